@@ -1,0 +1,61 @@
+"""The command: demo, start, test, bench, openapi, shots. A thin shell over the layers below."""
+
+import argparse
+import sys
+from collections.abc import Sequence
+
+from meldrin.core.errors import MeldrinError
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run one command and return its exit code; 2 for input that cannot be used."""
+    parser = argparse.ArgumentParser(prog="./meldrin", description="Learn to tune by ear.")
+    commands = parser.add_subparsers(dest="command", required=True, metavar="command")
+    for name, text in (
+        ("demo", "start with a made-up pupil's twelve weeks, and print the address"),
+        ("start", "start without the demo's data"),
+    ):
+        command = commands.add_parser(name, help=text)
+        command.add_argument("--port", type=int, default=8430, help="8430, or the next free one")
+    test = commands.add_parser("test", help="run every check, or a part of them")
+    test.add_argument("part", nargs="?", choices=["core", "server", "browser"])
+    commands.add_parser("bench", help="measure speed and memory, and print a table")
+    commands.add_parser("generate", help="write docs/openapi.json and the browser's types anew")
+    commands.add_parser("shots", help="take the screenshots in docs/screenshots anew")
+    options = parser.parse_args(arguments)
+    try:
+        return _run(options)
+    except MeldrinError as error:
+        print(f"meldrin: {error.message}", file=sys.stderr)
+        return 2
+    except KeyboardInterrupt:
+        return 130
+
+
+def _run(options: argparse.Namespace) -> int:
+    # Each command imports what it needs itself: a quick one must not wait for a web server's code.
+    match options.command:
+        case "demo" | "start":
+            from meldrin.serve import serve
+
+            return serve(port=options.port, demo=options.command == "demo")
+        case "test":
+            from meldrin.checks import run_checks
+
+            return run_checks(options.part)
+        case "bench":
+            from meldrin.measure import run_bench
+
+            return run_bench()
+        case "generate":
+            from meldrin.generate import generate
+
+            return generate()
+        case _:
+            from meldrin.shots import take_shots
+
+            return take_shots()
+
+
+if __name__ == "__main__":
+    sys.exit(main())

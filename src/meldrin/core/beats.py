@@ -1,0 +1,64 @@
+"""Beats: what two nearly equal partials do together, and what an ear can make of it."""
+
+import math
+from typing import Final
+
+from meldrin.core.errors import within
+from meldrin.core.pitch import checked_hz
+
+ROUGH_FROM_HZ: Final = 15.0  # above it, separate loudness waves melt into roughness
+
+
+def beat_rate_hz(lower_hz: float, upper_hz: float, *, partials: tuple[int, int]) -> float:
+    """Return |p f_lower - q f_upper|, the beats a second of two coincident partials (p, q).
+
+    Flexible strings; for stiff ones take the two partials' own frequencies as (1, 1).
+    Source: Helmholtz, On the Sensations of Tone (1863), ch. 8.
+
+    >>> round(beat_rate_hz(293.6648, 440.0, partials=(3, 2)), 2)
+    0.99
+    """
+    p, q = partials
+    return abs(p * checked_hz(lower_hz) - q * checked_hz(upper_hz))
+
+
+def beats_per_cent(partial_hz: float) -> float:
+    """Return how many beats a second one cent makes where two partials meet: f (2^(1/1200) - 1).
+
+    >>> round(beats_per_cent(440.0), 3)
+    0.254
+    """
+    return checked_hz(partial_hz) * math.expm1(math.log(2.0) / 1200.0)
+
+
+def seconds_to_hear(beats_hz: float) -> float:
+    """Return how long a sound must last for one whole beat; infinite for none."""
+    rate = within(beats_hz, name="beat rate", low=0.0, high=20_000.0, unit="Hz")
+    return 1.0 / rate if rate > 1e-9 else math.inf
+
+
+def slowest_heard_hz(ringing_s: float) -> float:
+    """Return the slowest beat that can be judged in a sound of this length: half a beat within it.
+
+    A judgement of the ear's limits (0.5/tau), good for sounds of 1 to 6 s.
+    """
+    return 0.5 / within(ringing_s, name="ringing time", low=0.05, high=60.0, unit="s")
+
+
+def attainable_cents(partial_hz: float, *, ringing_s: float) -> float:
+    """Return the offset in cents that the slowest beat heard corresponds to: 1731 (0.5/tau)/f.
+
+    >>> round(attainable_cents(110.0, ringing_s=4.0), 1)
+    2.0
+    """
+    return 1200.0 / math.log(2.0) * slowest_heard_hz(ringing_s) / checked_hz(partial_hz)
+
+
+def beat_depth(first: float, second: float) -> float:
+    """Return the depth of the beat of two partials of these amplitudes, 0 (none) to 1 (to silence).
+
+    (largest - smallest)/(largest + smallest) of the envelope |a + b e^(i phase)|, which is
+    min(a, b)/max(a, b).
+    """
+    low, high = sorted((abs(first), abs(second)))
+    return low / high if high > 0.0 else 0.0

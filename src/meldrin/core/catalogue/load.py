@@ -1,0 +1,139 @@
+"""Reading instrument files (TOML). A bad file is refused with its name, the line and the reason."""
+
+import re
+import tomllib
+from collections.abc import Mapping
+from functools import cache
+from importlib import resources
+from importlib.resources.abc import Traversable
+from pathlib import Path
+from typing import Any, TypeVar
+
+from meldrin.core.catalogue.instrument import Instrument, Losses
+from meldrin.core.errors import MeldrinError
+from meldrin.core.pitch import parse_note
+from meldrin.core.strings import Peg, String, breaking_share, design_tension_n
+
+FORMAT = 1
+T = TypeVar("T")
+
+
+@cache
+def instrument(instrument_id: str) -> Instrument:
+    """Return the instrument of the built-in catalogue with this id.
+
+    Raises:
+        MeldrinError: code ``no_such_instrument``; the message lists the ids there are.
+    """
+    folder = resources.files("meldrin.core.catalogue") / "data"
+    ids = sorted(entry.name.removesuffix(".toml") for entry in folder.iterdir())
+    if instrument_id not in ids:
+        raise MeldrinError(
+            "no_such_instrument",
+            f"There is no instrument “{instrument_id}”; there is {', '.join(ids)}.",
+        )
+    return read_instrument(folder / f"{instrument_id}.toml")
+
+
+def read_instrument(path: Path | Traversable) -> Instrument:
+    """Read and check one instrument file.
+
+    Raises:
+        MeldrinError: code ``catalogue``; the message gives file, line and reason.
+    """
+    text = path.read_text(encoding="utf-8")
+    try:
+        table = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise MeldrinError("catalogue", f"{path.name}: {error}.") from error
+    reader = _Reader(path.name, text)
+    return reader.instrument(table)
+
+
+class _Reader:
+    def __init__(self, name: str, text: str) -> None:
+        self._name = name
+        self._lines = text.splitlines()
+
+    def instrument(self, table: Mapping[str, Any]) -> Instrument:
+        if self._value(table, "format", int, 0) != FORMAT:
+            raise self._error(self._line_of("format", 0), f"the format must be {FORMAT}")
+        losses = self._value(table, "losses", dict, 0)
+        rows = self._value(table, "strings", list, 0)
+        starts = [n for n, line in enumerate(self._lines) if line.strip() == "[[strings]]"]
+        strings = tuple(self._string(row, start) for row, start in zip(rows, starts, strict=True))
+        start = self._line_of("losses", 0)
+        try:
+            return Instrument(
+                id=self._value(table, "id", str, 0),
+                name=self._value(table, "name", str, 0),
+                frets=self._value(table, "frets", int, 0),
+                losses=Losses(
+                    constant_per_s=self._number(losses, "constant_per_s", start),
+                    quadratic_s=self._number(losses, "quadratic_s", start),
+                ),
+                strings=strings,
+            )
+        except MeldrinError as error:
+            raise error if error.code == "catalogue" else self._error(start, str(error)) from error
+
+    def _string(self, row: Mapping[str, Any], start: int) -> String:
+        def milli(key: str) -> float:
+            return self._number(row, key, start) / 1000.0
+
+        number = self._value(row, "number", int, start)
+        peg = self._value(row, "peg", dict, start)
+        try:
+            string = String(
+                number=number,
+                course=row.get("course", number),
+                midi=parse_note(self._value(row, "note", str, start)),
+                scale_m=milli("scale_mm"),
+                material=self._value(row, "material", str, start),
+                core_m=milli("core_mm"),
+                outer_m=milli("outer_mm"),
+                packing=float(row.get("packing", 1.0)),
+                density_kg_m=milli("density_g_per_m"),
+                modulus_pa=self._number(row, "modulus_gpa", start) * 1e9,
+                modulus_slope=float(row.get("modulus_slope", 0.0)),
+                breaking_n=self._number(row, "breaking_n", start),
+                bending_factor=float(row.get("bending_factor", 1.0)),
+                dead_nut_m=milli("dead_nut_mm"),
+                dead_bridge_m=milli("dead_bridge_mm"),
+                peg=Peg(
+                    kind=self._value(peg, "kind", str, start),
+                    gear_ratio=self._number(peg, "gear_ratio", start),
+                    post_m=self._number(peg, "post_mm", start) / 1000.0,
+                ),
+            )
+        except MeldrinError as error:
+            raise error if error.code == "catalogue" else self._error(start, str(error)) from error
+        share = breaking_share(string, tension_n=design_tension_n(string))
+        if share > 0.85:
+            raise self._error(
+                start, f"string {number} would be at {share:.0%} of its breaking load at pitch"
+            )
+        return string
+
+    def _value(self, table: Mapping[str, Any], key: str, kind: type[T], start: int) -> T:
+        value = table.get(key)
+        if not isinstance(value, kind) or isinstance(value, bool):
+            said = f"“{key}” is missing" if value is None else f"“{key}” has the wrong kind of value"
+            raise self._error(self._line_of(key, start), said)
+        return value
+
+    def _number(self, table: Mapping[str, Any], key: str, start: int) -> float:
+        value = table.get(key)
+        return float(self._value(table, key, int if isinstance(value, int) else float, start))
+
+    def _line_of(self, key: str, start: int) -> int:
+        pattern = re.compile(rf"\[?{re.escape(key)}\b|.*[{{,]\s*{re.escape(key)}\s*=")
+        for line in range(start, len(self._lines)):
+            if pattern.match(self._lines[line].strip()):
+                return line
+        return start
+
+    def _error(self, line: int, reason: str) -> MeldrinError:
+        return MeldrinError(
+            "catalogue", f"{self._name}, line {line + 1}: {reason}.", file=self._name, line=line + 1
+        )

@@ -1,0 +1,93 @@
+"""Hertz, cents, note names and calibration. The reference pitch is always an argument."""
+
+import math
+import re
+from typing import Final
+
+from meldrin.core.errors import MeldrinError, within
+
+LOWEST_HZ: Final = 8.0
+HIGHEST_HZ: Final = 20_000.0
+LOWEST_A4_HZ: Final = 390.0
+HIGHEST_A4_HZ: Final = 470.0
+A4_MIDI: Final = 69
+
+_NAMES: Final = ("C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B")
+_STEPS: Final = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
+_NOTE: Final = re.compile(r"([A-Ga-g])([#b]{0,2})(-?\d{1,2})")
+
+
+def checked_hz(frequency_hz: float, *, name: str = "frequency") -> float:
+    """Return the frequency if it lies in the range the program works in (8 Hz to 20 kHz).
+
+    Raises:
+        OutOfRange: outside of it, or not finite.
+    """
+    return within(frequency_hz, name=name, low=LOWEST_HZ, high=HIGHEST_HZ, unit="Hz")
+
+
+def checked_a4_hz(a4_hz: float) -> float:
+    """Return the calibration if it lies between 390 and 470 Hz.
+
+    Raises:
+        OutOfRange: outside of it, or not finite.
+    """
+    return within(a4_hz, name="A4", low=LOWEST_A4_HZ, high=HIGHEST_A4_HZ, unit="Hz")
+
+
+def cents_between(frequency_hz: float, *, reference_hz: float) -> float:
+    """Return how far `frequency_hz` lies above `reference_hz`, in cents (negative: below).
+
+    1200 log2(f / reference), after Ellis (1885).
+
+    >>> round(cents_between(660.0, reference_hz=440.0), 3)
+    701.955
+    """
+    return 1200.0 * math.log2(checked_hz(frequency_hz) / checked_hz(reference_hz, name="reference"))
+
+
+def shifted_by_cents(frequency_hz: float, *, cents: float) -> float:
+    """Return the frequency that lies `cents` above `frequency_hz`; the inverse of `cents_between`.
+
+    >>> round(shifted_by_cents(440.0, cents=1200.0), 6)
+    880.0
+    """
+    return float(frequency_hz * 2.0 ** (cents / 1200.0))
+
+
+def equal_tempered_hz(midi: int, *, a4_hz: float) -> float:
+    """Return the equal-tempered frequency of a MIDI note number (69 is A4), in Hz.
+
+    >>> round(equal_tempered_hz(40, a4_hz=440.0), 3)
+    82.407
+    """
+    return float(checked_a4_hz(a4_hz) * 2.0 ** ((midi - A4_MIDI) / 12.0))
+
+
+def note_name(midi: int) -> str:
+    """Return the name with its octave in scientific pitch, black keys as sharps.
+
+    >>> note_name(55)
+    'G3'
+    """
+    return f"{_NAMES[midi % 12]}{midi // 12 - 1}"
+
+
+def parse_note(name: str) -> int:
+    """Return the MIDI note number of a name such as ``F#3`` or ``Bb2``.
+
+    Raises:
+        MeldrinError: code ``note_name``, when the text is not a note between C-1 and G9.
+    """
+    match = _NOTE.fullmatch(name.strip())
+    if match is not None:
+        letter, accidentals, octave = match.groups()
+        shift = accidentals.count("#") - accidentals.count("b")
+        midi = _STEPS[letter.upper()] + shift + 12 * (int(octave) + 1)
+        if 0 <= midi <= 127:
+            return midi
+    raise MeldrinError(
+        "note_name",
+        f"“{name}” is not a note; write a letter, # or b if needed, and the octave, such as F#3.",
+        value=name,
+    )

@@ -1,0 +1,38 @@
+"""What happens to sound: voices start, are retuned while they ring, and are let go."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from meldrin.core.sound.partials import PartialTable
+
+
+@dataclass(frozen=True, slots=True)
+class Start:
+    """Voice number `voice` begins to sound `delay_s` after the moment of the event."""
+
+    voice: int
+    table: PartialTable
+    delay_s: float = 0.0
+    kind: Literal["start"] = "start"
+
+
+@dataclass(frozen=True, slots=True)
+class Retune:
+    """The partials of a sounding voice glide in a straight line, in Hz, to new frequencies."""
+
+    voice: int
+    frequencies_hz: tuple[float, ...]
+    glide_s: float
+    kind: Literal["retune"] = "retune"
+
+
+@dataclass(frozen=True, slots=True)
+class Release:
+    """A voice fades by exp(-t/fade_s), as under a finger laid on the string."""
+
+    voice: int
+    fade_s: float
+    kind: Literal["release"] = "release"
+
+
+SoundEvent = Start | Retune | Release

@@ -1,0 +1,241 @@
+"""One string: what tension it holds, what pitch that gives, what a turn of its peg does.
+
+The state of a string is the length of unstretched material between its anchor and the post. Winding
+takes material up, creep lets it out, a yielding neck shortens the path: each is a change of one
+length, and strain, tension and pitch follow from it.
+"""
+
+import math
+from dataclasses import dataclass
+from typing import Final
+
+from meldrin.core.errors import MeldrinError, within
+from meldrin.core.pitch import checked_hz
+
+EVERYDAY_SHARE: Final = 0.70  # bends, kinks and rust take 10-30 % off a straight new string
+WARNING_SHARE: Final = 0.80
+
+
+@dataclass(frozen=True, slots=True)
+class Peg:
+    """How a string is wound up: `gear_ratio` turns of the knob turn the post once."""
+
+    kind: str
+    gear_ratio: float
+    post_m: float
+
+    def __post_init__(self) -> None:
+        within(self.gear_ratio, name="gear ratio", low=1.0, high=60.0)
+        within(self.post_m, name="post diameter", low=0.002, high=0.03, unit="m")
+
+
+@dataclass(frozen=True, slots=True)
+class String:
+    """A string as it is made, with its mass and diameters at its designed pitch `midi` at A4 = 440.
+
+    Lengths in metres, `density_kg_m` in kg per metre at pitch, modulus in pascal at no load,
+    `modulus_slope` its growth per unit of stress (0 for metal), `packing` the share of the core's
+    cross-section that carries load (below 1 for ropes), `bending_factor` the stiffness of the core
+    against that of a solid rod.
+    """
+
+    number: int
+    course: int
+    midi: int
+    scale_m: float
+    material: str
+    core_m: float
+    outer_m: float
+    packing: float
+    density_kg_m: float
+    modulus_pa: float
+    modulus_slope: float
+    breaking_n: float
+    bending_factor: float
+    dead_nut_m: float
+    dead_bridge_m: float
+    peg: Peg
+
+    def __post_init__(self) -> None:
+        within(self.scale_m, name="scale length", low=0.2, high=1.4, unit="m")
+        within(self.core_m, name="core diameter", low=1e-4, high=5e-3, unit="m")
+        within(self.outer_m, name="outer diameter", low=self.core_m, high=8e-3, unit="m")
+        within(self.packing, name="packing", low=0.3, high=1.0)
+        within(self.density_kg_m, name="linear density", low=1e-5, high=0.1, unit="kg/m")
+        within(self.modulus_pa, name="Young's modulus", low=1e8, high=5e11, unit="Pa")
+        within(self.modulus_slope, name="modulus slope", low=0.0, high=50.0)
+        within(self.breaking_n, name="breaking load", low=5.0, high=5000.0, unit="N")
+        within(self.bending_factor, name="bending factor", low=0.01, high=1.0)
+        within(self.dead_nut_m, name="length behind the nut", low=0.0, high=0.5, unit="m")
+        within(self.dead_bridge_m, name="length behind the bridge", low=0.0, high=0.5, unit="m")
+
+    @property
+    def total_m(self) -> float:
+        """The whole stressed length, from anchor to post."""
+        return self.scale_m + self.dead_nut_m + self.dead_bridge_m
+
+    @property
+    def load_area_m2(self) -> float:
+        """The cross-section that carries the tension; a wrap carries nothing."""
+        return self.packing * math.pi / 4.0 * self.core_m**2
+
+    @property
+    def design_hz(self) -> float:
+        """The fundamental the string is made for, at A4 = 440."""
+        return float(440.0 * 2.0 ** ((self.midi - 69) / 12.0))
+
+
+def design_tension_n(string: String) -> float:
+    """Return the tension at the designed pitch: T = mu (2 L f)^2 (Mersenne, 1636)."""
+    return string.density_kg_m * (2.0 * string.scale_m * string.design_hz) ** 2
+
+
+def strain_at_tension(string: String, tension_n: float) -> float:
+    """Return the elastic strain (dimensionless) at a tension in newtons.
+
+    For E = E0 + k stress the stress grows as (E0/k)(exp(k strain) - 1), so
+    strain = ln(1 + k stress/E0)/k; for metal (k = 0) it is stress/E0.
+    """
+    stress = tension_n / string.load_area_m2
+    if string.modulus_slope == 0.0:
+        return stress / string.modulus_pa
+    return math.log1p(string.modulus_slope * stress / string.modulus_pa) / string.modulus_slope
+
+
+def tension_at_strain(string: String, strain: float) -> float:
+    """Return the tension in newtons at an elastic strain; 0 for a string that hangs slack."""
+    if strain <= 0.0:
+        return 0.0
+    slope = string.modulus_slope
+    growth = strain if slope == 0.0 else math.expm1(slope * strain) / slope
+    return string.modulus_pa * growth * string.load_area_m2
+
+
+def frequency_at_strain(string: String, strain: float) -> float:
+    """Return the flexible-string fundamental f0 of the open string, in Hz; 0 when slack.
+
+    f0 = sqrt(T/mu) / 2L with the mass in the speaking length thinned by the stretch,
+    mu = mu_design (1 + strain_design) / (1 + strain).
+    """
+    design = strain_at_tension(string, design_tension_n(string))
+    density = string.density_kg_m * (1.0 + design) / (1.0 + max(strain, 0.0))
+    return math.sqrt(tension_at_strain(string, strain) / density) / (2.0 * string.scale_m)
+
+
+def strain_at_frequency(string: String, frequency_hz: float) -> float:
+    """Return the strain at which the open string's f0 is `frequency_hz`; inverse of the above.
+
+    Bisection on a monotone function to the last bit, so that it is the same everywhere.
+
+    Raises:
+        OutOfRange: for a frequency outside 8 Hz to 20 kHz.
+        MeldrinError: code ``unreachable``, above what a strain of 50 % would give.
+    """
+    goal = checked_hz(frequency_hz)
+    low, high = 0.0, 0.5
+    if frequency_at_strain(string, high) < goal:
+        raise MeldrinError(
+            "unreachable", f"String {string.number} cannot be brought to {goal:g} Hz."
+        )
+    while True:
+        middle = (low + high) / 2.0
+        if middle in (low, high):
+            return middle
+        if frequency_at_strain(string, middle) < goal:
+            low = middle
+        else:
+            high = middle
+
+
+def unstretched_at_strain(string: String, strain: float) -> float:
+    """Return the unstretched length in metres that fills the string's path at this strain."""
+    return string.total_m / (1.0 + strain)
+
+
+def strain_of(string: String, unstretched_m: float) -> float:
+    """Return the strain of a string with this much material in its path; negative when slack."""
+    return string.total_m / unstretched_m - 1.0
+
+
+def wound(string: String, unstretched_m: float, *, knob_deg: float) -> float:
+    """Return the unstretched length after the knob is turned by `knob_deg` (positive tightens).
+
+    The post takes up s = (pi/180) (post + outer)/2 / ratio per degree of stretched string, which is
+    ds/(1 + strain) of material; integrated, the material left shrinks by exp(-s/total).
+    It assumes that the string slides freely over the nut and that nothing else gives.
+    """
+    arm = (string.peg.post_m + string.outer_m) / 2.0
+    taken_up = math.radians(knob_deg) * arm / string.peg.gear_ratio
+    return unstretched_m * math.exp(-taken_up / string.total_m)
+
+
+def cents_per_degree(string: String, *, tension_n: float) -> float:
+    """Return the change of the open string's pitch for one degree of the knob, in cents.
+
+    866 ((1 + strain) EA/T + 1) s/total with the tangent modulus E = E0 + k stress
+    (first order; `wound` is exact).
+    """
+    strain = strain_at_tension(string, tension_n)
+    stress = tension_n / string.load_area_m2
+    stiffness_n = (string.modulus_pa + string.modulus_slope * stress) * string.load_area_m2
+    arm = (string.peg.post_m + string.outer_m) / 2.0
+    stretch = math.radians(1.0) * arm / string.peg.gear_ratio / string.total_m
+    return 600.0 / math.log(2.0) * ((1.0 + strain) * stiffness_n / tension_n + 1.0) * stretch
+
+
+def inharmonicity(string: String, *, tension_n: float, speaking_m: float) -> float:
+    """Return the inharmonicity coefficient B of the string over a speaking length.
+
+    B = q pi^3 E d^4 / (64 T L^2) with the core's diameter d (Fletcher, 1964). Computed from the
+    core alone: a wrap adds some 10 to 100 %, so for wound strings it is a lower bound.
+    A string without tension has no partials; its B is infinite.
+    """
+    if tension_n <= 0.0:
+        return math.inf
+    modulus = string.modulus_pa + string.modulus_slope * tension_n / string.load_area_m2
+    rod = math.pi**3 * modulus * string.core_m**4 / (64.0 * tension_n * speaking_m**2)
+    return string.bending_factor * rod
+
+
+def partial_hz(fundamental_hz: float, *, number: int, stiffness: float) -> float:
+    """Return the frequency of partial `number`: n f0 sqrt(1 + B n^2) (Fletcher, 1964), in Hz."""
+    return number * fundamental_hz * math.sqrt(1.0 + stiffness * number**2)
+
+
+def stopped_m(string: String, fret: int) -> float:
+    """Return the speaking length when stopped at a fret (0: open), frets in equal temperament."""
+    return float(string.scale_m * 2.0 ** (-fret / 12.0))
+
+
+def breaking_share(string: String, *, tension_n: float) -> float:
+    """Return the tension as a share of the estimated breaking load of a straight new string."""
+    return tension_n / string.breaking_n
+
+
+def sounding_hz(string: String, *, strain: float, fret: int, number: int) -> float:
+    """Return the frequency in Hz of partial `number` of the string stopped at `fret` (0: open).
+
+    True frets and a light finger: the tension stays that of the open string, the length shrinks by
+    2^(-fret/12), and B grows as 1/length squared. 0 for a slack string.
+    """
+    tension_n = tension_at_strain(string, strain)
+    if tension_n <= 0.0:
+        return 0.0
+    fundamental = frequency_at_strain(string, strain) * 2.0 ** (fret / 12.0)
+    stiffness = inharmonicity(string, tension_n=tension_n, speaking_m=stopped_m(string, fret))
+    return partial_hz(fundamental, number=number, stiffness=stiffness)
+
+
+def strain_sounding(string: String, *, frequency_hz: float, fret: int, number: int) -> float:
+    """Return the strain at which that partial, stopped there, has this frequency; the inverse.
+
+    Stiffness raises a partial by a few cents at most, so correcting the goal by the ratio found
+    converges in three rounds to well under 1e-9 cent.
+    """
+    goal = checked_hz(frequency_hz)
+    fundamental = goal / number / 2.0 ** (fret / 12.0)
+    strain = strain_at_frequency(string, fundamental)
+    for _ in range(3):
+        fundamental *= goal / sounding_hz(string, strain=strain, fret=fret, number=number)
+        strain = strain_at_frequency(string, fundamental)
+    return strain

@@ -1,0 +1,1 @@
+"""The demo scenario: simulated learners play the real engine."""

@@ -1,0 +1,80 @@
+"""The application: routes, who asks, static files, and the journal that lives beside them."""
+
+import asyncio
+import contextlib
+from collections.abc import AsyncIterator, Awaitable, Callable
+from datetime import UTC, datetime
+from pathlib import Path
+
+from fastapi import FastAPI, Request, Response
+from starlette.middleware.gzip import GZipMiddleware
+
+from meldrin import __version__
+from meldrin.server import attempts_routes, learner_routes
+from meldrin.server.asking import same_origin
+from meldrin.server.journal import Journal
+from meldrin.server.pages import add_pages
+from meldrin.server.problems import add_problem_handlers, problem
+from meldrin.server.schemas.openapi import with_socket_messages
+from meldrin.settings import Settings
+from meldrin.store.engine import Sessions, open_engine
+
+POLICY = (
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:;"
+    " connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+)
+
+
+def create_app(
+    settings: Settings,
+    *,
+    pages: Path | None,
+    now: Callable[[], datetime] = lambda: datetime.now(UTC),
+) -> FastAPI:
+    """Return the application over the database of the settings; `pages` is the built web part."""
+    engine = open_engine(settings.database_url)
+    sessions = Sessions(engine, expire_on_commit=False)
+
+    @contextlib.asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        journal = Journal(sessions, now)
+        app.state.journal = journal
+        writing = asyncio.create_task(journal.run())
+        yield
+        writing.cancel()
+        with contextlib.suppress(TimeoutError):
+            await journal.close()
+        engine.dispose()
+
+    app = FastAPI(
+        title="Meldrin",
+        version=__version__,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        generate_unique_id_function=lambda route: route.name,
+    )
+    app.state.sessions, app.state.now, app.state.settings = sessions, now, settings
+    add_problem_handlers(app)
+    app.include_router(attempts_routes.router)
+    app.include_router(learner_routes.router)
+    app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=6)
+
+    @app.middleware("http")
+    async def guard(
+        request: Request, call_next: Callable[[Request], Awaitable[Response]]
+    ) -> Response:
+        if request.method not in ("GET", "HEAD") and not same_origin(
+            request.headers.get("origin"), request.headers.get("host")
+        ):
+            return problem(403, "foreign_origin", "Only this application’s pages may ask for that.")
+        response = await call_next(request)
+        response.headers["Content-Security-Policy"] = POLICY
+        response.headers["X-Content-Type-Options"] = "nosniff"
+        response.headers["Referrer-Policy"] = "same-origin"
+        return response
+
+    with_socket_messages(app)
+    if pages is not None:
+        add_pages(app, pages)
+    return app

@@ -1,0 +1,170 @@
+"""The bench socket: a tab takes an attempt over, acts, and is told the new scene and its sound."""
+
+import asyncio
+import json
+import time
+import uuid
+
+from fastapi import WebSocket, WebSocketDisconnect
+from pydantic import ValidationError
+from sqlalchemy.exc import SQLAlchemyError
+
+from meldrin.core.bench import State, TimedAction, replay, step
+from meldrin.core.errors import MeldrinError
+from meldrin.server.journal import Journal
+from meldrin.server.problems import STORE_AWAY, sentence
+from meldrin.server.schemas.bench import (
+    MOST_NUMBER,
+    Act,
+    FromBrowser,
+    Hello,
+    Moved,
+    Now,
+    Refused,
+    Saved,
+    ToBrowser,
+    Trouble,
+    Welcome,
+    scene_of,
+)
+from meldrin.services.attempts import Numbered, Record, take_over
+from meldrin.store.engine import Sessions
+
+MOST_PER_S = 120.0  # a held key sends 20 a second; several times that is no hand
+MOST_BURST = 600.0  # what a browser kept while the line was down comes in one go
+MOST_ACTIONS = 20_000
+MOST_BYTES = 4_096
+
+Reply = Welcome | Now | Saved | Refused | Trouble | Moved
+
+
+class BenchSeat:
+    """One tab at one attempt."""
+
+    def __init__(
+        self, socket: WebSocket, journal: Journal, sessions: Sessions, *, learner: int | None
+    ) -> None:
+        self.key = 0
+        self.holder = ""
+        self._socket = socket
+        self._journal = journal
+        self._sessions = sessions
+        self._learner = learner
+        self._state: State | None = None
+        self._number = 0
+        self._count = 0
+        self._out: asyncio.Queue[Reply] = asyncio.Queue()
+        self._told_unsaved = False
+        self._allowance, self._allowed_at = MOST_BURST, time.monotonic()
+
+    def saved(self, number: int) -> None:
+        """Called by the journal: actions up to `number` are on disk."""
+        self._told_unsaved = False
+        self._out.put_nowait(Saved(number=number))
+
+    def moved(self) -> None:
+        """Called by the journal: another tab has the attempt."""
+        self._state = None
+        self._out.put_nowait(Moved(message="This attempt goes on in another tab."))
+
+    def unsaved(self) -> None:
+        """Called by the journal: the database is away; said once until it is back."""
+        if not self._told_unsaved:
+            self._told_unsaved = True
+            self._out.put_nowait(
+                Trouble(
+                    message="Your turns cannot be saved for the moment. Go on: they are kept"
+                    " here and saved as soon as it works again."
+                )
+            )
+
+    async def serve(self, public_id: str) -> None:
+        """Talk with the tab until it goes; bad messages are answered and change nothing."""
+        await self._socket.accept()
+        sending = asyncio.create_task(self._send())
+        try:
+            while True:
+                text = await self._socket.receive_text()
+                await self._take(public_id, text)
+        except (WebSocketDisconnect, KeyError):  # KeyError: a binary frame, which we do not speak
+            pass
+        finally:
+            sending.cancel()
+
+    async def _send(self) -> None:
+        while True:
+            reply = await self._out.get()
+            await self._socket.send_text(ToBrowser.dump_json(reply).decode())
+
+    async def _take(self, public_id: str, text: str) -> None:
+        number: int | None = None
+        try:
+            if len(text) > MOST_BYTES:
+                raise MeldrinError("too_long", "The message is too long.")
+            message = FromBrowser.validate_json(text)
+            if isinstance(message, Hello):
+                await self._hello(public_id, message)
+            else:
+                number = message.number
+                self._act(message)
+        except ValidationError as error:
+            self._refuse(_number_in(text), "invalid", sentence(error))
+        except MeldrinError as error:
+            self._refuse(number, error.code, error.message)
+        except SQLAlchemyError:
+            self._refuse(number, "store_away", STORE_AWAY)
+
+    def _refuse(self, number: int | None, code: str, message: str) -> None:
+        self._out.put_nowait(Refused(number=number, code=code, message=message))
+
+    async def _hello(self, public_id: str, hello: Hello) -> None:
+        holder = f"{hello.tab[:31]}.{uuid.uuid4().hex}"
+        record = await asyncio.to_thread(self._take_over, public_id, holder)
+        self._journal.forget(self)
+        self.key, self.holder = record.key, holder
+        self._state = replay(record.summary.setup, [action.timed for action in record.log])
+        self._number = record.log[-1].number if record.log else 0
+        self._count = len(record.log)
+        # Nothing sounds in a tab that has just come: its own speaker has played none of it.
+        scene = scene_of(self._state).model_copy(update={"pair": None})
+        self._out.put_nowait(
+            Welcome(number=self._number, at_s=self._state.time_s, scene=scene)
+        )
+
+    def _take_over(self, public_id: str, holder: str) -> Record:
+        with self._sessions() as session:
+            return take_over(session, public_id, learner=self._learner, holder=holder)
+
+    def _act(self, message: Act) -> None:
+        if self._state is None:
+            raise MeldrinError("not_here", "This tab does not hold the attempt; say hello first.")
+        if message.number <= self._number:
+            return  # sent twice over a broken line, and kept the first time
+        self._spend()
+        if self._count >= MOST_ACTIONS:
+            raise MeldrinError("too_many", "This attempt has grown too long; finish it.")
+        # A reloaded page may count its seconds a little behind; time never runs backwards here.
+        at_s = max(message.at_s, self._state.time_s)
+        state, sounds = step(self._state, message.action, dt_s=at_s - self._state.time_s)
+        self._state, self._number, self._count = state, message.number, self._count + 1
+        self._journal.put(self, Numbered(message.number, TimedAction(at_s, message.action)))
+        self._out.put_nowait(
+            Now(number=message.number, scene=scene_of(state), sounds=list(sounds))
+        )
+
+    def _spend(self) -> None:
+        now = time.monotonic()
+        self._allowance += (now - self._allowed_at) * MOST_PER_S
+        self._allowance, self._allowed_at = min(self._allowance, MOST_BURST), now
+        if self._allowance < 1.0:
+            raise MeldrinError("too_many", "That is faster than a hand can turn; wait a moment.")
+        self._allowance -= 1.0
+
+
+def _number_in(text: str) -> int | None:
+    """Return the number of a message that is otherwise bad, so that the tab can let go of it."""
+    try:
+        number = json.loads(text)["number"]
+    except (ValueError, TypeError, KeyError, RecursionError):
+        return None
+    return number if isinstance(number, int) and 0 < number <= MOST_NUMBER else None

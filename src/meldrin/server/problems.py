@@ -1,0 +1,51 @@
+"""Refusals as problem details (RFC 9457): one clear sentence each, and never a traceback."""
+
+import logging
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import ValidationError
+from sqlalchemy.exc import DBAPIError, SQLAlchemyError
+from starlette.exceptions import HTTPException
+
+from meldrin.core.errors import MeldrinError
+
+STATUS = {"no_such_attempt": 404, "foreign_origin": 403, "too_many": 429, "demo_only": 404}
+STORE_AWAY = "The records cannot be reached for the moment. Nothing is lost; try again shortly."
+LOG = logging.getLogger("meldrin.server")
+
+
+def problem(status: int, code: str, detail: str) -> JSONResponse:
+    """Return a problem-details response."""
+    body = {"type": f"urn:meldrin:{code}", "title": code, "status": status, "detail": detail}
+    return JSONResponse(body, status_code=status, media_type="application/problem+json")
+
+
+def sentence(error: ValidationError | RequestValidationError) -> str:
+    """Return one sentence that names the first bad field and what is wrong with it."""
+    first = error.errors()[0]
+    place = ".".join(str(part) for part in first["loc"] if part not in ("body", "query"))
+    return f"{place or 'The message'}: {first['msg']}."
+
+
+def add_problem_handlers(app: FastAPI) -> None:
+    """Map every kind of error to problem details, in this one place."""
+
+    @app.exception_handler(MeldrinError)
+    async def refused(request: Request, error: MeldrinError) -> JSONResponse:
+        return problem(STATUS.get(error.code, 422), error.code, error.message)
+
+    @app.exception_handler(RequestValidationError)
+    async def invalid(request: Request, error: RequestValidationError) -> JSONResponse:
+        return problem(422, "invalid", sentence(error))
+
+    @app.exception_handler(HTTPException)
+    async def plain(request: Request, error: HTTPException) -> JSONResponse:
+        return problem(error.status_code, "http", f"{error.detail}.")
+
+    @app.exception_handler(SQLAlchemyError)
+    async def away(request: Request, error: SQLAlchemyError) -> JSONResponse:
+        if isinstance(error, DBAPIError) and not error.connection_invalidated:
+            LOG.error("database error", exc_info=error)
+        return problem(503, "store_away", STORE_AWAY)

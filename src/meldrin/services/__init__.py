@@ -1,0 +1,1 @@
+"""Use cases: one function each, from session, who asks and when to a result. Only here is committed."""

@@ -1,0 +1,1 @@
+"""The database: tables, queries, migrations, and the MariaDB server of this checkout."""
