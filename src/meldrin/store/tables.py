@@ -2,7 +2,16 @@
 
 from datetime import UTC, datetime
 
-from sqlalchemy import BigInteger, Dialect, Double, ForeignKey, Index, LargeBinary, MetaData, String
+from sqlalchemy import (
+    BigInteger,
+    Dialect,
+    Double,
+    ForeignKey,
+    Index,
+    LargeBinary,
+    MetaData,
+    String,
+)
 from sqlalchemy.dialects.mysql import BINARY, DATETIME, LONGTEXT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from sqlalchemy.types import TypeDecorator

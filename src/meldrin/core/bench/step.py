@@ -21,7 +21,12 @@ from meldrin.core.bench.state import Judgement, Ringing, State, StringState
 from meldrin.core.errors import MeldrinError, within
 from meldrin.core.methods import Step
 from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
-from meldrin.core.sound.partials import PartialTable, fork, plucked_string, string_partials_hz
+from meldrin.core.sound.partials import (
+    PartialTable,
+    fork,
+    plucked_string,
+    string_partials_hz,
+)
 from meldrin.core.strings import (
     WARNING_SHARE,
     breaking_share,

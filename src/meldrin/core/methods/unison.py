@@ -11,6 +11,7 @@ from meldrin.core.errors import MeldrinError
 from meldrin.core.methods.plan import Check, Plan, Step, Touch, string_label
 from meldrin.core.pitch import A4_MIDI, checked_a4_hz
 from meldrin.core.strings import sounding_hz, strain_sounding
+from meldrin.core.words import capital
 
 LISTENING_CENTS = 2.0
 TURN_ASIDE = "Small turns on the way up, and your face turned aside: a string can snap."
@@ -90,7 +91,7 @@ class _Builder:
         return self._step(
             own=Touch(upper, 0, 1),
             other=Touch(lower, fret, 1),
-            title=f"{high} from {low}’s fret {fret}",
+            title=f"{capital(high)} from {low}’s fret {fret}",
             instruction=(
                 f"Press {low} just behind fret {fret} and sound it with the open {high}."
                 f" Turn the peg of {high} until the beats stop."
@@ -103,7 +104,7 @@ class _Builder:
         return self._step(
             own=Touch(lower, fret, 1),
             other=Touch(upper, 0, 1),
-            title=f"{low}, its fret {fret} with {high}",
+            title=f"{capital(low)} at its fret {fret}, with {high}",
             instruction=(
                 f"Press {low} just behind fret {fret} and sound it with the open {high}."
                 f" Turn the peg of {low} until the beats stop."

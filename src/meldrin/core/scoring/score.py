@@ -11,7 +11,7 @@ from meldrin.core.methods.plan import string_label
 from meldrin.core.scoring.advice import advice
 from meldrin.core.scoring.rubric import Rubric, rubric
 from meldrin.core.scoring.technique import Hand, watched
-from meldrin.core.scoring.words import capital, how_far
+from meldrin.core.words import capital, how_far
 
 Part = Literal["matched", "placed", "closed", "judged", "from_below", "overshoot"]
 
@@ -175,7 +175,10 @@ def _judged(result: StringResult, rules: Rubric) -> tuple[float, str]:
         return 0.0, f"{so}."
     signed = {"low": -said.cents, "still": 0.0, "high": said.cents}[said.verdict]
     amount = rules.share(signed - was)
-    return 0.5 + 0.5 * amount, f"{so}. Right{' and close' if amount == 1.0 else ', if not by how much'}."
+    if said.verdict == "still":
+        return 0.5 + 0.5 * amount, f"{so}. {'Right' if amount == 1.0 else 'Just about right'}."
+    close = "Right, and close" if amount == 1.0 else "The right side, but not by how much"
+    return 0.5 + 0.5 * amount, f"{so}. {close}."
 
 
 def _from_below(result: StringResult, hand: Hand, rules: Rubric) -> tuple[float, str]:

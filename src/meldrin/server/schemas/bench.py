@@ -4,7 +4,18 @@ from typing import Annotated, Literal
 
 from pydantic import Field, TypeAdapter
 
-from meldrin.core.bench import Damp, Finish, Go, Help, Judge, Sound, State, Stop, Turn, heard
+from meldrin.core.bench import (
+    Damp,
+    Finish,
+    Go,
+    Help,
+    Judge,
+    Sound,
+    State,
+    Stop,
+    Turn,
+    heard,
+)
 from meldrin.core.bench.actions import Aid
 from meldrin.core.bench.caution import caution
 from meldrin.core.sound.events import Release, Retune, Start

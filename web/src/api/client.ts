@@ -1,0 +1,36 @@
+import { QueryClient } from "@tanstack/react-query";
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Attempt = Schemas["AttemptSummary"];
+export type AttemptPage = Schemas["AttemptPage"];
+export type Outcome = Schemas["Outcome"];
+export type StartKind = Attempt["start"];
+export type Scene = Schemas["Scene"];
+export type Aid = Scene["aid"];
+export type Verdict = Schemas["Believed"]["verdict"];
+export type BenchAction = Schemas["Act"]["action"];
+
+export const api = createClient<paths>();
+
+export const queries = new QueryClient({
+  defaultOptions: { queries: { retry: 2, retryDelay: 800, staleTime: 0 } },
+});
+
+const NO_LINE = "The server does not answer. Check that it runs; this page tries again by itself.";
+
+/** Unwrap a reply, or throw its sentence. */
+export async function said<T>(reply: Promise<{ data?: T; error?: unknown }>): Promise<T> {
+  let answer: { data?: T; error?: unknown };
+  try {
+    answer = await reply;
+  } catch {
+    throw new Error(NO_LINE);
+  }
+  if (answer.error !== undefined) {
+    const { detail } = answer.error as { detail?: unknown };
+    throw new Error(typeof detail === "string" ? detail : NO_LINE);
+  }
+  return answer.data as T;
+}

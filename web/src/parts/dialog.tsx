@@ -1,0 +1,54 @@
+import type { ReactNode } from "react";
+import { Dialog as AriaDialog, Heading, Modal, ModalOverlay } from "react-aria-components";
+import styled from "styled-components";
+import { ink } from "../theme/theme";
+
+const Veil = styled(ModalOverlay)`
+  position: fixed;
+  inset: 0;
+  display: grid;
+  place-items: center;
+  padding: 1rem;
+  z-index: 10;
+  background: rgb(8 20 25 / 0.55);
+`;
+const Sheet = styled(Modal)`
+  width: min(36rem, 100%);
+  max-height: 100%;
+  overflow: auto;
+  border-radius: 8px;
+  background: ${ink.paper};
+  border: 1.5px solid ${ink.edge};
+`;
+const Body = styled(AriaDialog)`
+  padding: 1.5rem;
+  display: grid;
+  gap: 1rem;
+  & > h2 {
+    font-size: 1.375rem;
+  }
+`;
+
+export type DialogProps = {
+  title: string;
+  isOpen: boolean;
+  onClose: () => void;
+  children: ReactNode;
+  role?: "dialog" | "alertdialog";
+};
+
+/** A sheet over the page; Escape or a press outside closes it. */
+export function Dialog({ title, isOpen, onClose, children, role = "dialog" }: DialogProps) {
+  return (
+    <Veil isOpen={isOpen} onOpenChange={(open) => open || onClose()} isDismissable>
+      <Sheet>
+        <Body role={role}>
+          <Heading slot="title" level={2}>
+            {title}
+          </Heading>
+          {children}
+        </Body>
+      </Sheet>
+    </Veil>
+  );
+}

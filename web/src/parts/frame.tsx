@@ -1,0 +1,119 @@
+import { useEffect, useState } from "react";
+import { Link, NavLink, Outlet } from "react-router";
+import styled from "styled-components";
+import { ink, phone } from "../theme/theme";
+import { Button } from "./button";
+import { Level } from "./level";
+
+const Page = styled.div`
+  min-height: 100%;
+  display: grid;
+  grid-template-rows: auto 1fr;
+  &:has([data-stand="on"]) > header {
+    display: none;
+  }
+`;
+const Bar = styled.header`
+  display: flex;
+  align-items: center;
+  gap: 1.25rem;
+  min-height: 56px;
+  padding: 0 1.5rem;
+  border-bottom: 1.5px solid ${ink.text};
+  nav {
+    display: flex;
+    gap: 0.25rem;
+    flex: 1;
+  }
+  nav a {
+    display: flex;
+    align-items: center;
+    min-height: 44px;
+    padding: 0 0.8rem;
+    text-decoration: none;
+    font-weight: 600;
+    border-bottom: 3px solid transparent;
+  }
+  nav a.active {
+    border-bottom-color: ${ink.water};
+  }
+  ${phone} {
+    padding: 0 0.75rem;
+    gap: 0.4rem;
+    nav a {
+      padding: 0 0.5rem;
+    }
+  }
+`;
+const Mark = styled(Link)`
+  display: flex;
+  align-items: center;
+  gap: 0.6rem;
+  font-size: 1.25rem;
+  font-weight: 750;
+  text-decoration: none;
+  min-height: 44px;
+  ${phone} {
+    span {
+      display: none;
+    }
+  }
+`;
+const Tools = styled.div`
+  display: flex;
+  align-items: center;
+  gap: 0.75rem;
+  ${phone} {
+    button {
+      padding: 0 0.3rem;
+    }
+    gap: 0.3rem;
+  }
+`;
+
+type Light = "day" | "evening";
+const LIGHT_KEY = "meldrin:light";
+
+function preferred(): Light {
+  const stored = localStorage.getItem(LIGHT_KEY);
+  if (stored === "day" || stored === "evening") return stored;
+  return matchMedia("(prefers-color-scheme: dark)").matches ? "evening" : "day";
+}
+
+/** The bar above every view, and the view below it. */
+export function Frame() {
+  const [light, setLight] = useState(preferred);
+  useEffect(() => {
+    document.documentElement.dataset.theme = light;
+  }, [light]);
+  const other = light === "day" ? "evening" : "day";
+  return (
+    <Page>
+      <Bar>
+        <Mark to="/" aria-label="Meldrin, first page">
+          <img src="/mark.svg" width="32" height="32" alt="" />
+          <span>Meldrin</span>
+        </Mark>
+        <nav aria-label="Views">
+          <NavLink to="/" end>
+            Prepare
+          </NavLink>
+          <NavLink to="/review">Review</NavLink>
+        </nav>
+        <Tools>
+          <Level />
+          <Button
+            weight="bare"
+            onPress={() => {
+              localStorage.setItem(LIGHT_KEY, other);
+              setLight(other);
+            }}
+          >
+            {light === "day" ? "Evening" : "Day"}
+          </Button>
+        </Tools>
+      </Bar>
+      <Outlet />
+    </Page>
+  );
+}

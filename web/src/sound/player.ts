@@ -1,0 +1,117 @@
+// The sound of the page: one audio context with the worklet in it, started only by a press.
+
+import type { SoundEvent } from "./voice";
+import type { FromWorklet, ToWorklet, Watch } from "./voices.worklet";
+import workletUrl from "./voices.worklet?worker&url";
+
+export type Beat =
+  Extract<FromWorklet, { kind: "beat" }> | Extract<FromWorklet, { kind: "silent" }>;
+
+const LEVEL_KEY = "meldrin:level";
+const FIRST_LEVEL = 0.35; // starts quiet
+const FADE_S = 0.03;
+const QUIETEST_DB = -40;
+
+export class Player {
+  private context: AudioContext | null = null;
+  private node: AudioWorkletNode | null = null;
+  private gain: GainNode | null = null;
+  private readying: Promise<void> | null = null;
+  private listeners = new Set<(beat: Beat) => void>();
+  private pressed = new Map<number, number>();
+  private next = 1;
+  private levelNow = storedLevel();
+
+  /** Make sound possible; to be called from a press. Later calls only wake it up. */
+  start(): Promise<void> {
+    this.readying ??= this.ready().catch((error: unknown) => {
+      this.readying = null;
+      throw error;
+    });
+    if (this.context?.state === "suspended") void this.context.resume();
+    return this.readying;
+  }
+
+  /** Play events now; `pressedAt` is the time stamp of the press they answer. */
+  play(events: SoundEvent[], pressedAt: number | null): void {
+    if (!this.node || events.length === 0) return;
+    const id = this.next++;
+    if (pressedAt !== null) this.pressed.set(id, pressedAt);
+    this.post({ kind: "play", id, events });
+  }
+
+  watch(watch: Watch | null): void {
+    this.post({ kind: "watch", watch });
+  }
+
+  onBeat(listener: (beat: Beat) => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  get level(): number {
+    return this.levelNow;
+  }
+
+  /** From 0 (silent) to 1; heard evenly, so the steps are even in decibels. */
+  set level(level: number) {
+    this.levelNow = level;
+    localStorage.setItem(LEVEL_KEY, String(level));
+    if (this.gain && this.context) {
+      this.gain.gain.setTargetAtTime(factor(level), this.context.currentTime, FADE_S);
+    }
+  }
+
+  dispose(): void {
+    this.node?.disconnect();
+    void this.context?.close();
+    this.context = this.node = this.gain = this.readying = null;
+  }
+
+  private async ready(): Promise<void> {
+    const context = new AudioContext({ latencyHint: "interactive" });
+    this.context = context;
+    void context.resume();
+    await context.audioWorklet.addModule(workletUrl);
+    const node = new AudioWorkletNode(context, "meldrin-voices", { outputChannelCount: [1] });
+    const gain = new GainNode(context, { gain: factor(this.levelNow) });
+    node.connect(gain).connect(context.destination);
+    node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => this.hear(data);
+    this.node = node;
+    this.gain = gain;
+  }
+
+  private post(message: ToWorklet): void {
+    this.node?.port.postMessage(message);
+  }
+
+  private hear(message: FromWorklet): void {
+    if (message.kind === "applied") this.measure(message);
+    else for (const listener of this.listeners) listener(message);
+  }
+
+  /** Leave in the browser's performance record how long a press took to change the sound: up to
+   * the worklet (by its own clock, to the millisecond), and up to the speaker. */
+  private measure({ id, at, wallMs }: { id: number; at: number; wallMs: number }): void {
+    const start = this.pressed.get(id);
+    this.pressed.delete(id);
+    const changed = wallMs - performance.timeOrigin;
+    if (start === undefined || changed < start) return;
+    performance.measure("meldrin:press-to-sound", { start, end: changed });
+    const output = this.context?.getOutputTimestamp();
+    if (!output?.performanceTime || output.contextTime === undefined) return;
+    const end = output.performanceTime + (at - output.contextTime) * 1000;
+    if (end > start) performance.measure("meldrin:press-to-speaker", { start, end });
+  }
+}
+
+function factor(level: number): number {
+  return level <= 0 ? 0 : 10 ** ((QUIETEST_DB * (1 - level)) / 20);
+}
+
+function storedLevel(): number {
+  const stored = Number.parseFloat(localStorage.getItem(LEVEL_KEY) ?? "");
+  return stored >= 0 && stored <= 1 ? stored : FIRST_LEVEL;
+}
+
+export const player = new Player();

@@ -1,0 +1,145 @@
+// One sounding voice: the same arithmetic as meldrin.core.sound.render, a block at a time.
+// Frame m of a partial is a exp(-m/(tau rate)) sin(phase), and the phase grows by 2 pi f/rate.
+
+import type { components } from "../api/schema";
+
+export type SoundEvent =
+  | components["schemas"]["Start"]
+  | components["schemas"]["Retune"]
+  | components["schemas"]["Release"];
+export type Start = components["schemas"]["Start"];
+
+const FADES_UNTIL_GONE = 12;
+const LASTS_DECAYS = 14;
+const INAUDIBLE = 1e-7;
+
+export class Voice {
+  private readonly count: number;
+  private readonly phase: Float64Array;
+  private readonly from: Float64Array;
+  private readonly goal: Float64Array;
+  private readonly decayFrames: Float64Array;
+  private readonly amplitude: Float64Array;
+  private readonly attack: number;
+  private readonly last: number;
+  private glideFrom = 0;
+  private glideFrames = 0;
+  private releasedAt = Number.POSITIVE_INFINITY;
+  private fade = 1;
+  private scratch = new Float64Array(128);
+
+  constructor(
+    private readonly rate: number,
+    private readonly first: number,
+    start: Start,
+  ) {
+    const table = start.table;
+    this.count = table.frequencies_hz.length;
+    this.phase = Float64Array.from(table.phases_rad);
+    this.from = Float64Array.from(table.frequencies_hz);
+    this.goal = Float64Array.from(table.frequencies_hz);
+    this.decayFrames = Float64Array.from(table.decays_s, (decay) => decay * rate);
+    this.amplitude = Float64Array.from(table.amplitudes);
+    this.attack = Math.round(table.attack_s * rate);
+    this.last = Math.round(LASTS_DECAYS * Math.max(...table.decays_s) * rate);
+  }
+
+  /** Glide to new frequencies, from wherever the last glide is at this frame. */
+  retune(frame: number, frequencies: readonly number[], glideS: number): void {
+    const at = Math.max(0, frame - this.first);
+    for (let k = 0; k < this.count; k++) {
+      this.from[k] = this.frequency(k, at);
+      this.goal[k] = frequencies[k] ?? this.from[k] ?? 0;
+    }
+    this.glideFrom = at;
+    this.glideFrames = Math.round(glideS * this.rate);
+  }
+
+  release(frame: number, fadeS: number): void {
+    if (this.releasedAt === Number.POSITIVE_INFINITY) {
+      this.releasedAt = Math.max(0, frame - this.first);
+      this.fade = fadeS * this.rate;
+    }
+  }
+
+  goneAt(frame: number): boolean {
+    const m = frame - this.first;
+    return m >= this.last || m >= this.releasedAt + Math.round(FADES_UNTIL_GONE * this.fade);
+  }
+
+  /** Add frames [begin, end) to `out`, where out[0] is frame `begin`. */
+  add(out: Float64Array, begin: number, end: number): void {
+    const skip = Math.max(0, this.first - begin);
+    const n = end - begin - skip;
+    if (n <= 0) return;
+    const m = begin + skip - this.first;
+    if (this.scratch.length < n) this.scratch = new Float64Array(n);
+    const sum = this.scratch.fill(0, 0, n);
+    for (let k = 0; k < this.count; k++) {
+      if (m < this.glideFrom + this.glideFrames) this.addGliding(sum, k, m, n);
+      else this.addSteady(sum, k, m, n);
+    }
+    for (let i = 0; i < n; i++) {
+      out[skip + i] = (out[skip + i] ?? 0) + (sum[i] ?? 0) * this.shape(m + i);
+    }
+  }
+
+  /** Phase and amplitude of partial k (from 0) now, at the frame the last block ended with. */
+  partial(k: number, frame: number): { phase: number; level: number; hz: number } {
+    const m = Math.max(0, frame - this.first);
+    const level = Math.abs(this.amplitude[k] ?? 0) * Math.exp(-m / (this.decayFrames[k] ?? 1));
+    const sign = (this.amplitude[k] ?? 0) < 0 ? Math.PI : 0;
+    return {
+      phase: (this.phase[k] ?? 0) + sign,
+      level: level * this.shape(m),
+      hz: this.frequency(k, m),
+    };
+  }
+
+  private addSteady(sum: Float64Array, k: number, m: number, n: number): void {
+    const step = (2 * Math.PI * (this.goal[k] ?? 0)) / this.rate;
+    const phase = this.phase[k] ?? 0;
+    this.phase[k] = (phase + step * n) % (2 * Math.PI);
+    const decay = this.decayFrames[k] ?? 1;
+    let level = (this.amplitude[k] ?? 0) * Math.exp(-m / decay);
+    if (Math.abs(level) < INAUDIBLE) return;
+    const fall = Math.exp(-1 / decay);
+    const turnSin = Math.sin(step);
+    const turnCos = Math.cos(step);
+    let sin = Math.sin(phase);
+    let cos = Math.cos(phase);
+    for (let i = 0; i < n; i++) {
+      sum[i] = (sum[i] ?? 0) + level * sin;
+      const next = sin * turnCos + cos * turnSin;
+      cos = cos * turnCos - sin * turnSin;
+      sin = next;
+      level *= fall;
+    }
+  }
+
+  private addGliding(sum: Float64Array, k: number, m: number, n: number): void {
+    let phase = this.phase[k] ?? 0;
+    const decay = this.decayFrames[k] ?? 1;
+    for (let i = 0; i < n; i++) {
+      const level = (this.amplitude[k] ?? 0) * Math.exp(-(m + i) / decay);
+      sum[i] = (sum[i] ?? 0) + level * Math.sin(phase);
+      phase += (2 * Math.PI * this.frequency(k, m + i)) / this.rate;
+    }
+    this.phase[k] = phase % (2 * Math.PI);
+  }
+
+  private frequency(k: number, m: number): number {
+    const from = this.from[k] ?? 0;
+    const goal = this.goal[k] ?? 0;
+    if (m >= this.glideFrom + this.glideFrames) return goal;
+    return from + (goal - from) * Math.max(0, (m - this.glideFrom) / this.glideFrames);
+  }
+
+  private shape(m: number): number {
+    const onset = m < this.attack ? 0.5 - 0.5 * Math.cos((Math.PI * m) / this.attack) : 1;
+    if (m < this.releasedAt) return onset;
+    const since = m - this.releasedAt;
+    if (since >= Math.round(FADES_UNTIL_GONE * this.fade)) return 0;
+    return onset * Math.exp(-since / this.fade);
+  }
+}

@@ -1,0 +1,118 @@
+// The audio worklet: plays voices from tables of partials, and tells how the watched pair beats.
+
+import { type SoundEvent, Voice } from "./voice";
+
+/** The two partials whose beat is to be told: voice number and partial, from 0. */
+export type Watch = { own: [number, number]; other: [number, number] };
+
+export type ToWorklet =
+  { kind: "play"; id: number; events: SoundEvent[] } | { kind: "watch"; watch: Watch | null };
+
+export type FromWorklet =
+  | { kind: "applied"; id: number; at: number; wallMs: number }
+  | { kind: "beat"; phase: number; hz: number; own: number; other: number }
+  | { kind: "silent" };
+
+type Timed = { frame: number; at: number; event: SoundEvent };
+
+const KNEE = 0.7;
+const BLOCKS_PER_BEAT_MESSAGE = 4;
+const FAINTEST = 4e-4; // below it, 68 dB under full scale, there is nothing left to listen to
+
+function limited(x: number): number {
+  const size = Math.abs(x);
+  if (size <= KNEE) return x;
+  return Math.sign(x) * (KNEE + (1 - KNEE) * Math.tanh((size - KNEE) / (1 - KNEE)));
+}
+
+class VoicesProcessor extends AudioWorkletProcessor {
+  private readonly voices = new Map<number, Voice>();
+  private queue: Timed[] = [];
+  private watch: Watch | null = null;
+  private blocks = 0;
+  private told = false;
+  private sum = new Float64Array(128);
+
+  constructor(options?: AudioWorkletNodeOptions) {
+    super();
+    const score: [number, SoundEvent][] = options?.processorOptions?.score ?? [];
+    this.queue = score.map(([at, event]) => ({ frame: Math.round(at * sampleRate), at, event }));
+    this.port.onmessage = ({ data }: MessageEvent<ToWorklet>) => this.take(data);
+  }
+
+  private take(message: ToWorklet): void {
+    if (message.kind === "watch") {
+      this.watch = message.watch;
+      return;
+    }
+    for (const event of message.events) this.apply(currentFrame, currentTime, event);
+    this.tell({ kind: "applied", id: message.id, at: currentTime, wallMs: Date.now() });
+  }
+
+  private apply(frame: number, at: number, event: SoundEvent): void {
+    if (event.kind === "start") {
+      const first = Math.round((at + (event.delay_s ?? 0)) * sampleRate);
+      this.voices.set(event.voice, new Voice(sampleRate, first, event));
+    } else if (event.kind === "retune") {
+      this.voices.get(event.voice)?.retune(frame, event.frequencies_hz, event.glide_s);
+    } else {
+      this.voices.get(event.voice)?.release(frame, event.fade_s);
+    }
+  }
+
+  process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
+    const out = outputs[0]?.[0];
+    if (!out) return true;
+    if (this.sum.length < out.length) this.sum = new Float64Array(out.length);
+    const sum = this.sum.fill(0);
+    const end = currentFrame + out.length;
+    let begin = currentFrame;
+    while (begin < end) {
+      while ((this.queue[0]?.frame ?? end) <= begin) {
+        const due = this.queue.shift();
+        if (due) this.apply(due.frame, due.at, due.event);
+      }
+      const until = Math.min(end, this.queue[0]?.frame ?? end);
+      const part = sum.subarray(begin - currentFrame);
+      for (const voice of this.voices.values()) voice.add(part, begin, until);
+      begin = until;
+    }
+    for (let i = 0; i < out.length; i++) out[i] = limited(sum[i] ?? 0);
+    for (const channel of outputs[0]?.slice(1) ?? []) channel.set(out);
+    for (const [number, voice] of this.voices) if (voice.goneAt(end)) this.voices.delete(number);
+    this.blocks++;
+    if (this.blocks % BLOCKS_PER_BEAT_MESSAGE === 0) this.tellBeat(end);
+    return true;
+  }
+
+  private tellBeat(frame: number): void {
+    const own = this.watch && this.voices.get(this.watch.own[0]);
+    const other = this.watch && this.voices.get(this.watch.other[0]);
+    if (!this.watch || !own || !other) {
+      if (!this.told) this.tell({ kind: "silent" });
+      this.told = true;
+      return;
+    }
+    const a = own.partial(this.watch.own[1], frame);
+    const b = other.partial(this.watch.other[1], frame);
+    if (Math.min(a.level, b.level) < FAINTEST) {
+      if (!this.told) this.tell({ kind: "silent" });
+      this.told = true;
+      return;
+    }
+    this.told = false;
+    this.tell({
+      kind: "beat",
+      phase: a.phase - b.phase,
+      hz: Math.abs(a.hz - b.hz),
+      own: a.level,
+      other: b.level,
+    });
+  }
+
+  private tell(message: FromWorklet): void {
+    this.port.postMessage(message);
+  }
+}
+
+registerProcessor("meldrin-voices", VoicesProcessor);

@@ -1,0 +1,236 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Navigate, useNavigate, useParams } from "react-router";
+import styled from "styled-components";
+import { type AttemptPage, api, type Outcome, queries, said } from "../../api/client";
+import { Button } from "../../parts/button";
+import { Dialog } from "../../parts/dialog";
+import { Notice } from "../../parts/notice";
+import { player } from "../../sound/player";
+import { ink, phone } from "../../theme/theme";
+import { Centre, Choices } from "../tune/layout";
+import { capital, dayAndTime, exerciseName, howFar } from "../words";
+import { Reasons } from "./reasons";
+import { Resting } from "./resting";
+
+const Main = styled.main`
+  padding: 1.75rem 1.5rem 3rem;
+  display: grid;
+  gap: 2rem;
+  align-content: start;
+  max-width: 72rem;
+  width: 100%;
+  margin: 0 auto;
+  ${phone} {
+    padding: 1.25rem 1rem 2rem;
+  }
+`;
+const Top = styled.section`
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr) auto;
+  gap: 0.5rem 2.5rem;
+  align-items: center;
+  .points {
+    font-size: 4.5rem;
+    line-height: 1;
+    font-weight: 750;
+    letter-spacing: -0.03em;
+  }
+  .points small {
+    display: block;
+    font-size: 1rem;
+    font-weight: 500;
+    letter-spacing: 0;
+    color: ${ink.quiet};
+  }
+  .when {
+    color: ${ink.quiet};
+  }
+  .advice {
+    font-size: 1.25rem;
+    line-height: 1.35;
+    font-weight: 550;
+    margin-top: 0.4rem;
+  }
+  ${phone} {
+    grid-template-columns: minmax(0, 1fr);
+  }
+`;
+const Table = styled.table`
+  width: 100%;
+  border-collapse: collapse;
+  caption {
+    text-align: left;
+    font-size: 1.125rem;
+    font-weight: 650;
+    padding-bottom: 0.5rem;
+  }
+  thead th {
+    font-weight: 600;
+    color: ${ink.quiet};
+    font-size: 0.9375rem;
+  }
+  th,
+  td {
+    text-align: left;
+    padding: 0.55rem 0.75rem 0.55rem 0;
+    border-bottom: 1px solid ${ink.line};
+    vertical-align: top;
+  }
+`;
+const Scroll = styled.div`
+  overflow-x: auto;
+`;
+
+/** A finished attempt: what is, what was believed, what was done, and what to try next. */
+export function AttemptReview() {
+  const { attempt = "" } = useParams();
+  const page = useQuery({
+    queryKey: ["attempt", attempt],
+    queryFn: () =>
+      said(api.GET("/api/attempts/{attempt_id}", { params: { path: { attempt_id: attempt } } })),
+  });
+  if (page.error) {
+    return (
+      <Centre>
+        <Notice>{page.error.message}</Notice>
+      </Centre>
+    );
+  }
+  if (!page.data) {
+    return (
+      <Centre>
+        <p role="status">Fetching …</p>
+      </Centre>
+    );
+  }
+  if (!page.data.outcome) return <Navigate to={`/tune/${attempt}`} replace />;
+  return <Result page={page.data} outcome={page.data.outcome} />;
+}
+
+function Result({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
+  const navigate = useNavigate();
+  const [erasing, setErasing] = useState(false);
+  const { summary } = page;
+  const again = useMutation({
+    mutationFn: async () => {
+      const body = {
+        instrument: "guitar",
+        method: "unison",
+        start: summary.start,
+        a4_hz: summary.a4_hz,
+      };
+      const [attempt] = await Promise.all([
+        said(api.POST("/api/attempts", { body: { ...body, method: "unison" } })),
+        player.start(),
+      ]);
+      return attempt;
+    },
+    onSuccess: (attempt) => navigate(`/tune/${attempt.id}`, { state: {} }),
+  });
+  const erase = useMutation({
+    mutationFn: () =>
+      said(
+        api.DELETE("/api/attempts/{attempt_id}", { params: { path: { attempt_id: summary.id } } }),
+      ),
+    onSuccess: () => {
+      queries.removeQueries({ queryKey: ["attempt", summary.id] });
+      void queries.invalidateQueries({ queryKey: ["attempts"] });
+      navigate("/review");
+    },
+  });
+
+  return (
+    <Main>
+      <Top>
+        <p className="points">
+          {Math.round(outcome.points)}
+          <small>points of 100</small>
+        </p>
+        <div>
+          <p className="when">
+            {exerciseName(summary)}, {dayAndTime(summary.created_at)}
+          </p>
+          <p className="advice">{outcome.advice}</p>
+        </div>
+        <Button
+          weight="solid"
+          size="tall"
+          isDisabled={again.isPending}
+          onPress={() => again.mutate()}
+        >
+          Try another like it
+        </Button>
+      </Top>
+      {again.error ? <Notice>{again.error.message}</Notice> : null}
+      <Resting page={page} outcome={outcome} />
+      <Scroll>
+        <Strings outcome={outcome} />
+      </Scroll>
+      <Reasons page={page} outcome={outcome} />
+      <Choices>
+        <Button onPress={() => setErasing(true)}>Erase this attempt</Button>
+        <Button onPress={() => navigate("/review")}>All attempts</Button>
+      </Choices>
+      <Dialog
+        title="Erase this attempt?"
+        role="alertdialog"
+        isOpen={erasing}
+        onClose={() => setErasing(false)}
+      >
+        <p>It is erased for good. This cannot be taken back.</p>
+        {erase.error ? <Notice>{erase.error.message}</Notice> : null}
+        <Choices>
+          <Button onPress={() => setErasing(false)}>Keep it</Button>
+          <Button weight="solid" onPress={() => erase.mutate()}>
+            Erase it
+          </Button>
+        </Choices>
+      </Dialog>
+    </Main>
+  );
+}
+
+function Strings({ outcome }: { outcome: Outcome }) {
+  return (
+    <Table>
+      <caption>String by string, in the order of the plan</caption>
+      <thead>
+        <tr>
+          <th scope="col">String</th>
+          <th scope="col">Against its target</th>
+          <th scope="col">You believed</th>
+          <th scope="col">It was, against its partner</th>
+          <th scope="col">Past the pitch</th>
+          <th scope="col">Arrived</th>
+        </tr>
+      </thead>
+      <tbody>
+        {outcome.strings.map((string) => (
+          <tr key={string.number}>
+            <th scope="row">{capital(string.label)}</th>
+            <td>{howFar(string.pitch_cents)}</td>
+            <td>{believedWords(string.believed)}</td>
+            <td>
+              {string.believed ? howFar(string.believed.was_cents) : howFar(string.matched_cents)}
+            </td>
+            <td>
+              {string.overshoots === 0
+                ? "never"
+                : `${string.overshoots} times`.replace(/^1 times$/, "once")}
+            </td>
+            <td>
+              {string.moves === 0 ? "not turned" : string.from_below ? "from below" : "from above"}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+function believedWords(believed: Outcome["strings"][number]["believed"]): string {
+  if (!believed) return "nothing said";
+  if (believed.verdict === "still") return "still";
+  return `${believed.cents} ${believed.cents === 1 ? "cent" : "cents"} ${believed.verdict}`;
+}

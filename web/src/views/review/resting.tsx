@@ -1,0 +1,97 @@
+import styled from "styled-components";
+import type { AttemptPage, Outcome } from "../../api/client";
+import { ink } from "../../theme/theme";
+import { capital, howFar } from "../words";
+
+const Figure = styled.figure`
+  background: ${ink.sheet};
+  border-top: 1px solid ${ink.line};
+  border-bottom: 1px solid ${ink.line};
+  svg {
+    width: 100%;
+    height: auto;
+    display: block;
+  }
+  text {
+    fill: ${ink.text};
+    font-size: 15px;
+  }
+  .name {
+    font-weight: 700;
+    font-size: 18px;
+  }
+  .scale {
+    fill: ${ink.quiet};
+    font-size: 13px;
+  }
+`;
+
+const WIDTH = 1000;
+const HEIGHT = 250;
+const LINE = 118;
+const SOFT = 4;
+const EDGE = 40;
+const REACH = 78;
+const STILL = 1;
+
+function y(cents: number): number {
+  const part = Math.asinh(cents / SOFT) / Math.asinh(EDGE / SOFT);
+  return LINE - REACH * Math.max(-1, Math.min(1, part));
+}
+
+/** Where every string came to rest: below the line low, above it high, on it still. */
+export function Resting({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
+  const step = (WIDTH - 130) / page.strings.length;
+  const rows = page.strings.map((string, index) => ({
+    string,
+    x: 110 + step * (index + 0.5),
+    cents: outcome.strings.find((one) => one.number === string.number)?.pitch_cents ?? 0,
+  }));
+  return (
+    <Figure>
+      <svg
+        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        role="img"
+        aria-label="Where the strings came to rest"
+      >
+        <rect x="0" y={LINE} width={WIDTH} height={HEIGHT - LINE} fill={ink.depth} opacity="0.55" />
+        {[-20, -5, 5, 20].map((cents) => (
+          <g key={cents}>
+            <line x1="0" x2={WIDTH} y1={y(cents)} y2={y(cents)} stroke={ink.line} />
+            <text className="scale" x="12" y={y(cents) - 4}>
+              {Math.abs(cents)} {cents > 0 ? "high" : "low"}
+            </text>
+          </g>
+        ))}
+        <line
+          x1="0"
+          x2={WIDTH}
+          y1={LINE}
+          y2={LINE}
+          stroke={ink.text}
+          strokeWidth="1.5"
+          strokeDasharray="2 6"
+        />
+        {rows.map(({ string, x, cents }) => (
+          <g key={string.number}>
+            <line x1={x} x2={x} y1={LINE} y2={y(cents)} stroke={ink.water} strokeWidth="3" />
+            <Float x={x} y={y(cents)} cents={cents} />
+            <text className="name" x={x} y={HEIGHT - 32} textAnchor="middle">
+              {capital(string.label)}
+            </text>
+            <text x={x} y={HEIGHT - 12} textAnchor="middle">
+              {howFar(cents)}
+            </text>
+          </g>
+        ))}
+      </svg>
+    </Figure>
+  );
+}
+
+function Float({ x, y: at, cents }: { x: number; y: number; cents: number }) {
+  if (Math.abs(cents) < STILL)
+    return <rect x={x - 17} y={at - 4} width="34" height="8" fill={ink.text} />;
+  const sweep = cents < 0 ? 0 : 1;
+  return <path d={`M${x - 15},${at} A15,15 0 0 ${sweep} ${x + 15},${at} Z`} fill={ink.text} />;
+}

@@ -1,0 +1,159 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import styled from "styled-components";
+import { type Attempt, api, queries, said } from "../../api/client";
+import { Button } from "../../parts/button";
+import { Dialog } from "../../parts/dialog";
+import { Notice } from "../../parts/notice";
+import { ink, phone } from "../../theme/theme";
+import { Choices } from "../tune/layout";
+import { dayAndTime, exerciseName } from "../words";
+import { Progress } from "./progress";
+
+const Main = styled.main`
+  padding: 1.75rem 1.5rem 3rem;
+  display: grid;
+  gap: 1.5rem;
+  align-content: start;
+  max-width: 64rem;
+  width: 100%;
+  margin: 0 auto;
+  ${phone} {
+    padding: 1.25rem 1rem 2rem;
+  }
+`;
+const Table = styled.table`
+  width: 100%;
+  border-collapse: collapse;
+  th {
+    text-align: left;
+    font-weight: 600;
+    color: ${ink.quiet};
+    font-size: 0.9375rem;
+  }
+  th,
+  td {
+    padding: 0.35rem 0.75rem 0.35rem 0;
+    border-bottom: 1px solid ${ink.line};
+  }
+  td:nth-child(3),
+  th:nth-child(3) {
+    text-align: right;
+    font-weight: 650;
+  }
+  td a {
+    display: inline-flex;
+    align-items: center;
+    min-height: 44px;
+    font-weight: 600;
+  }
+  ${phone} {
+    th,
+    td {
+      padding-right: 0.4rem;
+    }
+  }
+`;
+const Foot = styled.div`
+  display: flex;
+  justify-content: space-between;
+  gap: 1rem;
+  flex-wrap: wrap;
+  align-items: center;
+  p {
+    color: ${ink.quiet};
+    max-width: 36rem;
+  }
+`;
+
+function placeOf(attempt: Attempt): string {
+  return attempt.finished_at ? `/review/${attempt.id}` : `/tune/${attempt.id}`;
+}
+
+/** Every attempt, the newest first; each can be opened again. */
+export function Review() {
+  const navigate = useNavigate();
+  const [erasing, setErasing] = useState(false);
+  const attempts = useQuery({
+    queryKey: ["attempts"],
+    queryFn: () => said(api.GET("/api/attempts")),
+    refetchInterval: (query) => (query.state.error ? 2000 : false),
+  });
+  const erase = useMutation({
+    mutationFn: () => said(api.DELETE("/api/learner")),
+    onSuccess: () => {
+      setErasing(false);
+      for (const key of Object.keys(localStorage)) {
+        if (key.startsWith("meldrin:unsaved:")) localStorage.removeItem(key);
+      }
+      void queries.invalidateQueries();
+    },
+  });
+  const list = attempts.data;
+  const done = (list ?? []).filter((attempt) => attempt.points !== null);
+
+  return (
+    <Main>
+      <h1>Your attempts</h1>
+      {attempts.error ? <Notice>{attempts.error.message}</Notice> : null}
+      {list === undefined && !attempts.error ? <p role="status">Fetching …</p> : null}
+      {list?.length === 0 ? (
+        <>
+          <p>Nothing yet. The first one takes a few minutes, and every point of it is explained.</p>
+          <div>
+            <Button weight="solid" onPress={() => navigate("/")}>
+              Choose what to start with
+            </Button>
+          </div>
+        </>
+      ) : null}
+      {done.length > 1 ? <Progress attempts={done} /> : null}
+      {list && list.length > 0 ? (
+        <>
+          <Table>
+            <thead>
+              <tr>
+                <th scope="col">Exercise</th>
+                <th scope="col">Begun</th>
+                <th scope="col">Points of 100</th>
+              </tr>
+            </thead>
+            <tbody>
+              {list.map((attempt) => (
+                <tr key={attempt.id}>
+                  <td>
+                    <Link to={placeOf(attempt)}>{exerciseName(attempt)}</Link>
+                  </td>
+                  <td>{dayAndTime(attempt.created_at)}</td>
+                  <td>{attempt.points === null ? "go on" : Math.round(attempt.points)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+          <Foot>
+            <p>
+              This browser is known by a random cookie only, and nobody else sees these attempts.
+            </p>
+            <Button onPress={() => setErasing(true)}>Erase everything</Button>
+          </Foot>
+        </>
+      ) : null}
+      <Dialog
+        title="Erase everything?"
+        role="alertdialog"
+        isOpen={erasing}
+        onClose={() => setErasing(false)}
+      >
+        <p>All your attempts and scores are erased for good. This cannot be taken back.</p>
+        {erase.error ? <Notice>{erase.error.message}</Notice> : null}
+        <Choices>
+          <Button onPress={() => setErasing(false)}>Keep them</Button>
+          <Button weight="solid" onPress={() => erase.mutate()}>
+            Erase everything
+          </Button>
+        </Choices>
+      </Dialog>
+    </Main>
+  );
+}

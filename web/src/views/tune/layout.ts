@@ -1,0 +1,233 @@
+import styled from "styled-components";
+import { ink, phone, tablet } from "../../theme/theme";
+
+export const Centre = styled.main`
+  display: grid;
+  place-items: center;
+  padding: 2rem;
+  min-height: 60vh;
+`;
+export const Choices = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.75rem;
+  justify-content: flex-end;
+`;
+
+/** The working screen: plan, water and sounding side by side, the strings below. */
+export const Screen = styled.main`
+  display: grid;
+  min-width: 0;
+  height: calc(100dvh - 56px);
+  min-height: 40rem;
+  grid-template:
+    "plan water side" minmax(0, 1fr) "dock dock dock" auto / 16.5rem minmax(0, 1fr)
+    16rem;
+  &[data-stand="on"] {
+    height: 100dvh;
+    grid-template-columns: 0 minmax(0, 1fr) 16rem;
+    & > [data-area="plan"] {
+      display: none;
+    }
+    font-size: 1.125rem;
+  }
+  ${tablet} {
+    grid-template: "water water" minmax(0, 1fr) "side plan" auto "dock dock" auto / 1fr 1fr;
+    &[data-stand="on"] {
+      grid-template-columns: 1fr 0;
+    }
+  }
+  ${phone} {
+    display: flex;
+    flex-direction: column;
+    height: auto;
+    min-height: calc(100dvh - 56px);
+    &[data-stand="on"] {
+      min-height: 100dvh;
+    }
+  }
+`;
+export const PlanArea = styled.aside`
+  grid-area: plan;
+  padding: 1.25rem 1rem 1rem 1.25rem;
+  display: flex;
+  flex-direction: column;
+  gap: 0.75rem;
+  overflow: auto;
+  border-right: 1px solid ${ink.line};
+  & > :last-child {
+    margin-top: auto;
+  }
+  ${tablet} {
+    border-right: 0;
+    border-top: 1px solid ${ink.line};
+    max-height: 24rem;
+  }
+  ${phone} {
+    order: 6;
+    border-top: 1.5px solid ${ink.text};
+    max-height: none;
+    padding: 1rem;
+  }
+`;
+export const WaterArea = styled.section`
+  grid-area: water;
+  position: relative;
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  background: ${ink.sheet};
+  ${phone} {
+    order: 1;
+    min-height: 20rem;
+    flex: 1;
+  }
+`;
+export const Heading = styled.div`
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 0.5rem 1.5rem;
+  padding: 1.25rem 1.5rem 0;
+  min-height: 7rem;
+  p {
+    max-width: 34rem;
+    color: ${ink.quiet};
+  }
+  h1 {
+    margin-bottom: 0.25rem;
+  }
+  ${phone} {
+    grid-template-columns: minmax(0, 1fr);
+    align-content: start;
+    min-height: 9.4rem;
+    padding: 0.6rem 1rem 0;
+    gap: 0.2rem;
+    h1 {
+      font-size: 1.25rem;
+      margin: 0;
+    }
+    p {
+      font-size: 0.9375rem;
+      line-height: 1.3;
+    }
+  }
+`;
+export const Basin = styled.div`
+  position: relative;
+  flex: 1;
+  min-height: 7rem;
+`;
+export const Over = styled.div`
+  position: absolute;
+  inset: 0;
+  display: grid;
+  place-items: center;
+  padding: 1rem;
+  text-align: center;
+  color: ${ink.quiet};
+  font-size: 1.0625rem;
+  pointer-events: none;
+  & > * {
+    pointer-events: auto;
+  }
+`;
+export const SideArea = styled.aside`
+  grid-area: side;
+  padding: 1.25rem 1.25rem 1rem;
+  display: flex;
+  flex-direction: column;
+  gap: 1rem;
+  overflow: auto;
+  border-left: 1px solid ${ink.line};
+  ${tablet} {
+    border-left: 0;
+    border-top: 1px solid ${ink.line};
+  }
+  /* On a phone its groups stand apart: sounding above the pegs, the judgement right below them. */
+  ${phone} {
+    display: contents;
+    & > * {
+      order: 5;
+      padding: 0.6rem 1rem;
+    }
+    & > [data-group="sound"] {
+      order: 2;
+      border-top: 1.5px solid ${ink.text};
+      h2 {
+        display: none;
+      }
+    }
+    & > [data-group="judge"] {
+      order: 4;
+    }
+  }
+`;
+export const Group = styled.section`
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 0.5rem;
+  align-content: start;
+  h2 {
+    font-size: 1rem;
+  }
+`;
+/** The solid press first, then three smaller ones; side by side on a phone. */
+export const Sounds = styled.div`
+  display: grid;
+  gap: 0.5rem;
+  grid-template-columns: repeat(2, minmax(0, 1fr));
+  & > :nth-child(-n + 2) {
+    grid-column: 1 / -1;
+  }
+  button {
+    padding: 0.4rem 0.6rem;
+  }
+  ${phone} {
+    grid-template-columns: 2fr 1fr 1fr;
+    & > :nth-child(2) {
+      grid-column: auto;
+    }
+  }
+`;
+export const Push = styled.div`
+  margin-top: auto;
+  display: grid;
+  gap: 0.6rem;
+`;
+export const Dock = styled.section`
+  grid-area: dock;
+  display: grid;
+  grid-template-columns: 24rem minmax(0, 1fr);
+  gap: 1.5rem;
+  padding: 1rem 1.25rem;
+  background: ${ink.shade};
+  border-top: 1.5px solid ${ink.text};
+  ${tablet} {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 0.75rem;
+  }
+  ${phone} {
+    order: 3;
+    padding: 0.6rem 1rem;
+    gap: 0.5rem;
+  }
+`;
+export const TurnPad = styled.div`
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 0.6rem;
+  & > :nth-child(3) {
+    grid-column: 1 / -1;
+  }
+  & > button {
+    font-size: 1.125rem;
+  }
+`;
+export const Strings = styled.div`
+  display: grid;
+  grid-template-columns: repeat(6, minmax(0, 1fr));
+  gap: 0.6rem;
+  ${phone} {
+    gap: 0.3rem;
+  }
+`;

@@ -1,0 +1,82 @@
+import { Button as AriaButton } from "react-aria-components";
+import styled from "styled-components";
+import type { AttemptPage, Scene } from "../../api/client";
+import { ink } from "../../theme/theme";
+
+const List = styled.ol`
+  display: grid;
+  gap: 0.15rem;
+`;
+const Item = styled(AriaButton)`
+  display: grid;
+  grid-template-columns: 1.9rem 1fr;
+  align-items: center;
+  gap: 0.1rem 0.6rem;
+  width: 100%;
+  min-height: 44px;
+  padding: 0.35rem 0.6rem;
+  border: 1.5px solid transparent;
+  border-radius: 6px;
+  background: transparent;
+  color: inherit;
+  font: inherit;
+  text-align: left;
+  cursor: pointer;
+  .number {
+    display: grid;
+    place-items: center;
+    width: 1.8rem;
+    height: 1.8rem;
+    border-radius: 50%;
+    border: 1.5px solid ${ink.edge};
+    font-weight: 650;
+    font-size: 0.9375rem;
+  }
+  .title {
+    font-weight: 600;
+  }
+  .state {
+    grid-column: 2;
+    color: ${ink.quiet};
+    font-size: 0.875rem;
+  }
+  &[aria-current="step"] {
+    border-color: ${ink.text};
+    background: ${ink.sheet};
+    .number {
+      background: ${ink.solid};
+      color: ${ink.onSolid};
+      border-color: ${ink.solid};
+    }
+  }
+  &[data-hovered] {
+    background: ${ink.shade};
+  }
+`;
+
+export type PlanListProps = {
+  page: AttemptPage;
+  scene: Scene;
+  onGo: (stage: number) => void;
+};
+
+/** The stages in their order; any of them can be gone back to. */
+export function PlanList({ page, scene, onGo }: PlanListProps) {
+  return (
+    <List aria-label="The plan">
+      {page.stages.map((stage, index) => (
+        <li key={stage.title}>
+          <Item
+            preventFocusOnPress
+            aria-current={index === scene.stage ? "step" : false}
+            onPress={() => onGo(index)}
+          >
+            <span className="number">{index + 1}</span>
+            <span className="title">{stage.title}</span>
+            {scene.judged.includes(index) ? <span className="state">judged</span> : null}
+          </Item>
+        </li>
+      ))}
+    </List>
+  );
+}

@@ -1,0 +1,109 @@
+import { Button as AriaButton } from "react-aria-components";
+import styled from "styled-components";
+import { KeyHint } from "../../parts/key-hint";
+import { ink, phone } from "../../theme/theme";
+import { capital } from "../words";
+import type { Bench, Command } from "./commands";
+import { keyWords } from "./keys";
+import { Strings } from "./layout";
+
+const Card = styled(AriaButton)`
+  display: flex;
+  flex-direction: column;
+  align-items: flex-start;
+  justify-content: space-between;
+  min-height: 6.5rem;
+  padding: 0.5rem 0.7rem;
+  border: 1.5px solid ${ink.line};
+  border-radius: 6px;
+  background: ${ink.sheet};
+  color: inherit;
+  font: inherit;
+  text-align: left;
+  cursor: pointer;
+  touch-action: manipulation;
+  .note {
+    font-size: 1.75rem;
+    font-weight: 750;
+    line-height: 1.1;
+  }
+  .note sub {
+    font-size: 0.55em;
+    font-weight: 600;
+    vertical-align: -0.15em;
+  }
+  .state {
+    font-size: 0.9375rem;
+    color: ${ink.quiet};
+    min-height: 1.4em;
+  }
+  .foot {
+    display: flex;
+    width: 100%;
+    justify-content: space-between;
+    align-items: end;
+    gap: 0.4rem;
+  }
+  &[data-hovered] {
+    border-color: ${ink.text};
+  }
+  &[aria-pressed="true"] {
+    border: 3px solid ${ink.text};
+    padding: calc(0.5rem - 1.5px) calc(0.7rem - 1.5px);
+  }
+  ${phone} {
+    min-height: 58px;
+    padding: 0.2rem 0.35rem;
+    align-items: center;
+    text-align: center;
+    &[aria-pressed="true"] {
+      padding: calc(0.2rem - 1.5px) calc(0.35rem - 1.5px);
+    }
+    .note {
+      font-size: 1.25rem;
+    }
+    .state {
+      font-size: 0.75rem;
+      line-height: 1.2;
+      min-height: 1.2em;
+    }
+    .foot {
+      justify-content: center;
+    }
+  }
+`;
+
+/** The strings from the lowest to the highest; the one whose peg is in the hand is framed. */
+export function StringsRow({ bench, commands }: { bench: Bench; commands: Command[] }) {
+  const { page, scene, selected } = bench;
+  return (
+    <Strings role="group" aria-label="Which peg is in the hand">
+      {page.strings.map((string) => {
+        const now = scene.strings[string.number - 1];
+        const key = commands.find((one) => one.id === `string-${string.number}`)?.key ?? "";
+        const states = [
+          now && now.fret > 0 ? `fret ${now.fret}` : null,
+          string.number === selected ? "turning" : null,
+        ].filter((words) => words !== null);
+        return (
+          <Card
+            key={string.number}
+            preventFocusOnPress
+            aria-pressed={string.number === selected}
+            aria-label={`${capital(string.label)}, string ${string.number}${states.length > 0 ? `, ${states.join(", ")}` : ""}`}
+            onPress={() => bench.choose(string.number)}
+          >
+            <span className="note">
+              {string.note.slice(0, -1)}
+              <sub>{string.note.slice(-1)}</sub>
+            </span>
+            <span className="foot">
+              <span className="state">{states.join(", ")}</span>
+              <KeyHint>{keyWords(key)}</KeyHint>
+            </span>
+          </Card>
+        );
+      })}
+    </Strings>
+  );
+}

@@ -1,0 +1,77 @@
+// What the picture is drawn from: the beat as the speaker plays it, and what was done when.
+
+import type { Beat } from "../../sound/player";
+
+export type Sample = {
+  at: number;
+  /** Height of the ripple, -1 to 1; null while the pair does not sound. */
+  ripple: number | null;
+  hz: number;
+  depth: number;
+  cents: number | null;
+};
+
+export type Mark = { at: number; words: string };
+
+export const WINDOW_MS = 11_000;
+const MOST = 1400;
+
+export class WaterLog {
+  samples: Sample[] = [];
+  marks: Mark[] = [];
+  private cents: number | null = null;
+  private loudest = 0;
+  private drawnCents: number | null = null;
+
+  readonly hear = (beat: Beat): void => {
+    const at = performance.now();
+    if (beat.kind === "silent") {
+      this.loudest = 0;
+      this.drawnCents = null;
+      this.push({ at, ripple: null, hz: 0, depth: 0, cents: null });
+      return;
+    }
+    const both = beat.own + beat.other;
+    this.loudest = Math.max(this.loudest, both);
+    const fading = this.loudest > 0 ? Math.sqrt(both / this.loudest) : 0;
+    const larger = Math.max(beat.own, beat.other);
+    const depth = larger > 0 ? (Math.min(beat.own, beat.other) / larger) * fading : 0;
+    if (this.cents === null) this.drawnCents = null;
+    else {
+      // Drawn as the ear hears a turn: a short glide, not a jump.
+      const before = this.drawnCents ?? this.cents;
+      this.drawnCents = before + (this.cents - before) * 0.35;
+    }
+    this.push({
+      at,
+      ripple: Math.cos(beat.phase) * depth,
+      hz: beat.hz,
+      depth,
+      cents: this.drawnCents,
+    });
+  };
+
+  /** The offset to draw the surface at from now on, in cents; null where it may not be shown. */
+  show(cents: number | null): void {
+    this.cents = cents;
+  }
+
+  mark(words: string): void {
+    const at = performance.now();
+    const last = this.marks.at(-1);
+    if (last && last.words === words && at - last.at < 1500) return;
+    this.marks = [...this.marks.filter((mark) => at - mark.at < WINDOW_MS), { at, words }];
+  }
+
+  clear(): void {
+    this.samples = [];
+    this.marks = [];
+    this.loudest = 0;
+    this.drawnCents = null;
+  }
+
+  private push(sample: Sample): void {
+    this.samples.push(sample);
+    if (this.samples.length > MOST) this.samples.splice(0, this.samples.length - MOST);
+  }
+}
