@@ -127,9 +127,7 @@ class BenchSeat:
         self._count = len(record.log)
         # Nothing sounds in a tab that has just come: its own speaker has played none of it.
         scene = scene_of(self._state).model_copy(update={"pair": None})
-        self._out.put_nowait(
-            Welcome(number=self._number, at_s=self._state.time_s, scene=scene)
-        )
+        self._out.put_nowait(Welcome(number=self._number, at_s=self._state.time_s, scene=scene))
 
     def _take_over(self, public_id: str, holder: str) -> Record:
         with self._sessions() as session:
@@ -148,9 +146,7 @@ class BenchSeat:
         state, sounds = step(self._state, message.action, dt_s=at_s - self._state.time_s)
         self._state, self._number, self._count = state, message.number, self._count + 1
         self._journal.put(self, Numbered(message.number, TimedAction(at_s, message.action)))
-        self._out.put_nowait(
-            Now(number=message.number, scene=scene_of(state), sounds=list(sounds))
-        )
+        self._out.put_nowait(Now(number=message.number, scene=scene_of(state), sounds=list(sounds)))
 
     def _spend(self) -> None:
         now = time.monotonic()

@@ -1,1 +1,1 @@
-"""Use cases: one function each, from session, who asks and when to a result. Only here is committed."""
+"""Use cases, one function each, from session, who asks and when to a result. Only they commit."""

@@ -1,4 +1,4 @@
-"""Attempts: begin, list, open, take over, append to, erase. Every query is scoped by the learner."""
+"""Attempts: begin, list, open, take over, append to, erase; every query scoped by the learner."""
 
 import json
 import secrets

@@ -37,7 +37,9 @@ def open_engine(url: str | URL, *, pool_size: int = 6) -> Engine:
             "connect_timeout": 3,
             "read_timeout": 20,
             "write_timeout": 20,
-            "init_command": f"SET sql_mode='{STRICT}', time_zone='+00:00', innodb_lock_wait_timeout=5",
+            "init_command": (
+                f"SET sql_mode='{STRICT}', time_zone='+00:00', innodb_lock_wait_timeout=5"
+            ),
         },
     )
 

@@ -7,10 +7,11 @@ import json
 import os
 import pwd
 import secrets
+import shutil
 import socket
 import subprocess
+import tempfile
 import time
-import zlib
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -94,20 +95,26 @@ class MariaDb:
             return None
 
     def _install(self) -> None:
-        command = [
-            "mariadb-install-db",
-            "--no-defaults",
-            f"--datadir={self._folder / 'data'}",
-            f"--user={_account()}",
-            "--auth-root-authentication-method=normal",
-            "--skip-test-db",
-            "--skip-name-resolve",
-        ]
-        done = subprocess.run(command, capture_output=True, text=True, check=False)
-        if done.returncode != 0:
-            raise MeldrinError(
-                "database", f"MariaDB could not be set up: {(done.stdout + done.stderr)[-600:]}"
-            )
+        """Make the data folder elsewhere and move it here when it is whole: a killed set-up leaves
+        nothing behind, and the script of MariaDB cannot take a path with a space in it.
+        """
+        with tempfile.TemporaryDirectory(prefix="meldrin-") as made:
+            command = [
+                "mariadb-install-db",
+                "--no-defaults",
+                f"--datadir={made}/data",
+                f"--user={_account()}",
+                "--auth-root-authentication-method=normal",
+                "--skip-test-db",
+                "--skip-name-resolve",
+            ]
+            done = subprocess.run(command, capture_output=True, text=True, check=False)
+            if done.returncode != 0:
+                raise MeldrinError(
+                    "database", f"MariaDB could not be set up: {(done.stdout + done.stderr)[-600:]}"
+                )
+            shutil.rmtree(self._folder / "data", ignore_errors=True)
+            shutil.move(f"{made}/data", self._folder / "data")
 
     def _launch(self, access: Access) -> None:
         grants = self._folder / "grants.sql"
@@ -132,7 +139,7 @@ class MariaDb:
             f"--user={_account()}",
             f"--port={access.port}",
             "--bind-address=127.0.0.1",
-            f"--socket={_socket_path(self._folder)}",
+            "--socket=server.sock",  # in the data folder; a whole path may be too long for one
             f"--pid-file={self._folder / 'server.pid'}",
             f"--init-file={grants}",
             f"--log-error={log}",
@@ -140,14 +147,13 @@ class MariaDb:
             "--innodb-buffer-pool-size=64M",
             "--max-connections=100",
         ]
-        started = subprocess.Popen(
+        self._process = started = psutil.Popen(
             command,
             stdin=subprocess.DEVNULL,
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
-            start_new_session=True,  # Ctrl-C reaches the command first, which then stops it in order
+            start_new_session=True,  # so that Ctrl-C reaches the command, which stops it in order
         )
-        self._process = psutil.Process(started.pid)
         deadline = time.monotonic() + STARTS_WITHIN_S
         while not _answers(access):
             if started.poll() is not None or time.monotonic() > deadline:
@@ -187,11 +193,3 @@ def _free_port(before: Access | None) -> int:
 
 def _account() -> str:
     return pwd.getpwuid(os.getuid()).pw_name
-
-
-def _socket_path(folder: Path) -> Path:
-    """Return a path short enough for a Unix socket (107 bytes), whatever the checkout is called."""
-    path = folder / "server.sock"
-    if len(os.fsencode(path)) < 100:
-        return path
-    return Path(f"/tmp/meldrin-{os.getuid()}-{zlib.crc32(os.fsencode(folder)):08x}.sock")

@@ -68,7 +68,7 @@ class AttemptRow(Table):
     __table_args__ = (Index(None, "learner_id", "created_at"), OPTIONS)
 
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
-    public_id: Mapped[str] = mapped_column(String(32, "ascii_bin"), unique=True)
+    public_id: Mapped[str] = mapped_column(String(32, "utf8mb4_bin"), unique=True)
     learner_id: Mapped[int] = mapped_column(ForeignKey("learners.id", ondelete="CASCADE"))
     engine: Mapped[int]
     instrument: Mapped[str] = mapped_column(String(40))
@@ -79,7 +79,7 @@ class AttemptRow(Table):
     created_at: Mapped[datetime] = mapped_column(UtcTime)
     finished_at: Mapped[datetime | None] = mapped_column(UtcTime)
     points: Mapped[float | None] = mapped_column(Double)
-    holder: Mapped[str | None] = mapped_column(String(64, "ascii_bin"))
+    holder: Mapped[str | None] = mapped_column(String(64, "utf8mb4_bin"))
 
 
 class ActionRow(Table):

@@ -131,4 +131,5 @@ def action_from_record(record: Mapping[str, Any]) -> Action:
         raise MeldrinError("action", f"There is no action “{kind}” of version {version}.")
     if "strings" in fields:
         fields["strings"] = tuple(fields["strings"])
-    return made(**fields)  # type: ignore[return-value]
+    action: Action = made(**fields)
+    return action

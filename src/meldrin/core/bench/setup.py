@@ -95,7 +95,9 @@ def _offsets_cents(setup: Setup) -> list[float]:
     first = setup.plan.steps[0].string
     match setup.start:
         case "hair":
-            offsets = [between(4.0, 12.0) * (1 if draw.random() < 0.4 else -1) for _ in range(count)]
+            offsets = [
+                between(4.0, 12.0) * (1 if draw.random() < 0.4 else -1) for _ in range(count)
+            ]
             offsets[first - 1] = -between(7.0, 12.0)
         case "month":
             offsets = [

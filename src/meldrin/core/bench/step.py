@@ -56,7 +56,7 @@ class TimedAction:
 
 
 def replay(setup: Setup, log: Iterable[TimedAction]) -> State:
-    """Run a list of actions from the opening; the same list gives the same state to the last bit."""
+    """Run a list of actions; the same list gives the same state to the last bit."""
     state = opening(setup)
     for entry in log:
         state, _ = step(state, entry.action, dt_s=entry.at_s - state.time_s)
@@ -217,13 +217,9 @@ def _retuned(state: State, number: int, *, glide_s: float) -> Sounds:
     return tuple(
         Retune(
             voice.voice,
-            tuple(
-                string_partials_hz(string, strain=strain, fret=voice.fret, count=voice.partials)
-            ),
+            tuple(string_partials_hz(string, strain=strain, fret=voice.fret, count=voice.partials)),
             glide_s,
         )
         for voice in state.ringing
         if voice.string == number
     )
-
-

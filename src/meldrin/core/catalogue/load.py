@@ -118,7 +118,9 @@ class _Reader:
     def _value(self, table: Mapping[str, Any], key: str, kind: type[T], start: int) -> T:
         value = table.get(key)
         if not isinstance(value, kind) or isinstance(value, bool):
-            said = f"“{key}” is missing" if value is None else f"“{key}” has the wrong kind of value"
+            said = (
+                f"“{key}” is missing" if value is None else f"“{key}” has the wrong kind of value"
+            )
             raise self._error(self._line_of(key, start), said)
         return value
 
@@ -129,8 +131,11 @@ class _Reader:
     def _line_of(self, key: str, start: int) -> int:
         pattern = re.compile(rf"\[?{re.escape(key)}\b|.*[{{,]\s*{re.escape(key)}\s*=")
         for line in range(start, len(self._lines)):
-            if pattern.match(self._lines[line].strip()):
+            text = self._lines[line].strip()
+            if pattern.match(text):
                 return line
+            if line > start > 0 and text.startswith("["):
+                break  # the next table, whose keys are not meant
         return start
 
     def _error(self, line: int, reason: str) -> MeldrinError:

@@ -1,4 +1,4 @@
-"""A plan: what to sound, in which order, which partials meet, and the pitch each string is led to."""
+"""A plan: what to sound in which order, which partials meet, where each string is led to."""
 
 from dataclasses import dataclass
 

@@ -138,9 +138,7 @@ class _Builder:
         )
 
     def targets_hz(self) -> tuple[float, ...]:
-        return tuple(
-            self._hz(Touch(string.number, 0, 1)) for string in self._instrument.strings
-        )
+        return tuple(self._hz(Touch(string.number, 0, 1)) for string in self._instrument.strings)
 
     def _step(self, *, own: Touch, other: Touch, title: str, instruction: str) -> Step:
         assert own.string is not None

@@ -14,7 +14,8 @@ BY_PART = {
     "judged": "Before you move on, say out loud: low, still or high? Then turn a hair and hear"
     " whether the beats slow.",
     "from_below": "If a string is too high, go clearly below and come up to the pitch.",
-    "overshoot": "Make the turns smaller as the beats slow down, and sound the string again between.",
+    "overshoot": "Make the turns smaller as the beats slow down, and sound the string again in"
+    " between.",
 }
 
 
@@ -35,4 +36,3 @@ def advice(lines: Sequence["Line"], results: Sequence["StringResult"]) -> str:
         return FULL
     worst = max(results, key=lambda result: abs(result.matched_cents)).label
     return BY_PART[part].format(worst=worst)
-

@@ -129,8 +129,7 @@ def _string_lines(
         line(
             "matched",
             matched,
-            f"{name} against {against}: {how_far(result.matched_cents)}."
-            + _worth(matched, rules),
+            f"{name} against {against}: {how_far(result.matched_cents)}." + _worth(matched, rules),
         ),
         line(
             "placed",
@@ -161,7 +160,10 @@ def _judged(result: StringResult, rules: Rubric) -> tuple[float, str]:
     if said is None:
         return 0.0, f"you did not say how {name} sat."
     if said.aid == "level":
-        return 0.0, f"the picture showed {name}’s height while you judged, so your ear was not asked."
+        return (
+            0.0,
+            f"the picture showed {name}’s height while you judged, so your ear was not asked.",
+        )
     was = said.was_cents
     believed = "still" if said.verdict == "still" else f"{said.cents:g} cents {said.verdict}"
     so = f"you said {name} was {believed}; it was {how_far(was)}"

@@ -92,9 +92,7 @@ class _Watch:
             before = self._runs.pop()[1]
         self._runs.append((rising, before, after))
 
-    def hand(
-        self, state: State, number: int, overshoot_cents: float, *, listened: bool
-    ) -> Hand:
+    def hand(self, state: State, number: int, overshoot_cents: float, *, listened: bool) -> Hand:
         over = sum(
             rising and begin < 0.0 and end > overshoot_cents for rising, begin, end in self._runs
         )

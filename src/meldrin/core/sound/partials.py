@@ -19,7 +19,9 @@ from meldrin.core.strings import (
 
 HIGHEST_PARTIAL_HZ: Final = 7000.0
 MOST_PARTIALS: Final = 30
-PLUCKED_AT: Final = 0.14  # share of the open length from the bridge: partials 2 to 6 come out strong
+PLUCKED_AT: Final = (
+    0.14  # share of the open length from the bridge: partials 2 to 6 come out strong
+)
 STRING_LEVEL: Final = 0.5  # sum of amplitudes at full strength, so two strings stay below 1
 FORK_LEVEL: Final = 0.05  # near the fourth partial of a plucked A string, so that the two beat
 FORK_CLANG_RATIO: Final = 6.267  # second mode of a clamped bar over its first (Rayleigh, 1877)

@@ -1,7 +1,8 @@
 """Timed sound events to samples: the same arithmetic that the browser's audio worklet does.
 
-Frame m of a partial is a exp(-m/(tau rate)) sin(phase_m), and phase_(m+1) = phase_m + 2 pi f_m/rate;
-a retuning moves f in a straight line over its glide. Voices are summed and softly limited.
+Frame m of a partial is a exp(-m/(tau rate)) sin(phase_m), with phase_(m+1) = phase_m +
+2 pi f_m/rate; a retuning moves f in a straight line over its glide. Voices are summed and
+softly limited.
 """
 
 from collections.abc import Sequence

@@ -29,8 +29,8 @@ export type Bench = {
   openKeys: () => void;
 };
 
-export const FINE_DEGREES = 1;
-export const COARSE_DEGREES = 6;
+export const FINE_DEGREES = 0.5;
+export const COARSE_DEGREES = 5;
 
 export function labelOf(page: AttemptPage, number: number | null): string {
   if (number === null) return "the fork";

@@ -7,12 +7,6 @@ from sqlalchemy.dialects import mysql
 revision = "20261123"
 down_revision = None
 
-OPTIONS = {
-    "mysql_engine": "InnoDB",
-    "mysql_charset": "utf8mb4",
-    "mysql_collate": "utf8mb4_unicode_ci",
-}
-
 
 def upgrade() -> None:
     moment = mysql.DATETIME(fsp=6)
@@ -23,12 +17,14 @@ def upgrade() -> None:
         sa.Column("created_at", moment, nullable=False),
         sa.PrimaryKeyConstraint("id", name="pk_learners"),
         sa.UniqueConstraint("secret_sha256", name="uq_learners_secret_sha256"),
-        **OPTIONS,
+        mysql_engine="InnoDB",
+        mysql_charset="utf8mb4",
+        mysql_collate="utf8mb4_unicode_ci",
     )
     op.create_table(
         "attempts",
         sa.Column("id", sa.BigInteger(), nullable=False),
-        sa.Column("public_id", sa.String(32, "ascii_bin"), nullable=False),
+        sa.Column("public_id", sa.String(32, "utf8mb4_bin"), nullable=False),
         sa.Column("learner_id", sa.BigInteger(), nullable=False),
         sa.Column("engine", sa.Integer(), nullable=False),
         sa.Column("instrument", sa.String(40), nullable=False),
@@ -39,7 +35,7 @@ def upgrade() -> None:
         sa.Column("created_at", moment, nullable=False),
         sa.Column("finished_at", moment, nullable=True),
         sa.Column("points", sa.Double(), nullable=True),
-        sa.Column("holder", sa.String(64, "ascii_bin"), nullable=True),
+        sa.Column("holder", sa.String(64, "utf8mb4_bin"), nullable=True),
         sa.PrimaryKeyConstraint("id", name="pk_attempts"),
         sa.UniqueConstraint("public_id", name="uq_attempts_public_id"),
         sa.ForeignKeyConstraint(
@@ -48,11 +44,11 @@ def upgrade() -> None:
             name="fk_attempts_learner_id",
             ondelete="CASCADE",
         ),
-        **OPTIONS,
+        mysql_engine="InnoDB",
+        mysql_charset="utf8mb4",
+        mysql_collate="utf8mb4_unicode_ci",
     )
-    op.create_index(
-        "ix_attempts_learner_id_created_at", "attempts", ["learner_id", "created_at"]
-    )
+    op.create_index("ix_attempts_learner_id_created_at", "attempts", ["learner_id", "created_at"])
     op.create_table(
         "actions",
         sa.Column("attempt_id", sa.BigInteger(), nullable=False),
@@ -63,7 +59,9 @@ def upgrade() -> None:
         sa.ForeignKeyConstraint(
             ["attempt_id"], ["attempts.id"], name="fk_actions_attempt_id", ondelete="CASCADE"
         ),
-        **OPTIONS,
+        mysql_engine="InnoDB",
+        mysql_charset="utf8mb4",
+        mysql_collate="utf8mb4_unicode_ci",
     )
 
 

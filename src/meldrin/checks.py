@@ -1,0 +1,84 @@
+"""Every check of the project, or a part of it: style, types, layers, then the tests."""
+
+import os
+import subprocess
+import sys
+import time
+import unittest
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[2]
+SLOWEST = 10
+PARTS = ("core", "server", "browser")
+BIN = Path(sys.executable).parent
+
+
+def run_checks(part: str | None) -> int:
+    """Run the checks and print what failed; 0 when nothing did."""
+    failed = [] if part else [name for name, command in _style() if not _passes(name, command)]
+    result = _run_tests([part] if part else list(PARTS))
+    count = result.testsRun
+    bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    for name in failed:
+        print(f"Failed: {name}")
+    print(f"{count - bad} passed, {bad + len(failed)} failed")
+    return 1 if bad or failed or count == 0 else 0
+
+
+def _style() -> list[tuple[str, list[str]]]:
+    return [
+        ("ruff", [str(BIN / "ruff"), "check", "."]),
+        ("ruff format", [str(BIN / "ruff"), "format", "--check", "."]),
+        ("mypy", [str(BIN / "mypy")]),
+        ("layers", [str(BIN / "lint-imports"), "--no-timing"]),
+        ("web: types, eslint, prettier", ["npm", "--prefix", "web", "run", "--silent", "check"]),
+    ]
+
+
+def _passes(name: str, command: list[str]) -> bool:
+    begun = time.monotonic()
+    done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False)
+    print(f"{name}: {'ok' if done.returncode == 0 else 'FAILED'}, {time.monotonic() - begun:.1f} s")
+    if done.returncode != 0:
+        print(done.stdout + done.stderr)
+    return done.returncode == 0
+
+
+TOOK: list[tuple[float, str]] = []
+
+
+def _timed(case: unittest.TestCase, run: Callable[..., object]) -> Callable[..., object]:
+    """Return the test's run, keeping how long it took."""
+
+    def timed(result: unittest.TestResult) -> object:
+        begun = time.monotonic()
+        try:
+            return run(result)
+        finally:
+            TOOK.append((time.monotonic() - begun, case.id()))
+
+    return timed
+
+
+def _cases(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
+    for test in suite:
+        if isinstance(test, unittest.TestSuite):
+            yield from _cases(test)
+        else:
+            yield test
+
+
+def _run_tests(parts: list[str]) -> unittest.TestResult:
+    sys.path.insert(0, str(ROOT))
+    os.chdir(ROOT)
+    suite = unittest.TestSuite(
+        unittest.defaultTestLoader.discover(f"tests/{part}", top_level_dir=".") for part in parts
+    )
+    for case in _cases(suite):
+        case.run = _timed(case, case.run)  # type: ignore[method-assign,assignment]
+    result = unittest.TextTestRunner(warnings="error").run(suite)
+    print("The slowest:")
+    for seconds, name in sorted(TOOK, reverse=True)[:SLOWEST]:
+        print(f"  {seconds:6.2f} s  {name}")
+    return result

@@ -1,0 +1,67 @@
+"""A player who perceives what a person does: the ripple's number on the screen, nothing else."""
+
+import re
+from collections.abc import Callable
+
+from playwright.sync_api import Page, expect
+
+UNDER = 0.05  # the screen says “under 0.1”
+PROBE = 6  # small turns, enough to hear a difference on every string
+
+
+class Player:
+    """Tunes by trying: turn, see whether the ripples slow, turn as much as they still ask for."""
+
+    def __init__(
+        self,
+        page: Page,
+        *,
+        sound: Callable[[], None],
+        turn: Callable[[int], None],
+    ) -> None:
+        self._page = page
+        self._sound = sound
+        self._turn = turn
+
+    def beats(self) -> float:
+        """Sound the pair afresh and read the ripple."""
+        self._sound()
+        return self.read()
+
+    def read(self) -> float:
+        self._page.wait_for_timeout(330)  # a look takes a moment: the number follows the sound
+        shown = self._page.get_by_test_id("beats")
+        expect(shown).to_be_visible()
+        words = shown.inner_text()
+        return UNDER if "under" in words else float(words)
+
+    def tune(self, *, still_hz: float = UNDER) -> None:
+        """Bring the string to rest, arriving from below; slower than `still_hz` counts as rest."""
+        before = self.beats()
+        self._turn(PROBE)
+        after = self.beats()
+        if after > before:  # it was high: go clearly below, and look how fast a turn slows it there
+            slope = (after - before) / PROBE
+            self._turn(-round(after / slope) - 2 * PROBE)
+            before = self.beats()
+            self._turn(PROBE)
+            after = self.beats()
+        slope = max(0.02, (before - after) / PROBE)
+        for _ in range(20):
+            if after <= still_hz:
+                return
+            self._turn(max(1, int(0.8 * after / slope)))
+            before, after = after, self.beats()
+            if after > before:  # past it: clearly below again, and up once more
+                self._turn(-round((before + after) / slope) - 2)
+                after = self.beats()
+        raise AssertionError("the string did not come to rest")
+
+
+def points(page: Page) -> int:
+    """The points on the result page."""
+    shown = page.locator(".points")
+    expect(shown).to_be_visible()
+    found = re.match(r"\d+", shown.inner_text())
+    assert found is not None
+    return int(found.group(0))

@@ -1,0 +1,166 @@
+import re
+import time
+
+from playwright.sync_api import expect
+
+from tests.browser.base import BrowserTest
+from tests.browser.player import UNDER, Player, points
+
+
+class ByKeyboard(BrowserTest):
+    """Nothing in these tests uses a pointer."""
+
+    def tab_to(self, name: str) -> None:
+        for _ in range(40):
+            self.page.keyboard.press("Tab")
+            focused = self.page.evaluate(
+                "document.activeElement.getAttribute('aria-label') || document.activeElement.innerText"
+            )
+            if name in focused:
+                return
+        raise AssertionError(f"Tab never reached {name}")
+
+    def turn(self, times: int) -> None:
+        for _ in range(abs(times)):
+            self.page.keyboard.press("ArrowUp" if times > 0 else "ArrowDown")
+
+    def begin(self) -> Player:
+        self.page.goto("/")
+        self.tab_to("Hear the fork and the A string")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("heading", name="A from the fork", level=1)).to_be_visible()
+        return Player(
+            self.page, sound=lambda: self.page.keyboard.press("Space"), turn=self.turn
+        )
+
+    def test_one_press_sounds_and_the_whole_guitar_comes_to_rest(self) -> None:
+        player = self.begin()
+        begun = time.monotonic()
+        self.assertGreater(player.read(), 1.0)  # it sounds, and beats, without a second press
+        self.assertLess(time.monotonic() - begun, 10.0)
+        for stage in range(6):
+            # at the fork one small turn is 0.14 beats a second, so 0.1 is as near as it gets
+            player.tune(still_hz=0.1 if stage == 0 else UNDER)
+            self.page.keyboard.press("k")
+            self.page.keyboard.press("Enter")
+            if stage < 5:
+                expect(self.page.locator("[aria-current=step]")).to_contain_text(str(stage + 2))
+        expect(self.page.get_by_role("heading", name="Check: low E", level=1)).to_be_visible()
+        self.assertLess(player.beats(), 1.0)
+        self.page.keyboard.press("Enter")
+        self.assertGreaterEqual(points(self.page), 85)
+        body = self.page.locator("main")
+        expect(body).to_contain_text("You said A was still")
+        expect(body).to_contain_text("arrived from below")
+        expect(body).to_contain_text("The outer strings, two octaves apart")
+        # kept: the list has it with its points, and it opens again
+        shown = points(self.page)
+        self.page.goto("/review")
+        self.tab_to("A hair out")
+        self.page.keyboard.press("Enter")
+        self.assertEqual(points(self.page), shown)
+
+    def test_strings_left_out_score_badly_and_are_named(self) -> None:
+        player = self.begin()
+        player.tune(still_hz=0.1)
+        self.page.keyboard.press("k")
+        self.page.keyboard.press("Enter")
+        expect(self.page.locator("h1")).to_contain_text("D from A")
+        self.tab_to("Finish")
+        self.page.keyboard.press("Enter")
+        dialog = self.page.get_by_role("alertdialog")
+        expect(dialog).to_contain_text("G from D’s fret 5")
+        self.page.keyboard.press("Tab")
+        self.page.keyboard.press("Tab")
+        dialog.get_by_role("button", name="Finish and see").press("Enter")
+        self.assertLess(points(self.page), 25)
+        expect(self.page.locator(".advice")).to_contain_text("D, G, B, high E and low E")
+        expect(self.page.locator("main")).to_contain_text("You did not sound G with D")
+
+    def test_ear_shows_no_pitch_and_level_shows_cents(self) -> None:
+        self.begin()
+        expect(self.page.get_by_test_id("beats")).to_be_visible()
+        self.page.keyboard.press("e")
+        expect(self.page.get_by_test_id("beats")).to_be_hidden()
+        expect(self.page.locator("main")).to_contain_text("By ear alone")
+        self.page.keyboard.press("w")
+        self.page.keyboard.press("Space")
+        expect(self.page.get_by_test_id("offset")).to_contain_text(re.compile("cents low"))
+        # the same in words, for those who listen to the page
+        expect(self.page.locator("[aria-live=polite]").first).to_contain_text(
+            re.compile(r"A \d+(\.\d)? cents low, beating \d+\.\d a second")
+        )
+
+    def test_next_asks_for_a_judgement_first(self) -> None:
+        self.begin()
+        self.page.keyboard.press("Enter")
+        expect(self.page.locator("main")).to_contain_text("First say what you believe")
+        self.page.keyboard.press("j")
+        for _ in range(4):
+            self.page.keyboard.press(".")
+        expect(self.page.locator("main")).to_contain_text("by 9 cents")
+
+    def test_keys_are_listed_and_can_be_changed(self) -> None:
+        self.begin()
+        self.page.keyboard.press("?")
+        dialog = self.page.get_by_role("dialog")
+        expect(dialog).to_contain_text("Sound fork and A")
+        dialog.get_by_role("button", name="Damp all: D, change").press("Enter")
+        self.page.keyboard.press("x")
+        expect(dialog.get_by_role("button", name="Damp all: X, change")).to_be_visible()
+        self.page.keyboard.press("Escape")
+        expect(dialog).to_be_hidden()
+        self.page.keyboard.press("x")
+        expect(self.page.get_by_test_id("beats")).to_be_hidden()
+
+    def test_a_wrong_peg_changes_nothing_that_is_heard(self) -> None:
+        player = self.begin()
+        before = player.beats()
+        self.page.keyboard.press("1")
+        self.turn(5)
+        self.assertAlmostEqual(player.beats(), before, delta=0.051)
+        pressed = self.page.locator("[aria-pressed=true][aria-label^='High E']")
+        expect(pressed).to_be_visible()
+
+
+class ByTouch(BrowserTest):
+    """A phone: nothing in this test uses a key."""
+
+    touch = True
+    size = (390, 844)
+
+    def turn(self, times: int) -> None:
+        button = self.page.get_by_role("button", name="Tighten" if times > 0 else "Slacken")
+        for _ in range(abs(times)):
+            button.tap()
+
+    def test_the_whole_guitar_comes_to_rest(self) -> None:
+        self.page.goto("/")
+        self.page.get_by_role("button", name="Hear the fork and the A string").tap()
+        expect(self.page.get_by_role("heading", name="A from the fork", level=1)).to_be_visible()
+        sound = self.page.get_by_role("button", name=re.compile("^Sound "))
+        player = Player(self.page, sound=sound.tap, turn=self.turn)
+        for stage in range(6):
+            # at the fork one small turn is 0.14 beats a second, so 0.1 is as near as it gets
+            player.tune(still_hz=0.1 if stage == 0 else UNDER)
+            self.page.get_by_role("radio", name="Still").tap()
+            self.page.get_by_role("button", name="Next").tap()
+            expect(self.page.locator("[aria-current=step]")).to_contain_text(str(stage + 2))
+        sound.tap()
+        self.page.wait_for_timeout(300)
+        self.page.get_by_role("button", name="Finish and see").tap()
+        self.assertGreaterEqual(points(self.page), 85)
+
+    def test_what_is_pressed_is_large_enough_and_nothing_is_cut_off(self) -> None:
+        self.page.goto("/")
+        self.page.get_by_role("button", name="Hear the fork and the A string").tap()
+        expect(self.page.get_by_role("heading", name="A from the fork", level=1)).to_be_visible()
+        wide = self.page.evaluate("document.documentElement.scrollWidth")
+        self.assertLessEqual(wide, 390)
+        for button in self.page.locator("main button:visible").all():
+            box = button.bounding_box()
+            assert box is not None
+            name = button.inner_text()
+            self.assertGreaterEqual(box["height"], 43.5, name)
+            if "Tighten" in name or "Slacken" in name:
+                self.assertGreaterEqual(box["height"], 63.5)

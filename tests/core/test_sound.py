@@ -1,0 +1,167 @@
+import math
+import unittest
+
+import numpy as np
+
+from meldrin.core.bench import Setup, Sound, Turn, opening, step
+from meldrin.core.catalogue import instrument
+from meldrin.core.errors import MeldrinError, OutOfRange
+from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
+from meldrin.core.sound.partials import (
+    PLUCKED_AT,
+    PartialTable,
+    fork,
+    plucked_string,
+    string_partials_hz,
+)
+from meldrin.core.sound.render import Samples, limited, render
+from meldrin.core.strings import sounding_hz, strain_at_frequency
+
+RATE = 48_000
+Timed = list[tuple[float, SoundEvent]]
+GUITAR = instrument("guitar")
+
+
+def tone(hz: float, *, amplitude: float = 0.3, decay_s: float = 1e6) -> PartialTable:
+    return PartialTable((hz,), (amplitude,), (decay_s,), (0.0,), attack_s=0.0)
+
+
+def measured_beat_hz(samples: Samples, *, near_hz: float, expected_hz: float) -> float:
+    """The beat of what sounds near a frequency: heterodyned, smoothed, its square's strongest line.
+
+    An independent method: it knows neither tables nor phases. A Hann window over the whole sound
+    and a fine search leave well under 0.001 Hz for a clean pair.
+    """
+    time = np.arange(len(samples)) / RATE
+    down = samples * np.exp(-2j * np.pi * near_hz * time)
+    smooth = np.hanning(RATE // 12)
+    power = np.abs(np.convolve(down, smooth / smooth.sum(), mode="same")) ** 2
+    trend = np.exp(np.polyval(np.polyfit(time, np.log(power + 1e-12), 2), time))
+    wave = ((power / trend) - np.mean(power / trend)) * np.hanning(len(power))
+    rates = expected_hz + np.linspace(-0.2, 0.2, 401)
+    thin = slice(None, None, 64)
+    lines = [abs(np.sum(wave[thin] * np.exp(-2j * np.pi * r * time[thin]))) for r in rates]
+    return float(rates[int(np.argmax(lines))])
+
+
+class Tables(unittest.TestCase):
+    def test_partials_that_have_a_node_where_it_is_plucked_are_silent(self) -> None:
+        # fret 12 halves the length: the share from the bridge is 0.28, and sin(25 * 0.28 pi) = 0
+        strain = strain_at_frequency(GUITAR.string(5), 110.0)
+        table = plucked_string(
+            GUITAR.string(5), GUITAR.losses, strain=strain, fret=12, strength=1.0
+        )
+        self.assertAlmostEqual(PLUCKED_AT * 2 * 25, 7.0)
+        self.assertAlmostEqual(table.amplitudes[24], 0.0, places=12)
+        # force of partial n is sin(n pi x)/n: the second over the first at x = 0.28
+        ratio = math.sin(2 * math.pi * 0.28) / 2 / math.sin(math.pi * 0.28)
+        self.assertAlmostEqual(table.amplitudes[1] / table.amplitudes[0], ratio, places=12)
+
+    def test_partials_computed_together_are_those_computed_alone(self) -> None:
+        string = GUITAR.string(3)
+        together = string_partials_hz(string, strain=0.007, fret=4, count=9)
+        alone = [sounding_hz(string, strain=0.007, fret=4, number=n) for n in range(1, 10)]
+        for a, b in zip(together, alone, strict=True):
+            self.assertAlmostEqual(a / b, 1.0, delta=1e-14)
+
+    def test_strings_ring_as_long_as_they_do_on_a_guitar(self) -> None:
+        self.assertAlmostEqual(GUITAR.losses.decay_s(110.0), 4.0, delta=0.1)
+        self.assertAlmostEqual(GUITAR.losses.decay_s(330.0), 3.0, delta=0.1)
+
+    def test_six_strings_and_the_fork_stay_within_reach_of_the_limiter(self) -> None:
+        two = 2 * 0.5 * 0.7 + sum(fork(a4_hz=440.0).amplitudes)
+        self.assertLess(two, 1.0)
+
+    def test_the_fork_calibrates(self) -> None:
+        self.assertEqual(fork(a4_hz=442.0).frequencies_hz[0], 442.0)
+        with self.assertRaises(OutOfRange):
+            fork(a4_hz=500.0)
+
+    def test_a_table_is_whole_and_finite(self) -> None:
+        with self.assertRaises(MeldrinError):
+            PartialTable((440.0,), (0.1, 0.1), (1.0,), (0.0,), 0.0)
+        with self.assertRaises(MeldrinError):
+            PartialTable((math.nan,), (0.1,), (1.0,), (0.0,), 0.0)
+
+
+class Rendering(unittest.TestCase):
+    def test_one_partial_is_a_decaying_sine(self) -> None:
+        samples = render(
+            [(0.0, Start(1, tone(441.0, decay_s=0.5)))], duration_s=1.0, sample_rate=RATE
+        )
+        time = np.arange(RATE) / RATE
+        expected = 0.3 * np.exp(-time / 0.5) * np.sin(2 * np.pi * 441.0 * time)
+        self.assertLess(np.max(np.abs(samples - expected)), 1e-9)
+
+    def test_a_glide_passes_through_the_phase_of_a_straight_line(self) -> None:
+        # from 400 to 500 Hz in 0.1 s: the phase gained is the mean, 450 * 0.1 = 45 turns
+        events: Timed = [(0.0, Start(1, tone(400.0))), (0.5, Retune(1, (500.0,), 0.1))]
+        samples = render(events, duration_s=0.7, sample_rate=RATE)
+        time = np.arange(round(0.6 * RATE), len(samples)) / RATE
+        turns = 400 * 0.5 + 45 + 500 * (time - 0.6)
+        # a sum over frames stands for the integral: off by half a frame of 100 Hz, 1e-3 turns
+        off = np.max(np.abs(samples[round(0.6 * RATE) :] - 0.3 * np.sin(2 * np.pi * turns)))
+        self.assertLess(off, 0.3 * 2 * np.pi * 0.0012)
+
+    def test_delay_release_and_silence(self) -> None:
+        events: Timed = [(0.1, Start(1, tone(440.0), delay_s=0.05)), (0.5, Release(1, 0.02))]
+        samples = render(events, duration_s=1.0, sample_rate=RATE)
+        self.assertEqual(np.max(np.abs(samples[: round(0.15 * RATE)])), 0.0)
+        self.assertGreater(np.max(np.abs(samples[round(0.2 * RATE) : round(0.5 * RATE)])), 0.29)
+        self.assertEqual(np.max(np.abs(samples[round(0.75 * RATE) :])), 0.0)
+
+    def test_turning_a_sounding_string_does_not_click(self) -> None:
+        # a click is a jump; the steepest slope of the string retuned 20 times a second must not
+        # exceed that of the same string left alone by more than the 1 % its pitch rises
+        state = opening(Setup("guitar", "unison", "hair", 5))
+        state, sounds = step(state, Sound((5,)), dt_s=0.0)
+        events = [(0.0, event) for event in sounds]
+        left_alone = render(events, duration_s=1.5, sample_rate=RATE)
+        for n in range(10):
+            state, sounds = step(state, Turn(5, 1.0), dt_s=0.05)
+            events += [(0.3 + 0.05 * n, event) for event in sounds]
+        turned = render(events, duration_s=1.5, sample_rate=RATE)
+        steepest = np.max(np.abs(np.diff(turned[round(0.29 * RATE) :])))
+        self.assertLess(steepest, 1.05 * np.max(np.abs(np.diff(left_alone[round(0.29 * RATE) :]))))
+
+    def test_starting_and_damping_do_not_click(self) -> None:
+        state = opening(Setup("guitar", "unison", "hair", 5))
+        _, sounds = step(state, Sound((5,), reference=True), dt_s=0.0)
+        samples = render([(0.0, event) for event in sounds], duration_s=0.5, sample_rate=RATE)
+        self.assertLess(abs(samples[0]), 1e-6)
+        release: Timed = [(0.2, Release(n, 0.035)) for n in (1, 2)]
+        damped = render(
+            [*((0.0, event) for event in sounds), *release], duration_s=0.5, sample_rate=RATE
+        )
+        around = slice(round(0.199 * RATE), round(0.205 * RATE))
+        self.assertLessEqual(
+            np.max(np.abs(np.diff(damped[around]))),
+            np.max(np.abs(np.diff(samples[: round(0.205 * RATE)]))),
+        )
+
+    def test_what_is_heard_beats_at_the_computed_rate(self) -> None:
+        # A at fret 5 against open D: first partials near 147 Hz
+        state = opening(Setup("guitar", "unison", "month", 11)).at_stage(1)
+        strains = {n: state.strain(n) for n in (4, 5)}
+        pair = [
+            sounding_hz(GUITAR.string(n), strain=strains[n], fret=f, number=1)
+            for n, f in ((4, 0), (5, 5))
+        ]
+        expected = abs(pair[0] - pair[1])
+        _, sounds = step(state, Sound((4, 5)), dt_s=0.0)
+        samples = render([(0.0, event) for event in sounds], duration_s=9.0, sample_rate=RATE)
+        measured = measured_beat_hz(samples, near_hz=sum(pair) / 2, expected_hz=expected)
+        self.assertAlmostEqual(measured, expected, delta=0.01)
+
+    def test_the_limiter_lets_quiet_sound_through_untouched(self) -> None:
+        quiet = np.linspace(-0.7, 0.7, 101)
+        self.assertTrue(np.array_equal(limited(quiet), quiet))
+        loud = limited(np.array([-9.0, -0.71, 0.71, 9.0]))
+        self.assertTrue(np.all(np.abs(loud) <= 1.0))
+        self.assertTrue(np.all(np.diff(loud) > 0.0))
+
+    def test_impossible_requests(self) -> None:
+        with self.assertRaises(OutOfRange):
+            render([], duration_s=math.inf, sample_rate=RATE)
+        with self.assertRaises(OutOfRange):
+            render([], duration_s=1.0, sample_rate=10)

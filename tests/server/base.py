@@ -1,0 +1,88 @@
+"""One MariaDB for the whole run, real and empty, and what most tests of the server need."""
+
+import atexit
+import tempfile
+import unittest
+from datetime import UTC, datetime, timedelta
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from fastapi.testclient import TestClient
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from meldrin.server.app import create_app
+from meldrin.settings import Settings
+from meldrin.store.engine import migrate, open_engine
+from meldrin.store.mariadb import Access, MariaDb
+
+NOW = datetime(2026, 11, 21, 10, 0, tzinfo=UTC)
+
+
+@cache
+def database() -> Access:
+    """Start MariaDB on a folder of its own; it ends with the run."""
+    folder = tempfile.TemporaryDirectory(prefix="meldrin-test-")
+    server = MariaDb(Path(folder.name))
+    access = server.start()
+    engine = open_engine(access.url)
+    migrate(engine)
+    engine.dispose()
+
+    @atexit.register
+    def end() -> None:
+        server.stop()
+        folder.cleanup()
+
+    return access
+
+
+class StoreTest(unittest.TestCase):
+    """Each test in an outer transaction that is rolled back; commits inside are savepoints."""
+
+    engine: Engine
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.engine = open_engine(database().url)
+        cls.addClassCleanup(cls.engine.dispose)
+
+    def setUp(self) -> None:
+        connection = self.engine.connect()
+        self.addCleanup(connection.close)
+        outer = connection.begin()
+        self.addCleanup(outer.rollback)
+        self.session = Session(
+            bind=connection, join_transaction_mode="create_savepoint", expire_on_commit=False
+        )
+        self.addCleanup(self.session.close)
+
+
+class ServerTest(unittest.TestCase):
+    """The application on the real database; each test is a guest of its own."""
+
+    def setUp(self) -> None:
+        self.now = NOW
+        app = create_app(
+            Settings(database_url=database().url, demo_secret="demo-pupil"),
+            pages=None,
+            now=self.tick,
+        )
+        self.client = self.enterContext(TestClient(app))
+
+    def tick(self) -> datetime:
+        self.now += timedelta(seconds=1)
+        return self.now
+
+    def begin(self, **wanted: Any) -> str:
+        reply = self.client.post("/api/attempts", json=wanted)
+        self.assertEqual(reply.status_code, 201, reply.text)
+        return str(reply.json()["id"])
+
+    def another_guest(self) -> TestClient:
+        """Somebody else at the same server."""
+        self.client.get("/api/health")
+        other = TestClient(self.client.app)
+        self.addCleanup(other.close)
+        return other

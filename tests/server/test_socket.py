@@ -1,0 +1,190 @@
+import json
+import time
+from typing import Any
+
+from starlette.testclient import WebSocketTestSession
+
+from meldrin.core.bench import Setup, Sound, TimedAction, Turn, heard, replay
+from tests.server.base import ServerTest
+
+TAB = "tab-0001"
+
+
+class SocketTest(ServerTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.attempt = self.begin(start="month")
+
+    def join(self, tab: str = TAB) -> WebSocketTestSession:
+        socket = self.enterContext(
+            self.client.websocket_connect(f"/api/attempts/{self.attempt}/bench")
+        )
+        socket.send_json({"kind": "hello", "tab": tab})
+        return socket
+
+    def act(self, socket: WebSocketTestSession, number: int, **action: Any) -> dict[str, Any]:
+        socket.send_json({"kind": "act", "number": number, "at_s": float(number), "action": action})
+        return self.wait(socket, "now", "refused")
+
+    def wait(self, socket: WebSocketTestSession, *kinds: str) -> dict[str, Any]:
+        """The next message of these kinds; what comes between is passed over."""
+        for _ in range(40):
+            message: dict[str, Any] = socket.receive_json()
+            if message["kind"] in kinds:
+                return message
+        raise AssertionError(f"no message of {kinds}")
+
+
+class Playing(SocketTest):
+    def test_the_scene_and_its_sound_come_at_once_and_saved_follows(self) -> None:
+        socket = self.join()
+        welcome = self.wait(socket, "welcome")
+        self.assertEqual((welcome["number"], welcome["scene"]["stage"]), (0, 0))
+        now = self.act(socket, 1, kind="sound", strings=[5], reference=True)
+        self.assertEqual([sound["kind"] for sound in now["sounds"]], ["start", "start"])
+        self.assertEqual(self.wait(socket, "saved")["number"], 1)
+
+    def test_the_beat_told_is_the_one_of_the_core(self) -> None:
+        socket = self.join()
+        self.act(socket, 1, kind="sound", strings=[5], reference=True)
+        told = self.act(socket, 2, kind="turn", string=5, degrees=2.0)["scene"]["pair"]
+        self.wait(socket, "saved")
+        from sqlalchemy import text
+
+        with self.client.app.state.sessions() as session:  # type: ignore[attr-defined]
+            seed = session.scalar(
+                text("SELECT seed FROM attempts WHERE public_id = :id"), {"id": self.attempt}
+            )
+        log = [TimedAction(1.0, Sound((5,), True)), TimedAction(2.0, Turn(5, 2.0))]
+        expected = heard(replay(Setup("guitar", "unison", "month", seed), log))
+        assert expected is not None
+        self.assertAlmostEqual(told["beats_hz"], expected.beats_hz, places=12)
+
+    def test_the_aid_decides_what_is_told(self) -> None:
+        socket = self.join()
+        self.act(socket, 1, kind="sound", strings=[5], reference=True)
+        for number, (aid, beats, cents) in enumerate(
+            (("ear", False, False), ("ripple", True, False), ("level", True, True)), start=2
+        ):
+            pair = self.act(socket, number, kind="help", aid=aid)["scene"]["pair"]
+            self.assertEqual(pair["beats_hz"] is not None, beats)
+            self.assertEqual(pair["offset_cents"] is not None, cents)
+
+    def test_an_attempt_goes_on_where_it_was(self) -> None:
+        socket = self.join()
+        self.act(socket, 1, kind="turn", string=5, degrees=3.0)
+        self.act(socket, 4, kind="next", stage=2)
+        while self.wait(socket, "saved")["number"] < 4:
+            pass
+        socket.close()
+        welcome = self.wait(self.join(), "welcome")
+        self.assertEqual((welcome["number"], welcome["at_s"]), (4, 4.0))
+        self.assertEqual(welcome["scene"]["stage"], 2)
+        self.assertEqual(welcome["scene"]["strings"][4]["moves"], 1)
+
+    def test_what_is_sent_twice_counts_once(self) -> None:
+        socket = self.join()
+        self.act(socket, 1, kind="turn", string=5, degrees=3.0)
+        again = {"kind": "turn", "string": 5, "degrees": 3.0}
+        socket.send_json({"kind": "act", "number": 1, "at_s": 1.0, "action": again})
+        now = self.act(socket, 2, kind="turn", string=5, degrees=-3.0)
+        self.assertEqual(now["number"], 2)
+        self.assertEqual(now["scene"]["strings"][4]["moves"], 2)
+
+    def test_a_second_tab_takes_over_and_the_first_is_told(self) -> None:
+        first = self.join("tab-000a")
+        self.act(first, 1, kind="turn", string=5, degrees=1.0)
+        self.wait(first, "saved")
+        second = self.join("tab-000b")
+        self.assertEqual(self.wait(second, "welcome")["number"], 1)
+        self.act(first, 2, kind="turn", string=5, degrees=50.0)
+        self.assertIn("another tab", self.wait(first, "moved")["message"])
+        refused = self.act(first, 3, kind="damp")
+        self.assertEqual(refused["code"], "not_here")
+        self.act(second, 2, kind="turn", string=5, degrees=-1.0)
+        self.assertEqual(self.wait(second, "saved")["number"], 2)
+        first.send_json({"kind": "hello", "tab": "tab-000a"})
+        self.assertEqual(self.wait(first, "welcome")["number"], 2)
+
+    def test_finish_brings_the_outcome(self) -> None:
+        socket = self.join()
+        self.act(socket, 1, kind="sound", strings=[5], reference=True)
+        self.act(socket, 2, kind="judge", verdict="low", cents=20)
+        self.assertTrue(self.act(socket, 3, kind="finish")["scene"]["finished"])
+        while self.wait(socket, "saved")["number"] < 3:
+            pass
+        outcome = self.client.get(f"/api/attempts/{self.attempt}").json()["outcome"]
+        self.assertEqual(outcome["strings"][0]["believed"]["verdict"], "low")
+        self.assertAlmostEqual(sum(line["out_of"] for line in outcome["lines"]), 100.0)
+        refused = self.act(socket, 4, kind="damp")
+        self.assertIn("finished", refused["message"])
+
+
+class BadMessages(SocketTest):
+    def test_each_is_answered_with_a_sentence_and_changes_nothing(self) -> None:
+        socket = self.join()
+        self.wait(socket, "welcome")
+        good = {"kind": "turn", "string": 5, "degrees": 1.0}
+        act = {"kind": "act", "number": 1, "at_s": 1.0}
+        for message in (
+            "",
+            "{",
+            "[]",
+            "null",
+            "[" * 3000,
+            '{"kind":"act"}',
+            json.dumps({**act, "action": {"kind": "shout"}}),
+            json.dumps({**act, "action": {**good, "extra": 1}}),
+            json.dumps({**act, "action": {**good, "string": "five"}}),
+            json.dumps({**act, "action": {**good, "string": 7}}),
+            json.dumps({**act, "action": {**good, "degrees": 1000}}),
+            json.dumps({**act, "number": 0, "action": good}),
+            json.dumps({**act, "number": 2**40, "action": good}),
+            json.dumps({**act, "at_s": -1, "action": good}),
+            json.dumps({**act, "at_s": 1e9, "action": good}),
+            '{"kind":"act","number":1,"at_s":NaN,"action":{"kind":"damp"}}',
+            '{"kind":"act","number":1,"at_s":1,"action":{"kind":"turn","string":5,"degrees":1e999}}',
+            json.dumps({**act, "action": {"kind": "sound", "strings": [1] * 9}}),
+            json.dumps({**act, "action": {"kind": "stop", "string": 5, "fret": 99}}),
+            json.dumps({**act, "action": {"kind": "next", "stage": 99}}),
+            json.dumps({**act, "action": {"kind": "judge", "verdict": "flat", "cents": 1}}),
+            json.dumps({"kind": "hello", "tab": "<script>"}),
+            "x" * 5000,
+        ):
+            socket.send_text(message)
+            refused = self.wait(socket, "refused")
+            self.assertRegex(refused["message"], r"\S.*\.$", message[:80])
+        now = self.act(socket, 1, **good)
+        self.assertEqual(now["scene"]["strings"][4]["moves"], 1)
+
+    def test_before_hello_nothing_is_taken(self) -> None:
+        with self.client.websocket_connect(f"/api/attempts/{self.attempt}/bench") as socket:
+            refused = self.act(socket, 1, kind="damp")
+            self.assertIn("say hello first", refused["message"])
+
+    def test_another_guest_cannot_join(self) -> None:
+        stranger = self.another_guest()
+        with stranger.websocket_connect(f"/api/attempts/{self.attempt}/bench") as socket:
+            socket.send_json({"kind": "hello", "tab": TAB})
+            self.assertEqual(socket.receive_json()["code"], "no_such_attempt")
+
+    def test_faster_than_a_hand_is_slowed_down(self) -> None:
+        socket = self.join()
+        self.wait(socket, "welcome")
+        begun = time.monotonic()
+        for number in range(1, 1400):
+            socket.send_json(
+                {"kind": "act", "number": number, "at_s": 1.0, "action": {"kind": "damp"}}
+            )
+        refused = self.wait_long(socket)
+        if time.monotonic() - begun < 4.0:  # 600 at once and 120 a second are let through
+            self.assertIn("faster than a hand", refused)
+
+    def wait_long(self, socket: WebSocketTestSession) -> str:
+        for _ in range(1400):
+            message = socket.receive_json()
+            if message["kind"] == "refused":
+                return str(message["message"])
+            if message.get("number") == 1399:
+                break
+        return ""

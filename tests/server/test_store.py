@@ -1,0 +1,68 @@
+import tempfile
+import unittest
+from pathlib import Path
+
+from alembic import command
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import Connection, text
+
+from meldrin.core.errors import MeldrinError
+from meldrin.store.engine import migration_config, open_engine
+from meldrin.store.mariadb import MariaDb
+from meldrin.store.tables import Table
+from tests.server.base import StoreTest, database
+
+
+class Migrations(unittest.TestCase):
+    def test_empty_to_head_and_back_leaves_no_difference(self) -> None:
+        access = database()
+        engine = open_engine(access.url)
+        self.addCleanup(engine.dispose)
+        with engine.begin() as connection:
+            connection.execute(text("CREATE DATABASE meldrin_moved"))
+        other = open_engine(access.url.rsplit("/", 1)[0] + "/meldrin_moved")
+        self.addCleanup(other.dispose)
+        with other.begin() as connection:
+            self.migrate(connection, command.upgrade, "head")
+            context = MigrationContext.configure(connection, opts={"compare_type": True})
+            self.assertEqual(compare_metadata(context, Table.metadata), [])
+            self.migrate(connection, command.downgrade, "base")
+            left = connection.execute(text("SHOW TABLES")).scalars().all()
+            self.assertEqual(left, ["alembic_version"])
+            connection.execute(text("DROP DATABASE meldrin_moved"))
+
+    def migrate(self, connection: Connection, how: object, to: str) -> None:
+        config = migration_config()
+        config.attributes["connection"] = connection
+        assert callable(how)
+        how(config, to)
+
+
+class Connections(StoreTest):
+    def test_strict_and_in_utc(self) -> None:
+        mode = self.session.scalar(text("SELECT @@sql_mode"))
+        self.assertIn("STRICT_ALL_TABLES", str(mode))
+        self.assertEqual(self.session.scalar(text("SELECT @@time_zone")), "+00:00")
+
+    def test_the_user_has_its_own_database_and_no_more(self) -> None:
+        databases = self.session.scalars(text("SHOW DATABASES")).all()
+        self.assertNotIn("mysql", databases)
+
+    def test_other_databases_are_refused(self) -> None:
+        with self.assertRaisesRegex(MeldrinError, "must be MariaDB"):
+            open_engine("sqlite:///:memory:")
+
+
+class Server(unittest.TestCase):
+    def test_it_is_found_running_and_keeps_its_port_and_data(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            first = MariaDb(Path(folder) / "a folder" / "database")
+            access = first.start()
+            self.addCleanup(first.stop)
+            again = MariaDb(Path(folder) / "a folder" / "database")
+            self.assertEqual(again.start(), access)
+            self.assertEqual(again.pid, first.pid)
+            again.stop()
+            self.assertEqual(first.start(), access)
+            first.stop()
