@@ -70,6 +70,7 @@ def _serve_alone(lock: TextIO, *, port: int, demo: bool) -> int:
         json.dump({"address": address, "pid": os.getpid()}, lock)
         lock.flush()
         _announce(address, settings)
+        sys.setswitchinterval(0.0005)
         config = uvicorn.Config(
             create_app(settings, pages=PAGES),
             log_level="warning",

@@ -7,6 +7,7 @@ length, and strain, tension and pitch follow from it.
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
 
 from meldrin.core.errors import MeldrinError, within
@@ -14,6 +15,8 @@ from meldrin.core.pitch import checked_hz
 
 EVERYDAY_SHARE: Final = 0.70  # bends, kinks and rust take 10-30 % off a straight new string
 WARNING_SHARE: Final = 0.80
+MOST_STRAIN: Final = 0.5
+MOST_ROUNDS: Final = 60
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,13 +114,18 @@ def tension_at_strain(string: String, strain: float) -> float:
     return string.modulus_pa * growth * string.load_area_m2
 
 
+@lru_cache(maxsize=1024)
+def _design_strain(string: String) -> float:
+    return strain_at_tension(string, design_tension_n(string))
+
+
 def frequency_at_strain(string: String, strain: float) -> float:
     """Return the flexible-string fundamental f0 of the open string, in Hz; 0 when slack.
 
     f0 = sqrt(T/mu) / 2L with the mass in the speaking length thinned by the stretch,
     mu = mu_design (1 + strain_design) / (1 + strain).
     """
-    design = strain_at_tension(string, design_tension_n(string))
+    design = _design_strain(string)
     density = string.density_kg_m * (1.0 + design) / (1.0 + max(strain, 0.0))
     return math.sqrt(tension_at_strain(string, strain) / density) / (2.0 * string.scale_m)
 
@@ -125,26 +133,30 @@ def frequency_at_strain(string: String, strain: float) -> float:
 def strain_at_frequency(string: String, frequency_hz: float) -> float:
     """Return the strain at which the open string's f0 is `frequency_hz`; inverse of the above.
 
-    Bisection on a monotone function to the last bit, so that it is the same everywhere.
+    T(e) (1 + e) = 4 L^2 f^2 mu_design (1 + e_design) by Newton's method: the left side is convex and
+    rising, so from its second round on the search comes down to the root, until rounding stops it.
 
     Raises:
         OutOfRange: for a frequency outside 8 Hz to 20 kHz.
         MeldrinError: code ``unreachable``, above what a strain of 50 % would give.
     """
     goal = checked_hz(frequency_hz)
-    low, high = 0.0, 0.5
-    if frequency_at_strain(string, high) < goal:
+    if frequency_at_strain(string, MOST_STRAIN) < goal:
         raise MeldrinError(
             "unreachable", f"String {string.number} cannot be brought to {goal:g} Hz."
         )
-    while True:
-        middle = (low + high) / 2.0
-        if middle in (low, high):
-            return middle
-        if frequency_at_strain(string, middle) < goal:
-            low = middle
-        else:
-            high = middle
+    design = _design_strain(string)
+    wanted = string.density_kg_m * (1.0 + design) * (2.0 * string.scale_m * goal) ** 2
+    strain = design
+    for round_number in range(MOST_ROUNDS):
+        tension_n = tension_at_strain(string, strain)
+        rise = string.load_area_m2 * string.modulus_pa * math.exp(string.modulus_slope * strain)
+        slope = rise * (1.0 + strain) + tension_n
+        better = strain - (tension_n * (1.0 + strain) - wanted) / slope
+        if round_number > 0 and better >= strain:
+            break
+        strain = min(max(better, 0.0), MOST_STRAIN)
+    return strain
 
 
 def unstretched_at_strain(string: String, strain: float) -> float:

@@ -119,19 +119,20 @@ class BenchSeat:
 
     async def _hello(self, public_id: str, hello: Hello) -> None:
         holder = f"{hello.tab[:31]}.{uuid.uuid4().hex}"
-        record = await asyncio.to_thread(self._take_over, public_id, holder)
+        record, state = await asyncio.to_thread(self._take_over, public_id, holder)
         self._journal.forget(self)
         self.key, self.holder = record.key, holder
-        self._state = replay(record.summary.setup, [action.timed for action in record.log])
+        self._state = state
         self._number = record.log[-1].number if record.log else 0
         self._count = len(record.log)
         # Nothing sounds in a tab that has just come: its own speaker has played none of it.
-        scene = scene_of(self._state).model_copy(update={"pair": None})
-        self._out.put_nowait(Welcome(number=self._number, at_s=self._state.time_s, scene=scene))
+        scene = scene_of(state).model_copy(update={"pair": None})
+        self._out.put_nowait(Welcome(number=self._number, at_s=state.time_s, scene=scene))
 
-    def _take_over(self, public_id: str, holder: str) -> Record:
+    def _take_over(self, public_id: str, holder: str) -> tuple[Record, State]:
         with self._sessions() as session:
-            return take_over(session, public_id, learner=self._learner, holder=holder)
+            record = take_over(session, public_id, learner=self._learner, holder=holder)
+        return record, replay(record.summary.setup, [action.timed for action in record.log])
 
     def _act(self, message: Act) -> None:
         if self._state is None:

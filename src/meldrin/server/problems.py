@@ -6,7 +6,8 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import ValidationError
-from sqlalchemy.exc import DBAPIError, SQLAlchemyError
+from sqlalchemy.exc import OperationalError, SQLAlchemyError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
 from meldrin.core.errors import MeldrinError
@@ -46,6 +47,8 @@ def add_problem_handlers(app: FastAPI) -> None:
 
     @app.exception_handler(SQLAlchemyError)
     async def away(request: Request, error: SQLAlchemyError) -> JSONResponse:
-        if isinstance(error, DBAPIError) and not error.connection_invalidated:
+        if isinstance(error, OperationalError | PoolTimeout):
+            LOG.warning("the database does not answer: %s", str(error).splitlines()[0])
+        else:
             LOG.error("database error", exc_info=error)
         return problem(503, "store_away", STORE_AWAY)

@@ -12,8 +12,8 @@ const Veil = styled(ModalOverlay)`
   z-index: 10;
   background: rgb(8 20 25 / 0.55);
 `;
-const Sheet = styled(Modal)`
-  width: min(36rem, 100%);
+const Sheet = styled(Modal)<{ $wide: boolean }>`
+  width: min(${({ $wide }) => ($wide ? "54rem" : "36rem")}, 100%);
   max-height: 100%;
   overflow: auto;
   border-radius: 8px;
@@ -35,13 +35,21 @@ export type DialogProps = {
   onClose: () => void;
   children: ReactNode;
   role?: "dialog" | "alertdialog";
+  wide?: boolean;
 };
 
 /** A sheet over the page; Escape or a press outside closes it. */
-export function Dialog({ title, isOpen, onClose, children, role = "dialog" }: DialogProps) {
+export function Dialog({
+  title,
+  isOpen,
+  onClose,
+  children,
+  role = "dialog",
+  wide = false,
+}: DialogProps) {
   return (
     <Veil isOpen={isOpen} onOpenChange={(open) => open || onClose()} isDismissable>
-      <Sheet>
+      <Sheet $wide={wide}>
         <Body role={role}>
           <Heading slot="title" level={2}>
             {title}

@@ -12,6 +12,7 @@ export type Start = components["schemas"]["Start"];
 const FADES_UNTIL_GONE = 12;
 const LASTS_DECAYS = 14;
 const INAUDIBLE = 1e-7;
+const SETTLES_S = 0.06;
 
 export class Voice {
   private readonly count: number;
@@ -86,7 +87,9 @@ export class Voice {
 
   /** Phase and amplitude of partial k (from 0) now, at the frame the last block ended with. */
   partial(k: number, frame: number): { phase: number; level: number; hz: number } {
-    const m = Math.max(0, frame - this.first);
+    const m = frame - this.first;
+    // A pluck takes a moment to become a tone: until then there is no beat to speak of.
+    if (m < SETTLES_S * this.rate) return { phase: 0, level: 0, hz: 0 };
     const level = Math.abs(this.amplitude[k] ?? 0) * Math.exp(-m / (this.decayFrames[k] ?? 1));
     const sign = (this.amplitude[k] ?? 0) < 0 ? Math.PI : 0;
     return {

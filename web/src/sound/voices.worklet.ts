@@ -10,7 +10,7 @@ export type ToWorklet =
 
 export type FromWorklet =
   | { kind: "applied"; id: number; at: number; wallMs: number }
-  | { kind: "beat"; phase: number; hz: number; own: number; other: number }
+  | { kind: "beat"; at: number; phase: number; hz: number; own: number; other: number }
   | { kind: "silent" };
 
 type Timed = { frame: number; at: number; event: SoundEvent };
@@ -103,6 +103,7 @@ class VoicesProcessor extends AudioWorkletProcessor {
     this.told = false;
     this.tell({
       kind: "beat",
+      at: currentTime,
       phase: a.phase - b.phase,
       hz: Math.abs(a.hz - b.hz),
       own: a.level,

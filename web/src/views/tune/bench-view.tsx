@@ -39,9 +39,12 @@ const Finger = styled.div`
   }
 `;
 const Foot = styled.div`
-  display: flex;
+  display: grid;
+  grid-template-columns: 1fr 1fr;
   gap: 0.5rem;
-  flex-wrap: wrap;
+  button:last-child {
+    grid-column: 1 / -1;
+  }
 `;
 const Quiet = styled.span`
   color: ${ink.quiet};
@@ -89,18 +92,18 @@ export function Workbench(props: WorkbenchProps) {
 
   return (
     <Screen data-stand={stand ? "on" : "off"}>
-      <PlanArea data-area="plan">
+      <PlanArea data-area="plan" aria-label="Plan">
         <h2>By stopped strings, from the fork</h2>
         <PlanList page={page} scene={scene} onGo={props.onGo} />
         <Foot>
-          <Button onPress={props.onFinish} isDisabled={link !== "live"}>
-            Finish
-          </Button>
           <Button {...press("stand")} isDisabled={false}>
-            Stand view
+            Stand
           </Button>
           <Button {...press("keys")} isDisabled={false}>
             Keys
+          </Button>
+          <Button onPress={props.onFinish} isDisabled={link !== "live"}>
+            Finish
           </Button>
         </Foot>
       </PlanArea>
@@ -119,7 +122,7 @@ export function Workbench(props: WorkbenchProps) {
         </Basin>
       </WaterArea>
 
-      <SideArea>
+      <SideArea aria-label="Sounding and judging">
         <Group data-group="sound">
           <h2>Sound</h2>
           <Sounds>
@@ -145,7 +148,7 @@ export function Workbench(props: WorkbenchProps) {
             </Finger>
           </Group>
         )}
-        <Group>
+        <Group data-group="help">
           <h2>How much the picture helps</h2>
           <Choice
             label="How much the picture helps"
@@ -186,10 +189,10 @@ export function Workbench(props: WorkbenchProps) {
 
       <Dock aria-label="Pegs">
         <TurnPad>
-          <Button weight="solid" size="tall" {...turning("slacken")}>
+          <Button weight="solid" size="tall" data-turn {...turning("slacken")}>
             Slacken {labelOf(page, selected)}
           </Button>
-          <Button weight="solid" size="tall" {...turning("tighten")}>
+          <Button weight="solid" size="tall" data-turn {...turning("tighten")}>
             Tighten {labelOf(page, selected)}
           </Button>
           <Choice
@@ -244,7 +247,7 @@ function Said({ bench, log, link, notice, onTakeBack }: WorkbenchProps) {
   }
   if (scene.aid === "ear") {
     return (
-      <Over>
+      <Over style={{ placeItems: "start center" }}>
         <Quiet>By ear alone: the beats are only to be heard.</Quiet>
       </Over>
     );

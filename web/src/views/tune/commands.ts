@@ -58,7 +58,7 @@ export function commandsOf(bench: Bench): Command[] {
       { kind: "turn", string: selected, degrees: way * (coarse ? COARSE_DEGREES : FINE_DEGREES) },
       pressedAt,
     );
-  const both = stage.other.string === null ? `fork and ${labelOf(page, own)}` : "both strings";
+  const both = stage.other.string === null ? `fork and ${labelOf(page, own)}` : "both";
   const picked = labelOf(page, selected);
 
   return [

@@ -8,7 +8,7 @@ import type { Command } from "./commands";
 import { keyOf, keyWords } from "./keys";
 
 const List = styled.ul`
-  columns: 2;
+  columns: 3;
   column-gap: 2rem;
   li {
     display: flex;
@@ -17,6 +17,9 @@ const List = styled.ul`
     gap: 0.75rem;
     border-bottom: 1px solid ${ink.line};
     break-inside: avoid;
+  }
+  @media (max-width: 820px) {
+    columns: 2;
   }
   @media (max-width: 560px) {
     columns: 1;
@@ -52,7 +55,7 @@ export type KeySheetProps = {
 export function KeySheet({ commands, isOpen, onClose, onAssign, onReset }: KeySheetProps) {
   const [changing, setChanging] = useState<string | null>(null);
   return (
-    <Dialog title="Keys" isOpen={isOpen} onClose={onClose}>
+    <Dialog wide title="Keys" isOpen={isOpen} onClose={onClose}>
       <p>
         With Shift the turns are coarse. To change a key, press it in this list, then the new one.
       </p>

@@ -23,13 +23,24 @@ export const Screen = styled.main`
   grid-template:
     "plan water side" minmax(0, 1fr) "dock dock dock" auto / 16.5rem minmax(0, 1fr)
     16rem;
+  /* To be read from a music stand: the working part alone, larger. */
   &[data-stand="on"] {
     height: 100dvh;
     grid-template-columns: 0 minmax(0, 1fr) 16rem;
-    & > [data-area="plan"] {
+    & > [data-area="plan"],
+    [data-group="help"] {
       display: none;
     }
-    font-size: 1.125rem;
+    h1 {
+      font-size: 2.25rem;
+    }
+    [data-reading] strong {
+      font-size: 5rem;
+    }
+    [data-turn] {
+      min-height: 6rem;
+      font-size: 1.375rem;
+    }
   }
   ${tablet} {
     grid-template: "water water" minmax(0, 1fr) "side plan" auto "dock dock" auto / 1fr 1fr;
@@ -61,12 +72,10 @@ export const PlanArea = styled.aside`
   ${tablet} {
     border-right: 0;
     border-top: 1px solid ${ink.line};
-    max-height: 24rem;
   }
   ${phone} {
     order: 6;
     border-top: 1.5px solid ${ink.text};
-    max-height: none;
     padding: 1rem;
   }
 `;
@@ -133,10 +142,10 @@ export const Over = styled.div`
 `;
 export const SideArea = styled.aside`
   grid-area: side;
-  padding: 1.25rem 1.25rem 1rem;
+  padding: 1rem 1.25rem;
   display: flex;
   flex-direction: column;
-  gap: 1rem;
+  gap: 0.8rem;
   overflow: auto;
   border-left: 1px solid ${ink.line};
   ${tablet} {

@@ -69,6 +69,11 @@ function useTrend(hz: number | null): string {
   return kept.trend;
 }
 
+function fadedWords(scene: Scene, audible: boolean, log: WaterLog): string {
+  if (scene.aid === "ear" || audible || log.samples.length === 0) return "";
+  return "Faded. Sound it again.";
+}
+
 export type ReadingProps = { scene: Scene; log: WaterLog; label: string };
 
 /** The number that matters, as far as the aid shows it, and the same in words for a reader aloud. */
@@ -89,8 +94,12 @@ export function Reading({ scene, log, label }: ReadingProps) {
   }
   return (
     <>
-      {scene.aid === "ear" || beats === null ? null : (
-        <Panel>
+      {scene.aid === "ear" || beats === null ? (
+        <Panel data-reading>
+          <span>{fadedWords(scene, audible, log)}</span>
+        </Panel>
+      ) : (
+        <Panel data-reading>
           {cents === null ? (
             <>
               <strong data-testid="beats">{beatsWords(beats)}</strong>

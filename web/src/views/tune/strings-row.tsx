@@ -2,7 +2,6 @@ import { Button as AriaButton } from "react-aria-components";
 import styled from "styled-components";
 import { KeyHint } from "../../parts/key-hint";
 import { ink, phone } from "../../theme/theme";
-import { capital } from "../words";
 import type { Bench, Command } from "./commands";
 import { keyWords } from "./keys";
 import { Strings } from "./layout";
@@ -73,6 +72,14 @@ const Card = styled(AriaButton)`
   }
 `;
 
+const Unseen = styled.span`
+  position: absolute;
+  width: 1px;
+  height: 1px;
+  overflow: hidden;
+  clip-path: inset(50%);
+`;
+
 /** The strings from the lowest to the highest; the one whose peg is in the hand is framed. */
 export function StringsRow({ bench, commands }: { bench: Bench; commands: Command[] }) {
   const { page, scene, selected } = bench;
@@ -90,13 +97,15 @@ export function StringsRow({ bench, commands }: { bench: Bench; commands: Comman
             key={string.number}
             preventFocusOnPress
             aria-pressed={string.number === selected}
-            aria-label={`${capital(string.label)}, string ${string.number}${states.length > 0 ? `, ${states.join(", ")}` : ""}`}
             onPress={() => bench.choose(string.number)}
           >
             <span className="note">
               {string.note.slice(0, -1)}
               <sub>{string.note.slice(-1)}</sub>
             </span>
+            <Unseen>
+              {string.label}, string {string.number}
+            </Unseen>
             <span className="foot">
               <span className="state">{states.join(", ")}</span>
               <KeyHint>{keyWords(key)}</KeyHint>

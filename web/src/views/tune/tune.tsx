@@ -109,20 +109,18 @@ function Playing({ page, session, state }: PlayingProps) {
   const stage = page.stages[scene.stage] ?? page.stages[0];
   if (!stage) throw new Error("a plan has at least one stage");
   const selected = picked?.stage === scene.stage ? picked.string : (stage.own.string ?? 1);
+  // What another stage, or another aid, has drawn has no place in this picture.
+  useEffect(() => log.clear(), [log, scene.stage, scene.aid]);
   const cents = scene.pair?.offset_cents ?? null;
   useEffect(() => log.show(cents), [log, cents]);
 
   const act = (action: BenchAction, pressedAt: number | null = null) => {
     void player.start();
     if (!session.act(action, pressedAt)) return;
-    if (action.kind === "help") log.clear(); // what one aid drew is not in the terms of another
     const words = markWords(action, page);
     if (words) log.mark(words);
   };
-  const go = (to: number) => {
-    log.clear();
-    act({ kind: "next", stage: to });
-  };
+  const go = (to: number) => act({ kind: "next", stage: to });
   const finish = () => {
     const left = page.stages.filter((_, index) => !scene.visited.includes(index));
     if (left.length > 0) setLeaving(left.map((one) => one.title));

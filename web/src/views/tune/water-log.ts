@@ -15,22 +15,30 @@ export type Mark = { at: number; words: string };
 
 export const WINDOW_MS = 11_000;
 const MOST = 1400;
+const ON_THE_WAY_MS = 120;
 
 export class WaterLog {
   samples: Sample[] = [];
   marks: Mark[] = [];
   private cents: number | null = null;
+  private clockMs = Number.POSITIVE_INFINITY;
+  private deafUntil = 0;
   private loudest = 0;
   private drawnCents: number | null = null;
 
   readonly hear = (beat: Beat): void => {
-    const at = performance.now();
+    const now = performance.now();
+    if (now < this.deafUntil) return;
     if (beat.kind === "silent") {
+      const at = now;
       this.loudest = 0;
       this.drawnCents = null;
       this.push({ at, ripple: null, hz: 0, depth: 0, cents: null });
       return;
     }
+    // Messages come in bunches; the speaker's own clock spaces them evenly.
+    this.clockMs = Math.min(this.clockMs, now - beat.at * 1000);
+    const at = this.clockMs + beat.at * 1000;
     const both = beat.own + beat.other;
     this.loudest = Math.max(this.loudest, both);
     const fading = this.loudest > 0 ? Math.sqrt(both / this.loudest) : 0;
@@ -63,7 +71,9 @@ export class WaterLog {
     this.marks = [...this.marks.filter((mark) => at - mark.at < WINDOW_MS), { at, words }];
   }
 
+  /** Begin anew; what the speaker still has on the way from before is not taken. */
   clear(): void {
+    this.deafUntil = performance.now() + ON_THE_WAY_MS;
     this.samples = [];
     this.marks = [];
     this.loudest = 0;

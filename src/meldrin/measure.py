@@ -1,0 +1,268 @@
+"""`./meldrin bench`: speed and memory against the stated aims, printed and kept in docs."""
+
+import asyncio
+import gzip
+import json
+import os
+import platform
+import re
+import statistics
+import subprocess
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+
+import httpx2
+import psutil
+import uvloop
+import websockets
+from playwright.sync_api import sync_playwright
+
+from meldrin.core.bench import Setup, Sound, TimedAction, Turn, opening, replay, step
+from meldrin.core.catalogue import instrument
+from meldrin.core.learner import Ear, practise
+from meldrin.core.methods import unison_plan
+from meldrin.server.asking import COOKIE
+
+ROOT = Path(__file__).resolve().parents[2]
+KEPT = ROOT / "docs" / "BENCHMARKS.md"
+ACTIONS_PER_S = 20
+SECONDS = 10
+CROWD = 30
+PRESSES = 60
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """One measured thing with its aim."""
+
+    what: str
+    measured: str
+    aim: str
+
+
+def run_bench() -> int:
+    """Measure everything, print the table and write it into docs/BENCHMARKS.md."""
+    figures = [*_core()]
+    with tempfile.TemporaryDirectory(prefix="meldrin-bench-") as folder:
+        server = _Server(Path(folder))
+        figures.append(Figure("Demo, first start with its data", f"{server.start():.1f} s", ""))
+        server.stop()
+        again = server.start()
+        figures.append(Figure("Demo, from installed to first page usable", f"{again:.1f} s", "8 s"))
+        try:
+            figures += _sockets(server)
+            figures += _browser(server)
+            figures.append(_scripts(server))
+        finally:
+            server.stop()
+    text = _table(figures)
+    print(text)
+    KEPT.write_text(text, encoding="utf-8")
+    return 0
+
+
+class _Server:
+    """The real command on a state folder of its own."""
+
+    def __init__(self, state: Path) -> None:
+        self._state = state
+        self._process: psutil.Popen | None = None
+        self.address = ""
+
+    def start(self) -> float:
+        """Start, wait for the page, and return the seconds it took."""
+        begun = time.perf_counter()
+        self._process = psutil.Popen(
+            [ROOT / "meldrin", "demo", "--port", "0"],
+            env={**os.environ, "MELDRIN_STATE": str(self._state)},
+            stdout=subprocess.PIPE,
+            text=True,
+        )
+        found = re.search(r"http://\S+", self._process.stdout.readline())
+        assert found is not None
+        self.address = found.group(0)
+        while True:
+            try:
+                if httpx2.get(self.address).status_code == 200:
+                    return time.perf_counter() - begun
+            except httpx2.TransportError:
+                time.sleep(0.02)
+
+    def stop(self) -> None:
+        if self._process is not None:
+            self._process.terminate()
+            self._process.communicate()
+            self._process = None
+
+    def memory_mb(self) -> float:
+        assert self._process is not None
+        return float(self._process.memory_info().rss) / 1e6
+
+
+def _core() -> list[Figure]:
+    setup = Setup("guitar", "unison", "month", 1)
+    state, _ = step(opening(setup), Sound((5,), reference=True), dt_s=0.1)
+
+    def turn() -> None:
+        step(state, Turn(5, 1.0), dt_s=0.01)
+
+    log = [TimedAction(0.1, Sound((5,), True))] + [
+        TimedAction(0.1 + 0.05 * n, Turn(5, 1.0 if n % 2 else -1.0)) for n in range(1, 2000)
+    ]
+    guitar = instrument("guitar")
+    simulated = practise(setup, Ear(0.2, 0.1, 1.0, True), seed=1)
+    whole = _seconds(lambda: practise(setup, Ear(0.2, 0.1, 1.0, True), seed=1), 5)
+    return [
+        Figure("step() of a turn while the string rings, median", _ms(_seconds(turn, 500)), ""),
+        Figure("Replay of 2,000 actions", f"{_seconds(lambda: replay(setup, log), 3):.2f} s", ""),
+        Figure(
+            "Plan of a guitar's unisons",
+            _ms(_seconds(lambda: unison_plan(guitar, a4_hz=441.0), 20)),
+            "",
+        ),
+        Figure("A simulated attempt, times real time", f"{simulated[-1].at_s / whole:,.0f}", ""),
+    ]
+
+
+def _seconds(run: Callable[[], object], times: int) -> float:
+    took = []
+    for _ in range(times):
+        begun = time.perf_counter()
+        run()
+        took.append(time.perf_counter() - begun)
+    return statistics.median(took)
+
+
+def _sockets(server: _Server) -> list[Figure]:
+    figures = []
+    for players in (1, CROWD):
+        took = sorted(uvloop.run(_crowd(server.address, players)))
+        middle, late = statistics.median(took), took[int(0.95 * len(took))]
+        figures.append(
+            Figure(
+                f"Action to new state over the socket, {players} at {ACTIONS_PER_S}/s: median, p95",
+                f"{_ms(middle)}, {_ms(late)}",
+                "p95 10 ms" if players == CROWD else "",
+            )
+        )
+    memory = f"{server.memory_mb():.0f} MB"
+    figures.append(Figure(f"Memory of the server after {CROWD} attempts at once", memory, "200 MB"))
+    return figures
+
+
+async def _crowd(address: str, players: int) -> list[float]:
+    """Play attempts at once; return every round trip as the player's side sees it, in seconds."""
+    took: list[float] = []
+    ready = asyncio.Barrier(players)
+    await asyncio.gather(*(_play(address, n / players, ready, took) for n in range(players)))
+    return took
+
+
+async def _play(address: str, offset: float, ready: asyncio.Barrier, took: list[float]) -> None:
+    async with httpx2.AsyncClient(base_url=address) as client:
+        attempt = (await client.post("/api/attempts", json={"start": "month"})).json()["id"]
+        cookie = f"{COOKIE}={client.cookies[COOKIE]}"
+    url = f"{address.replace('http', 'ws')}/api/attempts/{attempt}/bench"
+    async with websockets.connect(url, additional_headers={"Cookie": cookie}) as socket:
+        await socket.send(json.dumps({"kind": "hello", "tab": "bench-tab"}))
+        await socket.recv()
+        await ready.wait()
+        sound = {"kind": "sound", "strings": [5], "reference": True}
+        begun = time.perf_counter() + offset / ACTIONS_PER_S
+        for number in range(1, ACTIONS_PER_S * SECONDS + 1):
+            await asyncio.sleep(begun + number / ACTIONS_PER_S - time.perf_counter())
+            turn = {"kind": "turn", "string": 5, "degrees": 1.0 if number % 2 else -1.0}
+            action = sound if number == 1 else turn
+            message = {"kind": "act", "number": number, "at_s": float(number), "action": action}
+            sent = time.perf_counter()
+            await socket.send(json.dumps(message))
+            while json.loads(await socket.recv())["kind"] != "now":
+                pass
+            took.append(time.perf_counter() - sent)
+
+
+def _browser(server: _Server) -> list[Figure]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium",
+            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+        )
+        page = browser.new_page(base_url=server.address)
+        page.goto("/")
+        start = page.get_by_role("button", name="Hear the fork and the A string")
+        start.wait_for()
+        usable_ms = page.evaluate("performance.now()")
+        start.click()
+        page.get_by_test_id("beats").wait_for()
+        page.wait_for_timeout(500)
+        page.evaluate("performance.clearMeasures()")
+        for n in range(PRESSES):
+            page.keyboard.press("ArrowUp" if n % 2 else "ArrowDown")
+            page.wait_for_timeout(110)
+            if n % 15 == 14:
+                page.keyboard.press("Space")
+                page.wait_for_timeout(200)
+        names = ("meldrin:press-to-sound", "meldrin:press-to-speaker")
+        worklet, speaker = (
+            page.evaluate(f"performance.getEntriesByName('{name}').map((e) => e.duration)")
+            for name in names
+        )
+        browser.close()
+    return [
+        Figure("First page usable in the browser", f"{usable_ms / 1000:.2f} s", "1 s"),
+        Figure(
+            f"Key press to changed sound in the worklet, median of {len(worklet)}",
+            f"{statistics.median(worklet):.0f} ms",
+            "50 ms",
+        ),
+        Figure(
+            "The same up to the speaker, as the browser reports its output delay",
+            f"{statistics.median(speaker):.0f} ms" if speaker else "not reported",
+            "",
+        ),
+    ]
+
+
+def _scripts(server: _Server) -> Figure:
+    page = httpx2.get(server.address).text
+    names = re.findall(r'src="(/assets/[^"]+\.js)"', page)
+    worklet = next((ROOT / "web" / "dist" / "assets").glob("*worklet*.js")).name
+    sizes = []
+    for name in [*names, f"/assets/{worklet}"]:
+        reply = httpx2.get(server.address + name, headers={"Accept-Encoding": "gzip"})
+        assert reply.headers["content-encoding"] == "gzip"
+        sizes.append(len(gzip.compress(reply.content, 6)))
+    return Figure("Scripts sent, compressed", f"{sum(sizes) / 1000:.0f} kB", "250 kB")
+
+
+def _ms(seconds: float) -> str:
+    return f"{seconds * 1000:.2f} ms" if seconds < 0.01 else f"{seconds * 1000:.0f} ms"
+
+
+def _table(figures: list[Figure]) -> str:
+    memory = psutil.virtual_memory().total / 2**30
+    machine = (
+        f"{os.cpu_count()} cores ({_processor()}), {memory:.0f} GiB, {platform.system()},"
+        f" Python {platform.python_version()}, Chromium without a sound card"
+    )
+    rows = "\n".join(f"| {f.what} | {f.measured} | {f.aim} |" for f in figures)
+    return (
+        "# Benchmarks\n\nMeasured by `./meldrin bench`, which writes this file anew.\n\n"
+        f"{datetime.now(UTC):%Y-%m-%d}, {machine}.\n\n"
+        f"| what | measured | aim, at most |\n| --- | --- | --- |\n{rows}\n\n"
+        "Round trips over the socket are taken on the player's side, on the same two cores, so they"
+        " hold the\nserver's time and that of the simulated players.\n"
+    )
+
+
+def _processor() -> str:
+    try:
+        text = Path("/proc/cpuinfo").read_text(encoding="utf-8")
+    except OSError:
+        return platform.machine()
+    found = re.search(r"model name\s*: (.+)", text)
+    return found.group(1) if found else platform.machine()

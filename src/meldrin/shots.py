@@ -1,0 +1,101 @@
+"""The screenshots in docs/screenshots, taken of the running demo by this script alone."""
+
+import os
+import re
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+
+ROOT = Path(__file__).resolve().parents[2]
+FOLDER = ROOT / "docs" / "screenshots"
+DESK = (1280, 800)
+PHONE = (390, 844)
+
+
+def take_shots() -> int:
+    """Start the demo on a state folder of its own and take every picture anew."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(prefix="meldrin-shots-") as state:
+        demo = subprocess.Popen(
+            [sys.executable, "-m", "meldrin.cli", "demo", "--port", "0"],
+            env={**os.environ, "MELDRIN_STATE": state},
+            stdout=subprocess.PIPE,
+            text=True,
+        )
+        assert demo.stdout is not None
+        lines = demo.stdout.readline() + demo.stdout.readline()
+        address, enter = re.findall(r"http://\S+", lines)
+        try:
+            with sync_playwright() as playwright:
+                browser = playwright.chromium.launch(
+                    executable_path="/usr/bin/chromium",
+                    args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+                )
+                _all(browser, address, enter)
+                browser.close()
+        finally:
+            demo.terminate()
+            demo.communicate()
+    return 0
+
+
+def _all(browser: Browser, address: str, enter: str) -> None:
+    desk = _window(browser, address, DESK, "light")
+    page = desk.new_page()
+    page.goto("/")
+    _take(page, "prepare")
+    _begin(page)
+    _play(page, 6)
+    _take(page, "tune-ripple")
+    page.keyboard.press("w")
+    page.keyboard.press("Space")
+    page.wait_for_timeout(900)
+    _play(page, 5)
+    _take(page, "tune-level")
+    page.goto(enter)
+    expect(page.get_by_role("table")).to_be_visible()
+    _take(page, "review")
+    page.get_by_role("link", name=re.compile("After a month")).first.click()
+    expect(page.locator(".points")).to_be_visible()
+    _take(page, "review-attempt")
+
+    dark = _window(browser, address, DESK, "dark").new_page()
+    dark.goto("/")
+    _begin(dark)
+    _play(dark, 6)
+    _take(dark, "tune-evening")
+    phone = _window(browser, address, PHONE, "light").new_page()
+    phone.goto("/")
+    _begin(phone)
+    _play(phone, 6)
+    _take(phone, "tune-phone")
+
+
+def _window(browser: Browser, address: str, size: tuple[int, int], light: str) -> BrowserContext:
+    return browser.new_context(
+        base_url=address,
+        viewport={"width": size[0], "height": size[1]},
+        color_scheme="dark" if light == "dark" else "light",
+        timezone_id="Europe/Oslo",
+    )
+
+
+def _begin(page: Page) -> None:
+    page.get_by_role("button", name="Hear the fork and the A string").click()
+    expect(page.get_by_test_id("beats")).to_be_visible()
+    page.wait_for_timeout(1800)
+
+
+def _play(page: Page, turns: int) -> None:
+    for _ in range(turns):
+        page.keyboard.press("ArrowUp")
+        page.wait_for_timeout(380)
+    page.wait_for_timeout(900)
+
+
+def _take(page: Page, name: str) -> None:
+    page.wait_for_timeout(400)
+    page.screenshot(path=FOLDER / f"{name}.png")

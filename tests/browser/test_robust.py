@@ -1,0 +1,153 @@
+import re
+import signal
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from meldrin.store.mariadb import MariaDb
+from tests.browser.base import ROOT, Application, BrowserTest
+
+AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+def begin(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="Hear the fork and the A string").press("Enter")
+    expect(page.get_by_test_id("beats")).to_be_visible()
+
+
+def unsaved(page: Page) -> int:
+    """How many actions the page still keeps because they are not acknowledged."""
+    return int(
+        page.evaluate(
+            """Object.keys(localStorage).filter((key) => key.startsWith("meldrin:unsaved:"))
+               .reduce((sum, key) => sum + JSON.parse(localStorage.getItem(key)).length, 0)"""
+        )
+    )
+
+
+def wait_until_saved(page: Page) -> None:
+    for _ in range(100):
+        if unsaved(page) == 0:
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError("the actions were never saved")
+
+
+def moves(page: Page) -> list[int]:
+    """How often each peg was turned, as the server tells a tab that joins anew."""
+    with page.expect_websocket() as joined:
+        page.reload()
+    welcome = joined.value.wait_for_event("framereceived")
+    text = welcome if isinstance(welcome, str) else welcome.decode()
+    return [int(n) for n in re.findall(r'"moves":(\d+)', text)]
+
+
+class Killed(BrowserTest):
+    """An application of its own, because it is killed."""
+
+    def start_application(self) -> Application:
+        folder = tempfile.TemporaryDirectory(prefix="meldrin-killed-")
+        self.addCleanup(folder.cleanup)
+        application = Application(Path(folder.name))
+        application.start()
+        self.addCleanup(application.end)
+        return application
+
+    def test_the_server_is_killed_and_the_attempt_goes_on(self) -> None:
+        begin(self.page)
+        for key in ("ArrowUp", "ArrowDown", "ArrowUp"):
+            self.page.keyboard.press(key)
+        wait_until_saved(self.page)
+        self.page.keyboard.press("ArrowDown")  # perhaps saved, perhaps not, when the end comes
+        self.application.end(signal.SIGKILL)
+        expect(self.page.locator("main")).to_contain_text("Everything you did is kept")
+        self.application.start()
+        expect(self.page.locator("main")).not_to_contain_text("Everything you did is kept")
+        wait_until_saved(self.page)
+        self.page.keyboard.press("Space")
+        expect(self.page.get_by_test_id("beats")).to_be_visible()
+        self.page.keyboard.press("ArrowUp")
+        wait_until_saved(self.page)
+        # up, down, up, down, up: five runs on string 5, the fourth from before the kill
+        self.assertEqual(moves(self.page), [0, 0, 0, 0, 5, 0])
+
+    def test_the_database_is_away_for_a_while(self) -> None:
+        begin(self.page)
+        wait_until_saved(self.page)
+        database = MariaDb(self.application.state / "database")
+        database.start()  # finds the running one
+        database.stop()
+        self.page.keyboard.press("ArrowUp")
+        expect(self.page.locator("main")).to_contain_text("cannot be saved for the moment")
+        self.page.keyboard.press("ArrowDown")
+        other = self.context.new_page()
+        other.goto("/review")
+        expect(other.locator("main")).to_contain_text("The records cannot be reached")
+        self.assertGreaterEqual(unsaved(self.page), 2)
+        database.start()
+        self.addCleanup(database.stop)
+        wait_until_saved(self.page)
+        expect(self.page.locator("main")).not_to_contain_text("cannot be saved")
+        expect(other.locator("main")).to_contain_text("A hair out")
+        self.assertEqual(moves(self.page), [0, 0, 0, 0, 2, 0])
+
+
+class TwoTabs(BrowserTest):
+    def test_the_newer_tab_plays_and_the_older_can_take_it_back(self) -> None:
+        begin(self.page)
+        wait_until_saved(self.page)
+        second = self.context.new_page()
+        second.goto(self.page.url)
+        expect(second.get_by_role("button", name="Tighten")).to_be_enabled()
+        self.page.keyboard.press("ArrowUp")
+        expect(self.page.locator("main")).to_contain_text("goes on in another tab")
+        self.page.get_by_role("button", name="Play it here instead").click()
+        expect(self.page.get_by_role("button", name="Tighten")).to_be_enabled()
+        self.page.keyboard.press("Space")
+        expect(self.page.get_by_test_id("beats")).to_be_visible()
+
+
+class Erasing(BrowserTest):
+    def test_everything_is_erased_after_asking(self) -> None:
+        begin(self.page)
+        self.page.goto("/review")
+        self.page.get_by_role("button", name="Erase everything").click()
+        dialog = self.page.get_by_role("alertdialog")
+        dialog.get_by_role("button", name="Erase everything").click()
+        expect(self.page.locator("main")).to_contain_text("Nothing yet")
+
+    def test_somebody_elses_attempt_is_not_found(self) -> None:
+        begin(self.page)
+        stranger = self.window().new_page()
+        stranger.goto(self.page.url)
+        expect(stranger.locator("main")).to_contain_text("no such attempt among yours")
+
+
+class Looks(BrowserTest):
+    def test_contrast_names_and_roles_in_both_lights(self) -> None:
+        begin(self.page)
+        places = ["/", self.page.url, "/review"]
+        for place in places:
+            for light in ("day", "evening"):
+                self.page.evaluate(f"localStorage.setItem('meldrin:light', '{light}')")
+                self.page.goto(place)
+                expect(self.page.locator("h1")).to_be_visible()
+                self.page.evaluate(AXE.read_text(encoding="utf-8"))
+                found = self.page.evaluate(
+                    "axe.run().then((r) => r.violations.map((v) => [v.id, v.nodes[0].html]))"
+                )
+                self.assertEqual(found, [], f"{place} by {light}")
+
+    def test_the_working_screen_needs_no_scrolling(self) -> None:
+        begin(self.page)
+        for size in ((1280, 800), (820, 1180)):
+            self.page.set_viewport_size({"width": size[0], "height": size[1]})
+            tall, wide = self.page.evaluate(
+                "[document.documentElement.scrollHeight, document.documentElement.scrollWidth]"
+            )
+            self.assertLessEqual((tall, wide), (size[1], size[0]))
+            for area in self.page.locator("main > *").all():
+                inner, outer = area.evaluate("(e) => [e.scrollHeight, e.clientHeight]")
+                self.assertLessEqual(inner, outer + 1, f"{size}: {area.inner_text()[:40]}")
