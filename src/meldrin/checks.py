@@ -31,7 +31,7 @@ def _style() -> list[tuple[str, list[str]]]:
         ("ruff", [str(BIN / "ruff"), "check", "."]),
         ("ruff format", [str(BIN / "ruff"), "format", "--check", "."]),
         ("mypy", [str(BIN / "mypy")]),
-        ("layers", [str(BIN / "lint-imports"), "--no-timing"]),
+        ("layers", [str(BIN / "lint-imports"), "--no-logo"]),
         ("web: types, eslint, prettier", ["npm", "--prefix", "web", "run", "--silent", "check"]),
     ]
 

@@ -133,8 +133,9 @@ def frequency_at_strain(string: String, strain: float) -> float:
 def strain_at_frequency(string: String, frequency_hz: float) -> float:
     """Return the strain at which the open string's f0 is `frequency_hz`; inverse of the above.
 
-    T(e) (1 + e) = 4 L^2 f^2 mu_design (1 + e_design) by Newton's method: the left side is convex and
-    rising, so from its second round on the search comes down to the root, until rounding stops it.
+    T(e) (1 + e) = 4 L^2 f^2 mu_design (1 + e_design) by Newton's method: the left side is convex
+    and rising, so from its second round on the search comes down to the root, until rounding
+    stops it.
 
     Raises:
         OutOfRange: for a frequency outside 8 Hz to 20 kHz.
