@@ -4,6 +4,7 @@ import fcntl
 import json
 import os
 import secrets
+import signal
 import socket
 import sys
 from datetime import UTC, datetime
@@ -51,6 +52,7 @@ def _claim(lock: TextIO) -> str | None:
 
 def _serve_alone(lock: TextIO, *, port: int, demo: bool) -> int:
     settings = Settings()
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(143))  # so that what follows is stopped too
     own = None
     if not settings.database_url:
         own = MariaDb(STATE / "database")

@@ -42,7 +42,7 @@ class Player:
         after = self.beats()
         if after > before:  # it was high: go clearly below, and look how fast a turn slows it there
             slope = (after - before) / PROBE
-            self._turn(-round(after / slope) - 2 * PROBE)
+            self._turn(-min(60, round(after / slope) + 2 * PROBE))
             before = self.beats()
             self._turn(PROBE)
             after = self.beats()
@@ -50,10 +50,10 @@ class Player:
         for _ in range(20):
             if after <= still_hz:
                 return
-            self._turn(max(1, int(0.8 * after / slope)))
+            self._turn(min(40, max(1, int(0.8 * after / slope))))
             before, after = after, self.beats()
             if after > before:  # past it: clearly below again, and up once more
-                self._turn(-round((before + after) / slope) - 2)
+                self._turn(-min(40, round((before + after) / slope) + 2))
                 after = self.beats()
         raise AssertionError("the string did not come to rest")
 

@@ -6,6 +6,7 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine
 from sqlalchemy.engine import URL, make_url
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 from meldrin.core.errors import MeldrinError
@@ -45,11 +46,21 @@ def open_engine(url: str | URL, *, pool_size: int = 6) -> Engine:
 
 
 def migrate(engine: Engine, *, to: str = "head") -> None:
-    """Bring the database to a revision, forwards."""
-    with engine.begin() as connection:
-        config = migration_config()
-        config.attributes["connection"] = connection
-        command.upgrade(config, to)
+    """Bring the database to a revision, forwards.
+
+    Raises:
+        MeldrinError: code ``database``, when it cannot be reached or entered.
+    """
+    try:
+        with engine.begin() as connection:
+            config = migration_config()
+            config.attributes["connection"] = connection
+            command.upgrade(config, to)
+    except OperationalError as error:
+        raise MeldrinError(
+            "database",
+            f"The database cannot be reached at {engine.url.render_as_string()}: {error.orig}",
+        ) from error
 
 
 def migration_config() -> Config:

@@ -3,6 +3,7 @@
 MariaDB comes from Debian's packages. What is running already is used again.
 """
 
+import contextlib
 import json
 import os
 import pwd
@@ -60,19 +61,29 @@ class MariaDb:
         """
         self._folder.mkdir(parents=True, exist_ok=True)
         self._folder.chmod(0o700)
-        access = self._known()
-        if access is not None and _answers(access):
+        known = self._known()
+        if self._process is not None:
+            with contextlib.suppress(psutil.Error):
+                self._process.wait(0)  # it may have been ended from elsewhere
+        if known is not None and _answers(known):
             self._process = psutil.Process(int((self._folder / "server.pid").read_text()))
-            return access
-        password = access.password if access else secrets.token_urlsafe(24)
-        access = Access(port=_free_port(access), password=password)
+            return known
         if not (self._folder / "data" / "mysql").is_dir():
             self._install()
-        (self._folder / "access.json").write_text(
-            json.dumps({"port": access.port, "password": access.password})
-        )
-        (self._folder / "access.json").chmod(0o600)
-        self._launch(access)
+        password = known.password if known else secrets.token_urlsafe(24)
+        for last in (False, False, True):
+            # A port that is free now may be somebody else's a moment later: then take another.
+            access = Access(port=_free_port(known), password=password)
+            try:
+                self._launch(access)
+                break
+            except MeldrinError:
+                if last:
+                    raise
+                known = None
+        kept = self._folder / "access.json"
+        kept.touch(mode=0o600)
+        kept.write_text(json.dumps({"port": access.port, "password": access.password}))
         return access
 
     def stop(self) -> None:
@@ -147,6 +158,7 @@ class MariaDb:
             "--innodb-buffer-pool-size=64M",
             "--max-connections=100",
         ]
+        log.unlink(missing_ok=True)
         self._process = started = psutil.Popen(
             command,
             stdin=subprocess.DEVNULL,

@@ -117,16 +117,13 @@ export function Prepare() {
     queryFn: () => said(api.GET("/api/attempts")),
   });
   const start = useMutation({
-    mutationFn: async (kind: StartKind) => {
-      const [attempt] = await Promise.all([
-        said(
-          api.POST("/api/attempts", {
-            body: { instrument: "guitar", method: "unison", start: kind, a4_hz: 440 },
-          }),
-        ),
-        player.start(),
-      ]);
-      return attempt;
+    mutationFn: (kind: StartKind) => {
+      void player.start(); // within the press; the bench waits for it before the first sound
+      return said(
+        api.POST("/api/attempts", {
+          body: { instrument: "guitar", method: "unison", start: kind, a4_hz: 440 },
+        }),
+      );
     },
     onSuccess: (attempt) => {
       void queries.invalidateQueries({ queryKey: ["attempts"] });

@@ -113,18 +113,14 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
   const [erasing, setErasing] = useState(false);
   const { summary } = page;
   const again = useMutation({
-    mutationFn: async () => {
-      const body = {
-        instrument: "guitar",
-        method: "unison",
-        start: summary.start,
-        a4_hz: summary.a4_hz,
-      };
-      const [attempt] = await Promise.all([
-        said(api.POST("/api/attempts", { body: { ...body, method: "unison" } })),
-        player.start(),
-      ]);
-      return attempt;
+    mutationFn: () => {
+      void player.start(); // within the press; the bench waits for it before the first sound
+      const { start, a4_hz } = summary;
+      return said(
+        api.POST("/api/attempts", {
+          body: { instrument: "guitar", method: "unison", start, a4_hz },
+        }),
+      );
     },
     onSuccess: (attempt) => navigate(`/tune/${attempt.id}`, { state: {} }),
   });

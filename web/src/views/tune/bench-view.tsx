@@ -80,12 +80,12 @@ export function Workbench(props: WorkbenchProps) {
   const press = (id: string) => ({
     hint: keyWords(by(id).key),
     isDisabled: link !== "live" || !by(id).allowed,
-    onPress: () => by(id).run(performance.now(), coarse),
+    onPress: () => by(id).run(performance.now(), false),
   });
   const turning = (id: string) => ({
     hint: keyWords(by(id).key),
     isDisabled: link !== "live",
-    onPressStart: () => props.hold.start((at) => by(id).run(at, coarse), performance.now()),
+    onPressStart: () => props.hold.start((at) => by(id).run(at, false), performance.now()),
     onPressEnd: () => props.hold.stop(),
   });
   const stopped = stoppedString(stage);

@@ -78,11 +78,19 @@ export function useKeys(commands: Command[], hold: Hold, active: boolean): void 
   });
   useEffect(() => {
     if (!active) return;
+    // A button that was pressed with a finger or a mouse keeps the focus, but not the keys: only
+    // who has come to it by Tab means it with Space or Enter.
+    let byPointer = !document.activeElement?.matches(":focus-visible");
+    const pointed = () => {
+      byPointer = true;
+    };
     const down = (event: KeyboardEvent) => {
-      if (event.ctrlKey || event.metaKey || event.altKey || ownsKey(event)) return;
+      if (event.key === "Tab") byPointer = false;
+      if (event.ctrlKey || event.metaKey || event.altKey || ownsKey(event, byPointer)) return;
       const command = latest.current.find((one) => one.key === keyOf(event));
       if (!command) return;
       event.preventDefault();
+      event.stopPropagation();
       if (event.repeat || !command.allowed) return;
       const coarse = event.shiftKey;
       const at = event.timeStamp;
@@ -94,13 +102,15 @@ export function useKeys(commands: Command[], hold: Hold, active: boolean): void 
       } else command.run(at, coarse);
     };
     const stop = () => hold.stop();
-    addEventListener("keydown", down);
+    addEventListener("pointerdown", pointed, true);
+    addEventListener("keydown", down, true);
     addEventListener("keyup", stop);
     addEventListener("blur", stop);
     document.addEventListener("visibilitychange", stop);
     return () => {
       stop();
-      removeEventListener("keydown", down);
+      removeEventListener("pointerdown", pointed, true);
+      removeEventListener("keydown", down, true);
       removeEventListener("keyup", stop);
       removeEventListener("blur", stop);
       document.removeEventListener("visibilitychange", stop);
@@ -108,12 +118,17 @@ export function useKeys(commands: Command[], hold: Hold, active: boolean): void 
   }, [hold, active]);
 }
 
-function ownsKey(event: KeyboardEvent): boolean {
+function ownsKey(event: KeyboardEvent, byPointer: boolean): boolean {
   const target = event.target instanceof Element ? event.target : null;
   if (!target) return false;
   if (target.closest("[role=dialog], [role=alertdialog], textarea")) return true;
-  if (target.closest("input")) return true;
+  if (target.closest("input:not([type=range])")) return true;
+  if (target.closest("input[type=range]")) return keyOf(event).startsWith("Arrow");
   const key = keyOf(event);
-  if (key === "Space" || key === "Enter") return target.closest("button, a, summary") !== null;
-  return key.startsWith("Arrow") && target.closest("[role=radiogroup], [role=toolbar]") !== null;
+  if (key === "Space" || key === "Enter") return !byPointer && target.closest("button, a") !== null;
+  return (
+    !byPointer &&
+    key.startsWith("Arrow") &&
+    target.closest("[role=radiogroup], [role=toolbar]") !== null
+  );
 }

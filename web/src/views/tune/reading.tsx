@@ -39,17 +39,12 @@ const Unseen = styled.p`
 
 const LOOK_EVERY_MS = 200;
 const SPEAK_EVERY_MS = 1600;
-const FADED_MS = 300;
 
 /** Whether the pair can be heard right now, as the speaker plays it; looked at a few times a second. */
 function useAudible(log: WaterLog): boolean {
   const [audible, setAudible] = useState(false);
   useEffect(() => {
-    const timer = setInterval(() => {
-      const last = log.samples.at(-1);
-      const sounding = last !== undefined && last.ripple !== null;
-      setAudible(sounding && performance.now() - last.at < FADED_MS);
-    }, LOOK_EVERY_MS);
+    const timer = setInterval(() => setAudible(log.audible()), LOOK_EVERY_MS);
     return () => clearInterval(timer);
   }, [log]);
   return audible;

@@ -66,7 +66,9 @@ function Joined({ attempt, page }: { attempt: string; page: AttemptPage }) {
     if (!first) return;
     const strings = [first.own.string, first.other.string].filter((n): n is number => n !== null);
     const reference = first.other.string === null;
-    session.act({ kind: "sound", strings, reference, strength: 0.7 }, performance.now());
+    const sound = () =>
+      session.act({ kind: "sound", strings, reference, strength: 0.7 }, performance.now());
+    player.start().then(sound, () => undefined);
   }, [state.link, session, scene, page, navigate]);
 
   useEffect(() => {
@@ -89,6 +91,8 @@ function Joined({ attempt, page }: { attempt: string; page: AttemptPage }) {
   return <Playing page={page} session={session} state={{ ...state, scene }} />;
 }
 
+const NO_SOUND = "This browser could not start its sound. Check its speaker, then reload the page.";
+
 type PlayingProps = {
   page: AttemptPage;
   session: Session;
@@ -103,6 +107,7 @@ function Playing({ page, session, state }: PlayingProps) {
   const [judging, changeJudging] = useJudging(scene.stage);
   const [coarse, setCoarse] = useState(false);
   const [stand, setStand] = useState(false);
+  const [mute, setMute] = useState(false);
   const [keysOpen, setKeysOpen] = useState(false);
   const [leaving, setLeaving] = useState<string[] | null>(null);
   const [keyMap, assignKey, resetKeys] = useKeyMap();
@@ -115,7 +120,7 @@ function Playing({ page, session, state }: PlayingProps) {
   useEffect(() => log.show(cents), [log, cents]);
 
   const act = (action: BenchAction, pressedAt: number | null = null) => {
-    void player.start();
+    player.start().catch(() => setMute(true));
     if (!session.act(action, pressedAt)) return;
     const words = markWords(action, page);
     if (words) log.mark(words);
@@ -151,7 +156,11 @@ function Playing({ page, session, state }: PlayingProps) {
     toggleStand: () => setStand((on) => !on),
     openKeys: () => setKeysOpen(true),
   };
-  const commands = commandsOf(bench).map((one) => ({ ...one, key: keyMap[one.id] ?? one.key }));
+  const commands = commandsOf(bench).map((one) => ({
+    ...one,
+    key: keyMap[one.id] ?? one.key,
+    run: (pressedAt: number, shifted: boolean) => one.run(pressedAt, shifted || coarse),
+  }));
   useKeys(commands, hold, !keysOpen && leaving === null);
 
   return (
@@ -162,7 +171,7 @@ function Playing({ page, session, state }: PlayingProps) {
         hold={hold}
         log={log}
         link={state.link}
-        notice={state.notice}
+        notice={state.notice ?? (mute ? NO_SOUND : null)}
         judging={judging}
         coarse={coarse}
         stand={stand}

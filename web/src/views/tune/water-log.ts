@@ -16,12 +16,15 @@ export type Mark = { at: number; words: string };
 export const WINDOW_MS = 11_000;
 const MOST = 1400;
 const ON_THE_WAY_MS = 120;
+const RELAX_MS = 0.5;
+const FADED_MS = 350;
 
 export class WaterLog {
   samples: Sample[] = [];
   marks: Mark[] = [];
   private cents: number | null = null;
   private clockMs = Number.POSITIVE_INFINITY;
+  private heardAt = Number.NEGATIVE_INFINITY;
   private deafUntil = 0;
   private loudest = 0;
   private drawnCents: number | null = null;
@@ -31,14 +34,17 @@ export class WaterLog {
     if (now < this.deafUntil) return;
     if (beat.kind === "silent") {
       const at = now;
+      this.heardAt = Number.NEGATIVE_INFINITY;
       this.loudest = 0;
       this.drawnCents = null;
       this.push({ at, ripple: null, hz: 0, depth: 0, cents: null });
       return;
     }
-    // Messages come in bunches; the speaker's own clock spaces them evenly.
-    this.clockMs = Math.min(this.clockMs, now - beat.at * 1000);
+    // Messages come in bunches; the speaker's own clock spaces them evenly. It may run a little
+    // slow, or stand still for a moment under load, so the two are let grow apart again gently.
+    this.clockMs = Math.min(this.clockMs + RELAX_MS, now - beat.at * 1000);
     const at = this.clockMs + beat.at * 1000;
+    this.heardAt = now;
     const both = beat.own + beat.other;
     this.loudest = Math.max(this.loudest, both);
     const fading = this.loudest > 0 ? Math.sqrt(both / this.loudest) : 0;
@@ -64,6 +70,17 @@ export class WaterLog {
     this.cents = cents;
   }
 
+  /** Whether the pair can be heard right now, as the speaker plays it. */
+  audible(): boolean {
+    return performance.now() - this.heardAt < FADED_MS;
+  }
+
+  /** Whether there is anything to draw. */
+  idle(): boolean {
+    const last = Math.max(this.samples.at(-1)?.at ?? 0, this.marks.at(-1)?.at ?? 0);
+    return performance.now() - last > WINDOW_MS + 500;
+  }
+
   mark(words: string): void {
     const at = performance.now();
     const last = this.marks.at(-1);
@@ -75,6 +92,7 @@ export class WaterLog {
   clear(): void {
     this.deafUntil = performance.now() + ON_THE_WAY_MS;
     this.samples = [];
+    this.heardAt = Number.NEGATIVE_INFINITY;
     this.marks = [];
     this.loudest = 0;
     this.drawnCents = null;

@@ -33,8 +33,11 @@ export function Water({ log, aid }: { log: WaterLog; aid: Aid }) {
     const draw = (now: number) => {
       frame = requestAnimationFrame(draw);
       if (still.matches && now - drawn < STILL_EVERY_MS) return;
+      // Nothing moves on a still line: once it is drawn, it is left alone until something sounds.
+      const fresh = now - coloured > COLOURS_EVERY_MS;
+      if (log.idle() && !fresh) return;
       drawn = now;
-      if (now - coloured > COLOURS_EVERY_MS) {
+      if (fresh) {
         colours = coloursOf(element);
         coloured = now;
       }

@@ -1,0 +1,147 @@
+import asyncio
+import tempfile
+import unittest
+from pathlib import Path
+
+from meldrin.core.bench import TimedAction, Turn
+from meldrin.server.journal import Journal
+from meldrin.services.attempts import Numbered, open_attempt, start_attempt, take_over
+from meldrin.services.identity import welcome_guest
+from meldrin.store.engine import Sessions, migrate, open_engine
+from meldrin.store.mariadb import MariaDb
+from tests.server.base import NOW, database
+
+
+class Seat:
+    """What the journal sees of a socket; it writes down what it is told."""
+
+    def __init__(self, key: int, holder: str) -> None:
+        self.key, self.holder = key, holder
+        self.told: list[str | int] = []
+
+    def saved(self, number: int) -> None:
+        self.told.append(number)
+
+    def moved(self) -> None:
+        self.told.append("moved")
+
+    def unsaved(self) -> None:
+        self.told.append("unsaved")
+
+
+def turn(number: int) -> Numbered:
+    return Numbered(number, TimedAction(float(number), Turn(5, 1.0)))
+
+
+async def until(done: object, seat: Seat) -> None:
+    for _ in range(200):
+        if done in seat.told:
+            return
+        await asyncio.sleep(0.05)
+    raise AssertionError(f"{done} was never told; {seat.told}")
+
+
+class JournalTest(unittest.TestCase):
+    def open(self, url: str) -> None:
+        engine = open_engine(url)
+        self.addCleanup(engine.dispose)
+        migrate(engine)
+        self.sessions = Sessions(engine, expire_on_commit=False)
+        with self.sessions() as session:
+            self.learner = welcome_guest(session, secret=self.id(), now=NOW)
+
+    def seat(self, holder: str) -> tuple[str, Seat]:
+        with self.sessions() as session:
+            begun = start_attempt(
+                session,
+                learner=self.learner,
+                instrument="guitar",
+                method="unison",
+                start="hair",
+                a4_hz=440.0,
+                now=NOW,
+            )
+            record = take_over(session, begun.id, learner=self.learner, holder=holder)
+        return begun.id, Seat(record.key, holder)
+
+    def kept(self, public_id: str) -> list[int]:
+        with self.sessions() as session:
+            record = open_attempt(session, public_id, learner=self.learner)
+        return [action.number for action in record.log]
+
+
+class Together(JournalTest):
+    def setUp(self) -> None:
+        self.open(database().url)
+
+    def test_saved_is_said_when_it_is_on_disk_and_each_hears_of_its_own(self) -> None:
+        first_id, first = self.seat("a")
+        second_id, second = self.seat("b")
+
+        async def play() -> None:
+            journal = Journal(self.sessions, lambda: NOW)
+            running = asyncio.create_task(journal.run())
+            for number in (1, 2, 5):
+                journal.put(first, turn(number))
+            journal.put(second, turn(7))
+            await until(5, first)
+            self.assertEqual(self.kept(first_id), [1, 2, 5])
+            await until(7, second)
+            running.cancel()
+
+        asyncio.run(play())
+        self.assertEqual(self.kept(second_id), [7])
+        self.assertEqual(second.told, [7])
+
+    def test_what_is_left_is_written_when_it_closes(self) -> None:
+        public_id, seat = self.seat("a")
+
+        async def play() -> None:
+            journal = Journal(self.sessions, lambda: NOW)
+            journal.put(seat, turn(1))
+            await journal.close()
+
+        asyncio.run(play())
+        self.assertEqual(self.kept(public_id), [1])
+
+    def test_a_replaced_tab_is_told_and_the_others_are_written(self) -> None:
+        lost_id, lost = self.seat("a")
+        other_id, other = self.seat("b")
+        with self.sessions() as session:
+            take_over(session, lost_id, learner=self.learner, holder="newer")
+
+        async def play() -> None:
+            journal = Journal(self.sessions, lambda: NOW)
+            journal.put(lost, turn(1))
+            journal.put(other, turn(1))
+            await journal.close()
+
+        asyncio.run(play())
+        self.assertEqual((lost.told, other.told), (["moved"], [1]))
+        self.assertEqual((self.kept(lost_id), self.kept(other_id)), ([], [1]))
+
+
+class DatabaseAway(JournalTest):
+    def test_actions_wait_until_it_is_back_and_keep_their_order(self) -> None:
+        folder = self.enterContext(tempfile.TemporaryDirectory())
+        server = MariaDb(Path(folder))
+        self.addCleanup(server.stop)
+        self.open(server.start().url)
+        public_id, seat = self.seat("a")
+
+        async def play() -> None:
+            journal = Journal(self.sessions, lambda: NOW)
+            running = asyncio.create_task(journal.run())
+            journal.put(seat, turn(1))
+            await until(1, seat)
+            server.stop()
+            journal.put(seat, turn(2))
+            await until("unsaved", seat)
+            journal.put(seat, turn(3))
+            await asyncio.to_thread(server.start)
+            await until(3, seat)
+            running.cancel()
+
+        with self.assertLogs("meldrin.journal", "WARNING"):
+            asyncio.run(play())
+        self.assertEqual(self.kept(public_id), [1, 2, 3])
