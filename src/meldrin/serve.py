@@ -65,7 +65,7 @@ def _serve_alone(lock: TextIO, *, port: int, demo: bool) -> int:
             with Sessions(engine)() as session:
                 load_demo(session, secret=settings.demo_secret, now=datetime.now(UTC))
         engine.dispose()
-        listening = _listen(port)
+        listening = listen(port)
         address = f"http://{HOST}:{listening.getsockname()[1]}"
         lock.seek(0)
         lock.truncate()
@@ -102,7 +102,7 @@ def _demo_secret() -> str:
     return kept.read_text()
 
 
-def _listen(port: int) -> socket.socket:
+def listen(port: int) -> socket.socket:
     """Return a listening socket on the port, or on one of the next twenty that is free."""
     if not 0 <= port <= 65_500:
         raise MeldrinError("port", f"Port {port} is not one; choose 0 (any) to 65500.")

@@ -1,6 +1,7 @@
 """The bench socket: a tab takes an attempt over, acts, and is told the new scene and its sound."""
 
 import asyncio
+import contextlib
 import json
 import time
 import uuid
@@ -92,9 +93,10 @@ class BenchSeat:
             sending.cancel()
 
     async def _send(self) -> None:
-        while True:
-            reply = await self._out.get()
-            await self._socket.send_text(ToBrowser.dump_json(reply).decode())
+        with contextlib.suppress(WebSocketDisconnect, RuntimeError):  # gone: `serve` notices it
+            while True:
+                reply = await self._out.get()
+                await self._socket.send_text(ToBrowser.dump_json(reply).decode())
 
     async def _take(self, public_id: str, text: str) -> None:
         number: int | None = None

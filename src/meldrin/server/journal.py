@@ -74,8 +74,11 @@ class Journal:
         batches = [Batch(holder.key, holder.holder, actions) for holder, actions in taken.items()]
         try:
             refused = await asyncio.to_thread(self._append, batches)
-        except SQLAlchemyError as error:
-            LOG.warning("actions could not be saved: %s", str(error).splitlines()[0])
+        except Exception as error:  # whatever it is, the actions stay and are tried again
+            if isinstance(error, SQLAlchemyError):
+                LOG.warning("actions could not be saved: %s", str(error).splitlines()[0])
+            else:
+                LOG.exception("actions could not be saved")
             self._filled.set()
             for holder in taken:
                 holder.unsaved()

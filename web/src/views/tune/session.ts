@@ -18,6 +18,7 @@ export type SessionState = {
 
 const FIRST_RETRY_MS = 300;
 const LAST_RETRY_MS = 4000;
+const LONGEST_PAUSE_S = 600; // a tab left open overnight does not stretch the attempt to a day
 
 export class Session {
   private socket: WebSocket | null = null;
@@ -59,6 +60,7 @@ export class Session {
     if (this.state.link !== "live") return false;
     this.number += 1;
     const entry = { number: this.number, at_s: this.now(), action };
+    this.clock = { at_s: entry.at_s, since: performance.now() };
     this.outbox.add(entry);
     if (pressedAt !== null) this.pressed.set(entry.number, pressedAt);
     this.send(entry);
@@ -165,7 +167,8 @@ export class Session {
   }
 
   private now(): number {
-    return this.clock.at_s + (performance.now() - this.clock.since) / 1000;
+    const passed = (performance.now() - this.clock.since) / 1000;
+    return this.clock.at_s + Math.min(passed, LONGEST_PAUSE_S);
   }
 
   private change(changed: Partial<SessionState>): void {
