@@ -56,7 +56,7 @@ class Sounding(BrowserTest):
         self.page.wait_for_timeout(300)
         self.assertEqual(self.page.evaluate("contexts"), 0)
         level = self.page.get_by_role("slider", name="Sound")
-        self.assertLessEqual(float(level.input_value()), 0.4)
+        self.assertLessEqual(float(level.input_value()), 0.5)
         begin(self.page)
         self.assertEqual(self.page.evaluate("contexts"), 1)
 

@@ -143,9 +143,9 @@ def append_actions(
         over or it has been erased. All others are on disk when this returns.
     """
     keys = {batch.key for batch in batches}
-    query = select(AttemptRow).where(AttemptRow.id.in_(keys)).order_by(AttemptRow.id)
-    rows = {row.id: row for row in session.scalars(query.with_for_update())}
-    held = {(row.id, row.holder) for row in rows.values()}
+    query = select(AttemptRow.id, AttemptRow.holder).where(AttemptRow.id.in_(keys))
+    locked = session.execute(query.order_by(AttemptRow.id).with_for_update())
+    held = {(key, holder) for key, holder in locked}
     taken = [batch for batch in batches if (batch.key, batch.holder) in held]
     if taken:
         # IGNORE: after a connection lost during a commit the same actions are written once more.
@@ -164,7 +164,7 @@ def append_actions(
         )
     for batch in taken:
         if any(isinstance(action.timed.action, Finish) for action in batch.actions):
-            row = rows[batch.key]
+            row = session.get_one(AttemptRow, batch.key)
             row.finished_at = now
             row.points = result(_record(session, row)).points
     session.commit()

@@ -8,9 +8,9 @@ export type Beat =
   Extract<FromWorklet, { kind: "beat" }> | Extract<FromWorklet, { kind: "silent" }>;
 
 const LEVEL_KEY = "meldrin:level";
-const FIRST_LEVEL = 0.35; // starts quiet
+const FIRST_LEVEL = 0.5; // 15 dB down: the loudest moment of a pair peaks near -26 dB of full scale
 const FADE_S = 0.03;
-const QUIETEST_DB = -40;
+const QUIETEST_DB = -30;
 
 export class Player {
   private context: AudioContext | null = null;
