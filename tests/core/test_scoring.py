@@ -164,6 +164,14 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
 
         self.assertEqual(self.lost(tune), {"judged": 24.0})
 
+    def test_a_look_at_the_answer_counts_though_the_picture_is_gone_again(self) -> None:
+        def tune(hand: Hand, stage: Step) -> None:
+            hand.do(Help("level"))
+            hand.do(Help("ear"))
+            perfect(hand, stage)
+
+        self.assertEqual(self.lost(tune), {"judged": 24.0})
+
     def test_leaving_the_check_out(self) -> None:
         self.assertEqual(self.lost(None, check=False), {"closed": 10.0})
 

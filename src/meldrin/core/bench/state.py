@@ -37,7 +37,7 @@ class Ringing:
 
 @dataclass(frozen=True, slots=True)
 class Judgement:
-    """What was said of a stage's string, what was so at that moment, and with which aid on."""
+    """What was said of a stage's string, what was so at that moment, and the aid seen before."""
 
     stage: int
     verdict: Verdict

@@ -188,7 +188,8 @@ def _judge(state: State, action: Judge) -> State:
         verdict=action.verdict,
         cents=0.0 if action.verdict == "still" else action.cents,
         was_cents=matched_cents(state, stage),
-        aid=state.aid,
+        # Who has looked at the level in this stage knows the answer, whatever is on now.
+        aid="level" if (state.stage, "level") in state.aids_used else state.aid,
     )
     return replace(state, judgements=(*state.judgements, said))
 

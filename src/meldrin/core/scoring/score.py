@@ -162,7 +162,7 @@ def _judged(result: StringResult, rules: Rubric) -> tuple[float, str]:
     if said.aid == "level":
         return (
             0.0,
-            f"the picture showed {name}’s height while you judged, so your ear was not asked.",
+            f"the picture showed {name}’s height before you judged, so your ear was not asked.",
         )
     was = said.was_cents
     believed = "still" if said.verdict == "still" else f"{said.cents:g} cents {said.verdict}"
