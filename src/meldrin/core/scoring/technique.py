@@ -37,7 +37,6 @@ class Hand:
     listened: bool
     moves: int
     overshoots: int
-    silent_turns: int
     last_turn: int
 
 
@@ -61,7 +60,6 @@ def watched(setup: Setup, log: Sequence[TimedAction], *, overshoot_cents: float)
                 matched_cents(before, stage),
                 matched_cents(state, stage),
                 rising=action.degrees > 0.0,
-                rang=any(voice.string == action.string for voice in state.ringing),
             )
         elif isinstance(action, Sound) and heard(state) is not None:
             listened.add(state.stage)
@@ -84,10 +82,8 @@ class _Watch:
     def __init__(self, began_cents: float) -> None:
         self._began_cents = began_cents
         self._runs: list[tuple[bool, float, float]] = []
-        self._silent = 0
 
-    def turned(self, before: float, after: float, *, rising: bool, rang: bool) -> None:
-        self._silent += not rang
+    def turned(self, before: float, after: float, *, rising: bool) -> None:
         if self._runs and self._runs[-1][0] == rising:
             before = self._runs.pop()[1]
         self._runs.append((rising, before, after))
@@ -102,6 +98,5 @@ class _Watch:
             listened=listened,
             moves=string.moves,
             overshoots=over,
-            silent_turns=self._silent,
             last_turn=string.last_turn,
         )

@@ -163,7 +163,7 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
       <Scroll>
         <Strings outcome={outcome} />
       </Scroll>
-      <Reasons page={page} outcome={outcome} />
+      <Reasons outcome={outcome} />
       <Choices>
         <Button onPress={() => setErasing(true)}>Erase this attempt</Button>
         <Button onPress={() => navigate("/review")}>All attempts</Button>

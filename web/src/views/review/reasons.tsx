@@ -1,5 +1,5 @@
 import styled from "styled-components";
-import type { AttemptPage, Outcome } from "../../api/client";
+import type { Outcome } from "../../api/client";
 import { ink } from "../../theme/theme";
 
 const Parts = styled.section`
@@ -45,7 +45,7 @@ function shown(points: number): string {
 }
 
 /** Every point and its reason, part by part. */
-export function Reasons({ outcome }: { page: AttemptPage; outcome: Outcome }) {
+export function Reasons({ outcome }: { outcome: Outcome }) {
   return (
     <Parts aria-label="Where the points come from">
       {ORDER.map((part) => {
