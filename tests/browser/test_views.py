@@ -98,9 +98,10 @@ class Turning(BrowserTest):
         for _ in range(4):
             self.page.keyboard.press("ArrowUp")
         small = self.moved()
-        self.assertAlmostEqual(small - before, 4 * 0.56, delta=0.3)
+        # from ten cents on whole cents are shown, so each look may be half a cent off
+        self.assertAlmostEqual(small - before, 4 * 0.56, delta=1.1)
         self.page.keyboard.press("Shift+ArrowUp")
-        self.assertAlmostEqual(self.moved() - small, 5.6, delta=0.7)
+        self.assertAlmostEqual(self.moved() - small, 5.6, delta=1.2)
 
     def test_holding_a_button_keeps_turning_and_letting_go_stops(self) -> None:
         before = self.moved()
@@ -115,7 +116,7 @@ class Turning(BrowserTest):
         self.assertGreater(after - before, 3.0)
         self.assertLess(after - before, 12.0)
         self.page.wait_for_timeout(300)
-        self.assertAlmostEqual(self.moved(), after, delta=0.11)
+        self.assertAlmostEqual(self.moved(), after, delta=0.51)
 
     def test_the_far_too_tight_peg_brings_a_caution(self) -> None:
         self.page.keyboard.press("6")
