@@ -10,9 +10,10 @@ LOWEST_HZ: Final = 8.0
 HIGHEST_HZ: Final = 20_000.0
 LOWEST_A4_HZ: Final = 390.0
 HIGHEST_A4_HZ: Final = 470.0
+CALIBRATIONS_HZ: Final = (415.0, 430.0, 432.0, 440.0, 442.0, 443.0)  # in common use
 A4_MIDI: Final = 69
 
-_NAMES: Final = ("C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B")
+NOTE_CLASSES: Final = ("C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B")
 _STEPS: Final = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 _NOTE: Final = re.compile(r"([A-Ga-g])([#b]{0,2})(-?\d{1,2})")
 
@@ -70,7 +71,7 @@ def note_name(midi: int) -> str:
     >>> note_name(55)
     'G3'
     """
-    return f"{_NAMES[midi % 12]}{midi // 12 - 1}"
+    return f"{NOTE_CLASSES[midi % 12]}{midi // 12 - 1}"
 
 
 def parse_note(name: str) -> int:

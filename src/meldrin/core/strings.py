@@ -15,6 +15,7 @@ from meldrin.core.pitch import checked_hz
 
 EVERYDAY_SHARE: Final = 0.70  # bends, kinks and rust take 10-30 % off a straight new string
 WARNING_SHARE: Final = 0.80
+ROLES: Final = ("playing", "drone", "sympathetic")
 MOST_STRAIN: Final = 0.5
 MOST_ROUNDS: Final = 60
 
@@ -33,13 +34,25 @@ class Peg:
 
 
 @dataclass(frozen=True, slots=True)
+class FineTuner:
+    """A lever or bead for the last cents, which takes up at most `take_up_m` of string."""
+
+    kind: str
+    take_up_m: float
+
+    def __post_init__(self) -> None:
+        within(self.take_up_m, name="fine tuner's travel", low=1e-5, high=0.02, unit="m")
+
+
+@dataclass(frozen=True, slots=True)
 class String:
     """A string as it is made, with its mass and diameters at its designed pitch `midi` at A4 = 440.
 
     Lengths in metres, `density_kg_m` in kg per metre at pitch, modulus in pascal at no load,
     `modulus_slope` its growth per unit of stress (0 for metal), `packing` the share of the core's
     cross-section that carries load (below 1 for ropes), `bending_factor` the stiffness of the core
-    against that of a solid rod.
+    against that of a solid rod. `nut_fret` is the fret at which a short string begins (0 for all
+    others), `label` what players write for its number where that is not the number itself.
     """
 
     number: int
@@ -58,6 +71,10 @@ class String:
     dead_nut_m: float
     dead_bridge_m: float
     peg: Peg
+    fine: FineTuner | None = None
+    role: str = "playing"
+    label: str | None = None
+    nut_fret: int = 0
 
     def __post_init__(self) -> None:
         within(self.scale_m, name="scale length", low=0.2, high=1.4, unit="m")
@@ -71,6 +88,9 @@ class String:
         within(self.bending_factor, name="bending factor", low=0.01, high=1.0)
         within(self.dead_nut_m, name="length behind the nut", low=0.0, high=0.5, unit="m")
         within(self.dead_bridge_m, name="length behind the bridge", low=0.0, high=0.5, unit="m")
+        within(self.nut_fret, name="fret the string begins at", low=0, high=12)
+        if self.role not in ROLES:
+            raise MeldrinError("catalogue", f"A string’s role is one of: {', '.join(ROLES)}.")
 
     @property
     def total_m(self) -> float:
@@ -215,9 +235,27 @@ def partial_hz(fundamental_hz: float, *, number: int, stiffness: float) -> float
     return number * fundamental_hz * math.sqrt(1.0 + stiffness * number**2)
 
 
+def semitones_at(string: String, fret: int) -> int:
+    """Return how many semitones above the open string a fret lies (0: open).
+
+    Frets are counted along the whole neck, so a string that begins at fret 5 gives its octave at
+    fret 17.
+
+    Raises:
+        MeldrinError: code ``fret``, for a fret the string does not pass over.
+    """
+    if fret == 0:
+        return 0
+    if fret <= string.nut_fret:
+        raise MeldrinError(
+            "fret", f"String {string.number} begins at fret {string.nut_fret}, above fret {fret}."
+        )
+    return fret - string.nut_fret
+
+
 def stopped_m(string: String, fret: int) -> float:
     """Return the speaking length when stopped at a fret (0: open), frets in equal temperament."""
-    return float(string.scale_m * 2.0 ** (-fret / 12.0))
+    return float(string.scale_m * 2.0 ** (-semitones_at(string, fret) / 12.0))
 
 
 def breaking_share(string: String, *, tension_n: float) -> float:
@@ -234,7 +272,7 @@ def sounding_hz(string: String, *, strain: float, fret: int, number: int) -> flo
     tension_n = tension_at_strain(string, strain)
     if tension_n <= 0.0:
         return 0.0
-    fundamental = frequency_at_strain(string, strain) * 2.0 ** (fret / 12.0)
+    fundamental = frequency_at_strain(string, strain) * 2.0 ** (semitones_at(string, fret) / 12.0)
     stiffness = inharmonicity(string, tension_n=tension_n, speaking_m=stopped_m(string, fret))
     return partial_hz(fundamental, number=number, stiffness=stiffness)
 
@@ -246,7 +284,7 @@ def strain_sounding(string: String, *, frequency_hz: float, fret: int, number: i
     two digits or more a round: eight leave nothing but rounding, also far below the usual pitch.
     """
     goal = checked_hz(frequency_hz)
-    fundamental = goal / number / 2.0 ** (fret / 12.0)
+    fundamental = goal / number / 2.0 ** (semitones_at(string, fret) / 12.0)
     strain = strain_at_frequency(string, fundamental)
     for _ in range(8):
         fundamental *= goal / sounding_hz(string, strain=strain, fret=fret, number=number)

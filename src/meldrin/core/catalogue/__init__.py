@@ -1,6 +1,18 @@
 """Instruments as data files, and the loader that refuses a bad one with file, line and reason."""
 
 from meldrin.core.catalogue.instrument import Instrument, Losses
-from meldrin.core.catalogue.load import instrument, read_instrument
+from meldrin.core.catalogue.load import instrument, instrument_ids, instruments, read_instrument
+from meldrin.core.catalogue.tuning import Tuning, check_tuning, tonic_of, tuning_of_notes
 
-__all__ = ["Instrument", "Losses", "instrument", "read_instrument"]
+__all__ = [
+    "Instrument",
+    "Losses",
+    "Tuning",
+    "check_tuning",
+    "instrument",
+    "instrument_ids",
+    "instruments",
+    "read_instrument",
+    "tonic_of",
+    "tuning_of_notes",
+]

@@ -1,9 +1,15 @@
 """What is known of an instrument: its strings by the players' own numbering, and its losses."""
 
 from dataclasses import dataclass
+from typing import Final
 
+from meldrin.core.catalogue.tuning import Tuning
 from meldrin.core.errors import MeldrinError, within
 from meldrin.core.strings import String
+
+KINDS: Final = ("plucked", "bowed")
+FRETTINGS: Final = ("fixed", "movable", "none")
+STANDARD: Final = "standard"
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,19 +30,42 @@ class Losses:
 
 @dataclass(frozen=True, slots=True)
 class Instrument:
-    """An instrument; `strings` in the order of their numbers, `frets` 0 for a bare fingerboard."""
+    """An instrument; `strings` in the order of their numbers, `frets` 0 for a bare fingerboard.
+
+    `coupling_m_per_n`: how much every string's path shortens for each newton that all strings
+    together gain. `life_hours`: playing hours after which strings have usually gone dull or false.
+    """
 
     id: str
     name: str
+    order: int
+    kind: str
+    fretting: str
     frets: int
+    coupling_m_per_n: float
+    life_hours: tuple[float, float]
     losses: Losses
     strings: tuple[String, ...]
+    tunings: tuple[Tuning, ...]
 
     def __post_init__(self) -> None:
         numbers = [string.number for string in self.strings]
         if numbers != list(range(1, len(numbers) + 1)):
             raise MeldrinError(
                 "catalogue", f"The strings of {self.name} must be numbered 1, 2, 3 …"
+            )
+        within(self.coupling_m_per_n, name="coupling", low=0.0, high=1e-4, unit="m/N")
+        within(self.frets, name="frets", low=0, high=36)
+        _one_of(self.kind, KINDS, "kind")
+        _one_of(self.fretting, FRETTINGS, "fretting")
+        if (self.fretting == "none") != (self.frets == 0):
+            raise MeldrinError("catalogue", "An instrument has frets, or fretting “none”")
+        low, high = self.life_hours
+        within(low, name="string life", low=1.0, high=high, unit="hours")
+        ids = [tuning.id for tuning in self.tunings]
+        if STANDARD not in ids or len(set(ids)) < len(ids):
+            raise MeldrinError(
+                "catalogue", f"Tunings need ids of their own, and one must be “{STANDARD}”"
             )
 
     def string(self, number: int) -> String:
@@ -53,3 +82,23 @@ class Instrument:
                 number=number,
             )
         return self.strings[number - 1]
+
+    def tuning(self, tuning_id: str = STANDARD) -> Tuning:
+        """Return the tuning of this id.
+
+        Raises:
+            MeldrinError: code ``no_such_tuning``; the message lists the ids there are.
+        """
+        for tuning in self.tunings:
+            if tuning.id == tuning_id:
+                return tuning
+        raise MeldrinError(
+            "no_such_tuning",
+            f"There is no tuning “{tuning_id}” of the {self.name.lower()}; there is"
+            f" {', '.join(tuning.id for tuning in self.tunings)}, or your own notes.",
+        )
+
+
+def _one_of(value: str, allowed: tuple[str, ...], name: str) -> None:
+    if value not in allowed:
+        raise MeldrinError("catalogue", f"The {name} “{value}” is not one of {', '.join(allowed)}")

@@ -10,12 +10,30 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 from meldrin.core.catalogue.instrument import Instrument, Losses
+from meldrin.core.catalogue.tuning import Tuning, check_tuning, tuning_of_notes
 from meldrin.core.errors import MeldrinError
 from meldrin.core.pitch import parse_note
-from meldrin.core.strings import Peg, String, breaking_share, design_tension_n
+from meldrin.core.strings import FineTuner, Peg, String, breaking_share, design_tension_n
 
 FORMAT = 1
 T = TypeVar("T")
+
+
+def _folder() -> Traversable:
+    return resources.files("meldrin.core.catalogue") / "data"
+
+
+@cache
+def instrument_ids() -> tuple[str, ...]:
+    """Return the ids of the built-in catalogue, in alphabetical order."""
+    names = (entry.name for entry in _folder().iterdir())
+    return tuple(sorted(name.removesuffix(".toml") for name in names if name.endswith(".toml")))
+
+
+def instruments() -> tuple[Instrument, ...]:
+    """Return the whole built-in catalogue, in the order it is shown in."""
+    read = (instrument(instrument_id) for instrument_id in instrument_ids())
+    return tuple(sorted(read, key=lambda one: (one.order, one.id)))
 
 
 @cache
@@ -25,14 +43,13 @@ def instrument(instrument_id: str) -> Instrument:
     Raises:
         MeldrinError: code ``no_such_instrument``; the message lists the ids there are.
     """
-    folder = resources.files("meldrin.core.catalogue") / "data"
-    ids = sorted(entry.name.removesuffix(".toml") for entry in folder.iterdir())
+    ids = instrument_ids()
     if instrument_id not in ids:
         raise MeldrinError(
             "no_such_instrument",
             f"There is no instrument “{instrument_id}”; there is {', '.join(ids)}.",
         )
-    return read_instrument(folder / f"{instrument_id}.toml")
+    return read_instrument(_folder() / f"{instrument_id}.toml")
 
 
 def read_instrument(path: Path | Traversable) -> Instrument:
@@ -41,7 +58,10 @@ def read_instrument(path: Path | Traversable) -> Instrument:
     Raises:
         MeldrinError: code ``catalogue``; the message gives file, line and reason.
     """
-    text = path.read_text(encoding="utf-8")
+    try:
+        text = path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise MeldrinError("catalogue", f"{path.name} cannot be read as text.") from error
     try:
         table = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
@@ -59,23 +79,38 @@ class _Reader:
         if self._value(table, "format", int, 0) != FORMAT:
             raise self._error(self._line_of("format", 0), f"the format must be {FORMAT}")
         losses = self._value(table, "losses", dict, 0)
-        rows = self._value(table, "strings", list, 0)
-        starts = [n for n, line in enumerate(self._lines) if line.strip() == "[[strings]]"]
-        strings = tuple(self._string(row, start) for row, start in zip(rows, starts, strict=True))
+        strings = tuple(
+            self._string(row, at)
+            for row, at in zip(
+                self._value(table, "strings", list, 0), self._starts("[[strings]]"), strict=True
+            )
+        )
         start = self._line_of("losses", 0)
+        tunings = tuple(
+            self._tuning(row, at, strings)
+            for row, at in zip(
+                self._value(table, "tunings", list, 0), self._starts("[[tunings]]"), strict=True
+            )
+        )
         try:
             return Instrument(
                 id=self._value(table, "id", str, 0),
                 name=self._value(table, "name", str, 0),
+                order=self._value(table, "order", int, 0),
+                kind=self._value(table, "kind", str, 0),
+                fretting=self._value(table, "fretting", str, 0),
                 frets=self._value(table, "frets", int, 0),
+                coupling_m_per_n=self._number(table, "coupling_mm_per_n", 0) / 1000.0,
+                life_hours=self._range(table, "life_hours"),
                 losses=Losses(
                     constant_per_s=self._number(losses, "constant_per_s", start),
                     quadratic_s=self._number(losses, "quadratic_s", start),
                 ),
                 strings=strings,
+                tunings=tunings,
             )
         except MeldrinError as error:
-            raise error if error.code == "catalogue" else self._error(start, str(error)) from error
+            raise self._at(start, error) from error
 
     def _string(self, row: Mapping[str, Any], start: int) -> String:
         def milli(key: str) -> float:
@@ -105,15 +140,54 @@ class _Reader:
                     gear_ratio=self._number(peg, "gear_ratio", start),
                     post_m=self._number(peg, "post_mm", start) / 1000.0,
                 ),
+                fine=self._fine(row, start),
+                role=row.get("role", "playing"),
+                label=row.get("label"),
+                nut_fret=row.get("nut_fret", 0),
             )
         except MeldrinError as error:
-            raise error if error.code == "catalogue" else self._error(start, str(error)) from error
+            raise self._at(start, error) from error
         share = breaking_share(string, tension_n=design_tension_n(string))
         if share > 0.85:
             raise self._error(
                 start, f"string {number} would be at {share:.0%} of its breaking load at pitch"
             )
         return string
+
+    def _fine(self, row: Mapping[str, Any], start: int) -> FineTuner | None:
+        if "fine" not in row:
+            return None
+        fine = self._value(row, "fine", dict, start)
+        return FineTuner(
+            kind=self._value(fine, "kind", str, start),
+            take_up_m=self._number(fine, "take_up_mm", start) / 1000.0,
+        )
+
+    def _tuning(self, row: Mapping[str, Any], start: int, strings: tuple[String, ...]) -> Tuning:
+        more = {key: self._value(row, key, str, start) for key in ("about",)}
+        if "tonic" in row:
+            more["tonic"] = self._value(row, "tonic", str, start)
+        try:
+            tuning = tuning_of_notes(
+                strings,
+                self._value(row, "notes", str, start),
+                id=self._value(row, "id", str, start),
+                name=self._value(row, "name", str, start),
+                **more,
+            )
+            check_tuning(strings, tuning, a4_hz=440.0)
+        except MeldrinError as error:
+            raise self._at(start, error) from error
+        return tuning
+
+    def _starts(self, heading: str) -> list[int]:
+        return [line for line, text in enumerate(self._lines) if text.strip() == heading]
+
+    def _range(self, table: Mapping[str, Any], key: str) -> tuple[float, float]:
+        pair = self._value(table, key, list, 0)
+        if len(pair) != 2 or not all(isinstance(one, int | float) for one in pair):
+            raise self._error(self._line_of(key, 0), f"“{key}” must be two numbers")
+        return float(pair[0]), float(pair[1])
 
     def _value(self, table: Mapping[str, Any], key: str, kind: type[T], start: int) -> T:
         value = table.get(key)
@@ -137,6 +211,10 @@ class _Reader:
             if line > start > 0 and text.startswith("["):
                 break  # the next table, whose keys are not meant
         return start
+
+    def _at(self, start: int, error: MeldrinError) -> MeldrinError:
+        """Return the error with file and line, unless it has them already."""
+        return error if "line" in error.facts else self._error(start, error.message.rstrip("."))
 
     def _error(self, line: int, reason: str) -> MeldrinError:
         return MeldrinError(
