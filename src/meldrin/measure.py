@@ -24,7 +24,7 @@ from playwright.sync_api import sync_playwright
 from meldrin.core.bench import Setup, Sound, TimedAction, Turn, opening, replay, step
 from meldrin.core.catalogue import instrument
 from meldrin.core.learner import Ear, practise
-from meldrin.core.methods import unison_plan
+from meldrin.core.methods import Wanted, plan_by
 from meldrin.server.asking import COOKIE
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -122,7 +122,7 @@ def _core() -> list[Figure]:
         Figure("Replay of 2,000 actions", f"{_seconds(lambda: replay(setup, log), 3):.2f} s", ""),
         Figure(
             "Plan of a guitar's unisons",
-            _ms(_seconds(lambda: unison_plan(guitar, a4_hz=441.0), 20)),
+            _ms(_seconds(lambda: plan_by("unison", Wanted(guitar, guitar.tuning(), 441.0)), 20)),
             "",
         ),
         Figure("A simulated attempt, times real time", f"{simulated[-1].at_s / whole:,.0f}", ""),

@@ -8,6 +8,49 @@ from meldrin.core.pitch import checked_hz
 
 ROUGH_FROM_HZ: Final = 15.0  # above it, separate loudness waves melt into roughness
 
+# Partials (of the lower, of the upper string) that meet at an interval of so many semitones, with
+# the interval's name. Thirds and sixths meet high and are 14 to 16 cents from equal temperament.
+MEETING: Final = {
+    0: (1, 1),
+    3: (6, 5),
+    4: (5, 4),
+    5: (4, 3),
+    7: (3, 2),
+    8: (8, 5),
+    9: (5, 3),
+    12: (2, 1),
+    16: (5, 2),
+    19: (3, 1),
+    24: (4, 1),
+    28: (5, 1),
+    31: (6, 1),
+    36: (8, 1),
+}
+NAMES: Final = (
+    "unison", "half step", "whole step", "minor third", "major third", "fourth", "tritone",
+    "fifth", "minor sixth", "major sixth", "minor seventh", "major seventh", "octave",
+)  # fmt: skip
+FIFTH_FAMILY: Final = frozenset({0, 5, 7, 12, 19, 24, 31, 36})
+OCTAVES: Final = frozenset({0, 12, 24, 36})
+
+
+def meeting(semitones: int) -> tuple[int, int] | None:
+    """Return the partials of the lower and the upper string that meet, or None."""
+    return MEETING.get(semitones)
+
+
+def interval_name(semitones: int) -> str:
+    """Return what an interval of so many semitones (not negative) is called.
+
+    >>> interval_name(19), interval_name(24)
+    ('fifth and an octave', 'two octaves')
+    """
+    if semitones <= 12:
+        return NAMES[semitones]
+    octaves, rest = divmod(semitones, 12)
+    many = {1: "an octave", 2: "two octaves", 3: "three octaves"}.get(octaves, f"{octaves} octaves")
+    return many if rest == 0 else f"{NAMES[rest]} and {many}"
+
 
 def beat_rate_hz(lower_hz: float, upper_hz: float, *, partials: tuple[int, int]) -> float:
     """Return |p f_lower - q f_upper|, the beats a second of two coincident partials (p, q).

@@ -7,7 +7,6 @@ length, and strain, tension and pitch follow from it.
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Final
 
 from meldrin.core.errors import MeldrinError, within
@@ -134,7 +133,6 @@ def tension_at_strain(string: String, strain: float) -> float:
     return string.modulus_pa * growth * string.load_area_m2
 
 
-@lru_cache(maxsize=1024)
 def _design_strain(string: String) -> float:
     return strain_at_tension(string, design_tension_n(string))
 
@@ -281,12 +279,16 @@ def strain_sounding(string: String, *, frequency_hz: float, fret: int, number: i
     """Return the strain at which that partial, stopped there, has this frequency; the inverse.
 
     Stiffness raises a partial by a few cents, so correcting the goal by the ratio found gains
-    two digits or more a round: eight leave nothing but rounding, also far below the usual pitch.
+    two digits or more a round: eight at most leave nothing but rounding, also far below the usual
+    pitch.
     """
     goal = checked_hz(frequency_hz)
     fundamental = goal / number / 2.0 ** (semitones_at(string, fret) / 12.0)
     strain = strain_at_frequency(string, fundamental)
     for _ in range(8):
-        fundamental *= goal / sounding_hz(string, strain=strain, fret=fret, number=number)
+        ratio = goal / sounding_hz(string, strain=strain, fret=fret, number=number)
+        if abs(ratio - 1.0) < 1e-14:
+            break
+        fundamental *= ratio
         strain = strain_at_frequency(string, fundamental)
     return strain

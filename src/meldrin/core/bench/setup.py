@@ -8,7 +8,7 @@ from typing import Final, Literal, get_args
 from meldrin.core.bench.state import State, StringState
 from meldrin.core.catalogue import Instrument, instrument
 from meldrin.core.errors import MeldrinError, within
-from meldrin.core.methods import Plan, unison_plan
+from meldrin.core.methods import Plan, Wanted, plan_by
 from meldrin.core.pitch import checked_a4_hz, shifted_by_cents
 from meldrin.core.strings import strain_sounding, unstretched_at_strain
 
@@ -53,7 +53,8 @@ class Setup:
 
 @lru_cache(maxsize=64)
 def _plan(instrument_id: str, a4_hz: float) -> Plan:
-    return unison_plan(instrument(instrument_id), a4_hz=a4_hz)
+    made = instrument(instrument_id)
+    return plan_by("unison", Wanted(made, made.tuning(), a4_hz))
 
 
 def opening(setup: Setup) -> State:

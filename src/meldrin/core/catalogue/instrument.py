@@ -68,6 +68,11 @@ class Instrument:
                 "catalogue", f"Tunings need ids of their own, and one must be “{STANDARD}”"
             )
 
+    @property
+    def short_name(self) -> str:
+        """The name inside a sentence."""
+        return self.name.split(",")[0].lower()
+
     def string(self, number: int) -> String:
         """Return the string that players give this number.
 
@@ -94,7 +99,7 @@ class Instrument:
                 return tuning
         raise MeldrinError(
             "no_such_tuning",
-            f"There is no tuning “{tuning_id}” of the {self.name.lower()}; there is"
+            f"There is no tuning “{tuning_id}” of the {self.short_name}; there is"
             f" {', '.join(tuning.id for tuning in self.tunings)}, or your own notes.",
         )
 

@@ -171,7 +171,7 @@ class _Reader:
             tuning = tuning_of_notes(
                 strings,
                 self._value(row, "notes", str, start),
-                id=self._value(row, "id", str, start),
+                tuning_id=self._value(row, "id", str, start),
                 name=self._value(row, "name", str, start),
                 **more,
             )

@@ -65,7 +65,12 @@ class Load:
 
 
 def tuning_of_notes(
-    strings: Sequence[String], notes: str, *, id: str = "custom", name: str = "Your own", **more: str
+    strings: Sequence[String],
+    notes: str,
+    *,
+    tuning_id: str = "custom",
+    name: str = "Your own",
+    **more: str,
 ) -> Tuning:
     """Return the tuning that a line of notes says, read from the last string to the first.
 
@@ -90,7 +95,7 @@ def tuning_of_notes(
         )
     tonic = more.get("tonic")
     return Tuning(
-        id=id,
+        id=tuning_id,
         name=name,
         midis=midis,
         tonic=None if tonic is None else tonic_of(tonic),

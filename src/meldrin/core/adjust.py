@@ -1,0 +1,370 @@
+"""Redundant comparisons adjusted by least squares, and which of them is likely wrong.
+
+The strings are the unknowns, each comparison an observation of one interval, as heights and
+levelled sections in surveying. x = (A^T W A)^-1 A^T W l (Gauss, 1823); a comparison is doubted by
+its residual over the residual's own deviation, w = v / sqrt(Q_vv) (Baarda, 1968). Where residuals
+are fully correlated, as all of a single loop are, no adjustment can tell which of them was wrong.
+"""
+
+import itertools
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from meldrin.core.beats import FIFTH_FAMILY, beats_per_cent, interval_name, meeting
+from meldrin.core.errors import MeldrinError, within
+from meldrin.core.pitch import A4_MIDI, checked_a4_hz, equal_tempered_hz, note_name
+
+DOUBTFUL: Final = 2.576  # deviations: one true comparison in a hundred goes beyond it by chance
+ALIKE: Final = 0.999  # correlation of residuals from which two comparisons cannot be told apart
+NO_RESIDUAL: Final = 1e-6  # share of its variance below which nothing checks a comparison
+MOST_UNSIGNED: Final = 12
+ALSO_FITS: Final = 2.7  # growth of chi squared within which another direction fits as well
+
+Matrix = NDArray[Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Observation:
+    """One comparison of two strings, named by their notes (MIDI numbers), the lower one first.
+
+    Either `cents`: how far the upper string lies above equal temperament as seen from the lower; or
+    `beats_hz`: the beats of the partials `partials` of lower and upper, with `side` +1 where the
+    interval is wider than still, -1 narrower, 0 unknown. `sd`: its standard deviation, in the same
+    unit.
+    """
+
+    lower: int
+    upper: int
+    sd: float
+    partials: tuple[int, int] = (1, 1)
+    cents: float | None = None
+    beats_hz: float | None = None
+    side: int = 0
+
+    def __post_init__(self) -> None:
+        if self.lower == self.upper:
+            raise MeldrinError("observation", "A comparison needs two different strings.")
+        if (self.cents is None) == (self.beats_hz is None):
+            raise MeldrinError("observation", "A comparison needs either cents or beats, not both.")
+        within(self.sd, name="sd", low=1e-3, high=200.0)
+        if self.cents is not None:
+            within(self.cents, name="cents", low=-200.0, high=200.0, unit="cents")
+        else:
+            within(self.beats_hz or 0.0, name="beats", low=0.0, high=30.0, unit="a second")
+            p, q = self.partials
+            for part in (p, q):
+                within(part, name="partial", low=1, high=16)
+            semitones = 100.0 * (self.upper - self.lower)
+            if abs(1200.0 * math.log2(p / q) - semitones) > 60.0:
+                raise MeldrinError(
+                    "observation",
+                    f"Partials {p}:{q} of {note_name(self.lower)} and {note_name(self.upper)} do"
+                    " not meet; they lie more than half a step apart.",
+                )
+
+
+@dataclass(frozen=True, slots=True)
+class Adjusted:
+    """One string: its offset from equal temperament and the standard error of it, in cents, both
+    against the string held.
+    """
+
+    midi: int
+    offset_cents: float
+    error_cents: float
+
+
+@dataclass(frozen=True, slots=True)
+class Residual:
+    """One comparison after the adjustment, in cents: as observed, as adjusted, their difference.
+
+    `doubt`: the difference in deviations of its own; None where nothing checks the comparison.
+    """
+
+    observation: Observation
+    observed_cents: float
+    adjusted_cents: float
+    residual_cents: float
+    doubt: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Deciding:
+    """A further comparison, and the groups of suspects it would leave."""
+
+    lower: int
+    upper: int
+    interval: str
+    groups: tuple[tuple[int, ...], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Adjustment:
+    """The outcome. `suspects`: indices of the comparisons one of which is likely wrong, several
+    where they cannot be told apart, none where all agree; `deciding`: the check that would narrow
+    them down; `stands_out`: the string furthest from where the others lie, in its own deviations;
+    `ways`: how many choices of direction for unsigned beats fit about as well.
+    """
+
+    held: int
+    strings: tuple[Adjusted, ...]
+    residuals: tuple[Residual, ...]
+    redundancy: int
+    chi_squared: float
+    suspects: tuple[int, ...]
+    deciding: Deciding | None
+    stands_out: int | None
+    ways: int
+
+
+def adjust(
+    observations: Sequence[Observation], *, a4_hz: float = 440.0, held: int | None = None
+) -> Adjustment:
+    """Return the strings' offsets from equal temperament by least squares, and the suspects.
+
+    `held`: the string taken as right; None for an A where there is one, else the first named.
+    Good to 0.01 cents for offsets below 50 cents, where beats are taken as linear in cents.
+
+    Raises:
+        OutOfRange: for a calibration outside 390 to 470 Hz.
+        MeldrinError: code ``observation``: none given, strings that nothing connects, more than
+            12 unsigned beats; ``side``: unsigned beats that no loop decides.
+    """
+    checked_a4_hz(a4_hz)
+    if not observations:
+        raise MeldrinError("observation", "There is no comparison to adjust; give at least one.")
+    midis = sorted({midi for one in observations for midi in (one.lower, one.upper)})
+    fixed = _held(midis, held)
+    _connected(observations, midis)
+    design = _design([(one.lower, one.upper) for one in observations], midis, fixed)
+    sds = np.array([_sd_cents(one, a4_hz) for one in observations])
+    values, ways = _directions(observations, design, sds, a4_hz)
+    solution, cofactors, residuals, spread = _solve(design, values, sds)
+    redundancy = len(observations) - design.shape[1]
+    doubts = _doubts(residuals, spread, sds)
+    suspects = _suspects(doubts, spread)
+    offsets = dict.fromkeys(midis, 0.0)
+    errors = dict.fromkeys(midis, 0.0)
+    for column, midi in enumerate(midi for midi in midis if midi != fixed):
+        offsets[midi] = float(solution[column])
+        errors[midi] = math.sqrt(float(cofactors[column, column]))
+    return Adjustment(
+        held=fixed,
+        strings=tuple(Adjusted(midi, offsets[midi], errors[midi]) for midi in midis),
+        residuals=tuple(
+            Residual(one, float(value), float(value - rest), float(rest), doubt)
+            for one, value, rest, doubt in zip(observations, values, residuals, doubts, strict=True)
+        ),
+        redundancy=redundancy,
+        chi_squared=float(np.sum((residuals / sds) ** 2)),
+        suspects=suspects,
+        deciding=_deciding(observations, midis, fixed, sds, suspects),
+        stands_out=_stands_out(offsets, errors, fixed),
+        ways=ways,
+    )
+
+
+def _held(midis: Sequence[int], held: int | None) -> int:
+    if held is None:
+        return next((midi for midi in midis if midi % 12 == A4_MIDI % 12), midis[0])
+    if held not in midis:
+        raise MeldrinError(
+            "observation", f"{note_name(held)} is not among the strings that were compared."
+        )
+    return held
+
+
+def _connected(observations: Sequence[Observation], midis: Sequence[int]) -> None:
+    reached = {midis[0]}
+    while True:
+        more = {
+            midi
+            for one in observations
+            if reached & {one.lower, one.upper}
+            for midi in (one.lower, one.upper)
+        }
+        if more <= reached:
+            break
+        reached |= more
+    lost = [note_name(midi) for midi in midis if midi not in reached]
+    if lost:
+        raise MeldrinError(
+            "observation",
+            f"No comparison connects {', '.join(lost)} with {note_name(midis[0])}; add one.",
+        )
+
+
+def _design(pairs: Sequence[tuple[int, int]], midis: Sequence[int], fixed: int) -> Matrix:
+    columns = {midi: at for at, midi in enumerate(midi for midi in midis if midi != fixed)}
+    design = np.zeros((len(pairs), len(columns)))
+    for row, (lower, upper) in enumerate(pairs):
+        if lower in columns:
+            design[row, columns[lower]] = -1.0
+        if upper in columns:
+            design[row, columns[upper]] = 1.0
+    return design
+
+
+def _meeting_hz(one: Observation, a4_hz: float) -> float:
+    return one.partials[0] * equal_tempered_hz(one.lower, a4_hz=a4_hz)
+
+
+def _sd_cents(one: Observation, a4_hz: float) -> float:
+    if one.cents is not None:
+        return one.sd
+    return one.sd / beats_per_cent(_meeting_hz(one, a4_hz))
+
+
+def _value(one: Observation, side: int, a4_hz: float) -> float:
+    """Return what was observed, as cents of the upper string above equal temperament."""
+    if one.cents is not None:
+        return one.cents
+    assert one.beats_hz is not None
+    p, q = one.partials
+    pure = 1200.0 * math.log2(p / q) - 100.0 * (one.upper - one.lower)
+    hz = _meeting_hz(one, a4_hz)
+    return pure + 1200.0 * math.log2((hz + side * one.beats_hz) / hz)
+
+
+def _directions(
+    observations: Sequence[Observation], design: Matrix, sds: Matrix, a4_hz: float
+) -> tuple[Matrix, int]:
+    """Return the observed values; where beats have no side, with the sides that fit best."""
+    unsigned = [at for at, one in enumerate(observations) if one.beats_hz and one.side == 0]
+    sides = [one.side for one in observations]
+    if not unsigned:
+        return np.array(
+            [_value(one, side, a4_hz) for one, side in zip(observations, sides, strict=True)]
+        ), 1
+    if len(unsigned) > MOST_UNSIGNED:
+        raise MeldrinError(
+            "observation",
+            f"{len(unsigned)} beat rates have no side; write + (wide) or - (narrow) before all"
+            f" but {MOST_UNSIGNED}.",
+        )
+    if len(observations) == design.shape[1]:
+        raise MeldrinError(
+            "side",
+            "Beats tell how far, never which way: write + (wider than still) or - (narrower)"
+            " before them, or add comparisons that close a loop.",
+        )
+    weights = 1.0 / sds
+    project = np.eye(len(sds)) - _hat(design, weights)
+    tried = []
+    for choice in itertools.product((-1, 1), repeat=len(unsigned)):
+        for at, side in zip(unsigned, choice, strict=True):
+            sides[at] = side
+        values = np.array(
+            [_value(one, side, a4_hz) for one, side in zip(observations, sides, strict=True)]
+        )
+        rest = project @ (values * weights)
+        tried.append((float(rest @ rest), values))
+    tried.sort(key=lambda one: one[0])
+    best = tried[0][0]
+    return tried[0][1], sum(1 for chi, _ in tried if chi < best + ALSO_FITS)
+
+
+def _hat(design: Matrix, weights: Matrix) -> Matrix:
+    weighted = design * weights[:, None]
+    return np.asarray(weighted @ np.linalg.pinv(weighted))
+
+
+def _solve(design: Matrix, values: Matrix, sds: Matrix) -> tuple[Matrix, Matrix, Matrix, Matrix]:
+    """Return offsets, their covariance, the residuals and the residuals' covariance."""
+    weights = 1.0 / sds**2
+    cofactors = np.linalg.inv(design.T @ (weights[:, None] * design))
+    solution = cofactors @ (design.T @ (weights * values))
+    residuals = values - design @ solution
+    spread = np.diag(sds**2) - design @ cofactors @ design.T
+    return solution, cofactors, residuals, spread
+
+
+def _doubts(residuals: Matrix, spread: Matrix, sds: Matrix) -> list[float | None]:
+    doubts: list[float | None] = []
+    for at, rest in enumerate(residuals):
+        own = float(spread[at, at])
+        checked = own > NO_RESIDUAL * float(sds[at]) ** 2
+        doubts.append(float(abs(rest)) / math.sqrt(own) if checked else None)
+    return doubts
+
+
+def _suspects(doubts: Sequence[float | None], spread: Matrix) -> tuple[int, ...]:
+    """Return the most doubtful comparison and all that look just like it; none if all agree."""
+    worst = max(range(len(doubts)), key=lambda at: doubts[at] or 0.0)
+    if (doubts[worst] or 0.0) < DOUBTFUL:
+        return ()
+    return tuple(at for at in range(len(doubts)) if _alike(spread, doubts, worst, at))
+
+
+def _alike(spread: Matrix, doubts: Sequence[float | None], one: int, other: int) -> bool:
+    if doubts[one] is None or doubts[other] is None:
+        return False
+    return _correlation(spread, one, other) > ALIKE
+
+
+def _correlation(spread: Matrix, one: int, other: int) -> float:
+    both = math.sqrt(float(spread[one, one] * spread[other, other]))
+    return abs(float(spread[one, other])) / both if both > 0.0 else 0.0
+
+
+def _deciding(
+    observations: Sequence[Observation],
+    midis: Sequence[int],
+    fixed: int,
+    sds: Matrix,
+    suspects: tuple[int, ...],
+) -> Deciding | None:
+    """Return the comparison that splits the suspects into the smallest groups, best kept apart.
+
+    Comparisons the ear can make (octaves, fifths, fourths) come before others.
+    """
+    if len(suspects) < 2:
+        return None
+    pairs = [(one.lower, one.upper) for one in observations]
+    sd = float(np.median(sds))
+    best: tuple[tuple[object, ...], Deciding] | None = None
+    for lower, upper in itertools.combinations(midis, 2):
+        if (lower, upper) in pairs:
+            continue
+        design = _design([*pairs, (lower, upper)], midis, fixed)
+        spread = _solve(design, np.zeros(len(pairs) + 1), np.append(sds, sd))[3]
+        groups: list[list[int]] = []
+        for at in suspects:
+            home = next((g for g in groups if _correlation(spread, g[0], at) > ALIKE), None)
+            groups.append([at]) if home is None else home.append(at)
+        if len(groups) < 2:
+            continue
+        closest = max(
+            _correlation(spread, one[0], two[0]) for one, two in itertools.combinations(groups, 2)
+        )
+        span = upper - lower
+        hard = span not in FIFTH_FAMILY or meeting(span) is None
+        key = (hard, max(len(group) for group in groups), round(closest, 6), lower, upper)
+        if best is None or key < best[0]:
+            kept = tuple(tuple(group) for group in groups)
+            best = key, Deciding(lower, upper, interval_name(span), kept)
+    if best is not None:
+        return best[1]
+    repeated = observations[suspects[0]]
+    rest = suspects[1:]
+    name = interval_name(abs(repeated.upper - repeated.lower))
+    return Deciding(repeated.lower, repeated.upper, name, ((suspects[0],), rest))
+
+
+def _stands_out(offsets: dict[int, float], errors: dict[int, float], fixed: int) -> int | None:
+    """Return the string furthest from the middle of all, if clearly so."""
+    if len(offsets) < 3:
+        return None
+    middle = float(np.median(list(offsets.values())))
+    typical = float(np.median([error for midi, error in errors.items() if midi != fixed]))
+
+    def far(midi: int) -> float:
+        return abs(offsets[midi] - middle) / (errors[midi] or typical)
+
+    worst = max(offsets, key=far)
+    return worst if far(worst) > DOUBTFUL else None

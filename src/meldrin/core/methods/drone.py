@@ -1,0 +1,103 @@
+"""Drone and scale degrees: a continuous tonic with its fifth, and every string heard over it.
+
+The tonic strings come first, then octaves, fifths, fourths and thirds; sympathetic strings last, by
+the scale of the piece. What is left are just intervals over the tonic.
+"""
+
+from fractions import Fraction
+from itertools import pairwise
+
+from meldrin.core.methods.builder import MIDDLE_MIDI, Builder, ordinal
+from meldrin.core.methods.pairs import leaders
+from meldrin.core.methods.plan import Plan, Reference, Touch
+from meldrin.core.methods.wanted import Wanted
+from meldrin.core.pitch import equal_tempered_hz, note_name
+from meldrin.core.temperament import Temperament, Tone
+from meldrin.core.words import capital
+
+DEGREES = (
+    "tonic", "flat second", "second", "flat third", "third", "fourth", "raised fourth", "fifth",
+    "flat sixth", "sixth", "flat seventh", "seventh",
+)  # fmt: skip
+FIFTH = Fraction(3, 2)
+
+
+def drone(wanted: Wanted) -> Plan:
+    """Return the plan that hears every string against a drone. Serves every instrument."""
+    tonic = _tonic(wanted)
+    midi = min(range(MIDDLE_MIDI - 6, MIDDLE_MIDI + 6), key=lambda one: ((one - tonic) % 12, one))
+    reference = Reference("drone", midi, equal_tempered_hz(midi, a4_hz=wanted.a4_hz))
+    temperament = wanted.temperament or Temperament("just", tonic=tonic)
+    builder = Builder(wanted, temperament, reference)
+    for number in sorted(leaders(wanted.instrument), key=lambda one: _rank(wanted, tonic, one)):
+        own, other = _closest(builder, number)
+        label = builder.label(number)
+        degree = DEGREES[(wanted.tuning.midi(number) - tonic) % 12]
+        voice = "tonic" if other.hz == reference.hz else "fifth"
+        which = "It" if own.partial == 1 else f"Its {ordinal(own.partial)} partial"
+        theirs = "" if other.partial == 1 else f"’s {ordinal(other.partial)} partial"
+        builder.step(
+            own,
+            other,
+            title=f"{capital(label)}: the {degree}",
+            instruction=(
+                f"Let the drone sound, {note_name(midi)} with its fifth. Sound the open {label}: it"
+                f" is the {degree}. {which} meets the drone’s {voice}{theirs}. Turn its peg"
+                f" {builder.goal(own, other)}."
+            ),
+            interval=_interval(builder, number, degree),
+        )
+    builder.check_octaves(most=2)
+    if not builder.checks:
+        numbers = leaders(wanted.instrument)
+        pairs = pairwise(numbers)
+        builder.check_pairs(
+            [pair for pair in pairs if builder.can_meet(*pair)][:3],
+            why="Then let the drone sound again and listen to every string over it once more.",
+        )
+    return builder.plan("drone")
+
+
+def _tonic(wanted: Wanted) -> int:
+    if wanted.tonic is not None:
+        return wanted.tonic
+    if wanted.tuning.tonic is not None:
+        return wanted.tuning.tonic
+    return min(wanted.tuning.midis) % 12
+
+
+def _rank(wanted: Wanted, tonic: int, number: int) -> tuple[object, ...]:
+    """Playing strings, then drones, then sympathetic ones; in each the plainest degree first."""
+    role = ("playing", "drone", "sympathetic").index(wanted.instrument.string(number).role)
+    degree = (wanted.tuning.midi(number) - tonic) % 12
+    plain = {0: 0, 7: 1, 5: 2, 4: 3, 3: 3, 9: 4, 8: 4, 2: 5, 11: 6, 10: 6}.get(degree, 7)
+    return role, plain, number
+
+
+def _closest(builder: Builder, number: int) -> tuple[Touch, Touch]:
+    """Return the lowest partials at which the string meets the drone's tonic or its fifth.
+
+    With tempered degrees nothing meets exactly; the just ones then tell where to listen.
+    """
+    just = builder.just_ratio_over_reference(number)
+    options = []
+    for voice, ratio in enumerate((Fraction(1), FIFTH)):
+        over = just / ratio
+        options.append((max(over.numerator, over.denominator), voice, over, ratio))
+    _, _, over, ratio = min(options, key=lambda option: (option[0], option[1]))
+    own = builder.open(number, over.denominator)
+    hz = Tone(ratio).hz(builder.reference.hz)
+    return own, builder.sounded(over.numerator, hz=hz)
+
+
+def _interval(builder: Builder, number: int, degree: str) -> str:
+    tone = builder.tone(number)
+    if tone.cents:
+        return degree
+    octaves = 0
+    ratio = tone.ratio
+    while ratio >= 2:
+        ratio, octaves = ratio / 2, octaves + 1
+    while ratio < 1:
+        ratio, octaves = ratio * 2, octaves - 1
+    return f"{degree}, {ratio.numerator}/{ratio.denominator} over the tonic"

@@ -1,0 +1,43 @@
+"""Every string to its own note, one by one, from a pipe, a piano or a tuner's tone."""
+
+from itertools import pairwise
+
+from meldrin.core.methods.builder import Builder
+from meldrin.core.methods.pairs import leaders
+from meldrin.core.methods.plan import Plan, Reference
+from meldrin.core.methods.wanted import Wanted
+from meldrin.core.pitch import A4_MIDI, note_name
+from meldrin.core.temperament import EQUAL
+from meldrin.core.words import capital
+
+
+def each(wanted: Wanted) -> Plan:
+    """Return the plan that matches every string to a reference note of its own.
+
+    The notes sound where the temperament wants them, equal by default, so every match is to still
+    and no error adds to another. Serves every instrument.
+    """
+    builder = Builder(
+        wanted, wanted.temperament or EQUAL, Reference("tones", A4_MIDI, wanted.a4_hz)
+    )
+    for number in leaders(wanted.instrument):
+        label, note = builder.label(number), note_name(wanted.tuning.midi(number))
+        builder.step(
+            builder.open(number),
+            builder.sounded(hz=builder.tone(number).hz(wanted.a4_hz)),
+            title=f"{capital(label)} from its own {note}",
+            instruction=(
+                f"Have the note {note} sounded and keep it in your ear; hum it. Sound the open"
+                f" {label} with it, decide whether it is low or high, and turn its peg until the"
+                " beats stop."
+            ),
+        )
+    builder.check_octaves()
+    if not builder.checks:
+        numbers = leaders(wanted.instrument)
+        pairs = pairwise(numbers)
+        builder.check_pairs(
+            [pair for pair in pairs if builder.can_meet(*pair)],
+            why="If it is quicker or stiller than that, match the string you trust least again.",
+        )
+    return builder.plan("each")

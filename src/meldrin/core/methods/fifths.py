@@ -1,0 +1,71 @@
+"""Fifths, outward from the reference: two open strings together, until the fifth locks.
+
+Pure by default, as bowed strings are tuned; equal-tempered, narrowed or widened on request, with
+the beats that then remain. Fourths and octaves of cross tunings go the same way.
+"""
+
+from itertools import pairwise
+
+from meldrin.core.beats import FIFTH_FAMILY
+from meldrin.core.errors import MeldrinError
+from meldrin.core.methods.builder import Builder, reference_for, starting_string
+from meldrin.core.methods.pairs import apart, leaders, outward
+from meldrin.core.methods.plan import Plan
+from meldrin.core.methods.wanted import Wanted
+from meldrin.core.temperament import PURE_FIFTHS
+
+EDGE = (
+    " Come up from below to the edge of too sharp: a fifth that is flat sounds sour, then it locks"
+    " and the ripple stands still."
+)
+
+
+def fifths(wanted: Wanted) -> Plan:
+    """Return the plan that goes outward in open fifths.
+
+    Raises:
+        MeldrinError: code ``method``, where neighbouring strings are not fifths, fourths or octaves
+            apart, or no two of them make a fifth.
+    """
+    start = starting_string(wanted)
+    builder = Builder(wanted, wanted.temperament or PURE_FIFTHS, reference_for(wanted, start))
+    if any(string.role == "sympathetic" for string in wanted.instrument.strings):
+        raise MeldrinError(
+            "method",
+            f"The strings of the {wanted.instrument.short_name} follow a scale, not fifths.",
+        )
+    firsts = leaders(wanted.instrument)
+    spans = [
+        abs(wanted.tuning.midi(one) - wanted.tuning.midi(two)) for one, two in pairwise(firsts)
+    ]
+    if 7 not in spans:
+        raise MeldrinError(
+            "method",
+            f"No two neighbouring strings of the {wanted.instrument.short_name} are a fifth apart"
+            " in this tuning.",
+        )
+    builder.from_reference(start)
+    pairs, lost = outward(
+        wanted.tuning, firsts, start=start, cost=lambda new, old: _cost(wanted, new, old)
+    )
+    if lost:
+        raise MeldrinError(
+            "method",
+            f"The {builder.label(lost[0])} string makes no fifth, fourth or octave with a"
+            " neighbour.",
+        )
+    for new, old in pairs:
+        bowed_fifth = abs(wanted.tuning.midi(new) - wanted.tuning.midi(old)) == 7
+        builder.open_pair(new, old, listen=EDGE if bowed_fifth else "")
+    builder.check_octaves()
+    builder.check_again()
+    return builder.plan("fifths")
+
+
+def _cost(wanted: Wanted, new: int, old: int) -> float | None:
+    """Neighbours first, since they can be sounded together; None where no low partials meet."""
+    semitones = abs(wanted.tuning.midi(new) - wanted.tuning.midi(old))
+    between = apart(wanted.instrument, new, old)
+    if semitones not in FIFTH_FAMILY or between > 2:
+        return None
+    return 10.0 * (between - 1) + (0.0 if semitones == 7 else 1.0)

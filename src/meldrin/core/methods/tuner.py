@@ -1,0 +1,51 @@
+"""By tuner: string by string, far ones first, then all again."""
+
+from itertools import pairwise
+from typing import Final
+
+from meldrin.core.methods.builder import Builder
+from meldrin.core.methods.pairs import leaders
+from meldrin.core.methods.plan import Plan, Reference
+from meldrin.core.methods.wanted import Wanted
+from meldrin.core.pitch import A4_MIDI, cents_between, equal_tempered_hz, note_name
+from meldrin.core.temperament import EQUAL
+from meldrin.core.words import capital
+
+TUNER_READING: Final = "tuner reading"
+
+
+def tuner(wanted: Wanted) -> Plan:
+    """Return the plan that reads every string on a tuner. Serves every instrument."""
+    builder = Builder(
+        wanted, wanted.temperament or EQUAL, Reference("tuner", A4_MIDI, wanted.a4_hz)
+    )
+    for number in leaders(wanted.instrument):
+        read_on_tuner(builder, number)
+    why = "One pass is not enough: each string you turned has moved the others. Read them all again"
+    builder.check_octaves()
+    if not builder.checks:
+        numbers = leaders(wanted.instrument)
+        pairs = [pair for pair in pairwise(numbers) if builder.can_meet(*pair)]
+        builder.check_pairs(pairs, why=f"{why}, and then by ear.")
+    return builder.plan("tuner")
+
+
+def read_on_tuner(builder: Builder, number: int) -> None:
+    """Add the step that brings one string to its reading."""
+    wanted = builder.wanted
+    label, midi = builder.label(number), wanted.tuning.midi(number)
+    hz = builder.tone(number).hz(builder.reference.hz)
+    cents = cents_between(hz, reference_hz=equal_tempered_hz(midi, a4_hz=wanted.a4_hz))
+    reading = "0" if abs(cents) < 0.05 else f"{cents:+.1f}"
+    builder.step(
+        builder.open(number),
+        builder.sounded(hz=hz),
+        title=f"{capital(label)} to {note_name(midi)}, {reading} cents",
+        instruction=(
+            f"Check that the tuner stands at {wanted.a4_hz:g} Hz. Damp the other strings and sound"
+            f" the open {label}. Read the note’s name first, then the offset, once the first moment"
+            f" has passed and the reading rests. Turn until it says {note_name(midi)} and"
+            f" {reading} cents."
+        ),
+        interval=TUNER_READING,
+    )

@@ -1,0 +1,36 @@
+"""What a plan is asked for."""
+
+from dataclasses import dataclass
+
+from meldrin.core.catalogue import Instrument, Tuning, check_tuning
+from meldrin.core.errors import MeldrinError
+from meldrin.core.pitch import checked_a4_hz
+from meldrin.core.temperament import Temperament
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """An instrument in a tuning at a calibration, and what is left to choose.
+
+    `temperament` None: the school's own. `start`: the string to begin with, None for the one a
+    fork's A fits. `tonic`: pitch class for a drone, None for the tuning's own.
+
+    Raises:
+        OutOfRange: for a calibration outside 390 to 470 Hz.
+        MeldrinError: ``unsafe_tuning``, ``no_such_string``, ``tonic``.
+    """
+
+    instrument: Instrument
+    tuning: Tuning
+    a4_hz: float = 440.0
+    temperament: Temperament | None = None
+    start: int | None = None
+    tonic: int | None = None
+
+    def __post_init__(self) -> None:
+        checked_a4_hz(self.a4_hz)
+        check_tuning(self.instrument.strings, self.tuning, a4_hz=self.a4_hz)
+        if self.start is not None:
+            self.instrument.string(self.start)
+        if self.tonic is not None and not 0 <= self.tonic < 12:
+            raise MeldrinError("tonic", "A tonic is one of the twelve notes, C (0) to B (11).")

@@ -1,0 +1,146 @@
+"""Temperaments: where each note is wanted, as exact ratios as long as they are exact."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from fractions import Fraction
+from functools import lru_cache
+from typing import Final, Literal, get_args
+
+from meldrin.core.errors import MeldrinError, within
+
+Kind = Literal["equal", "fifths", "just", "custom"]
+KINDS: Final = get_args(Kind)
+PURE_FIFTH_CENTS: Final = 1200.0 * math.log2(1.5)
+MOST_FIFTH_CENTS: Final = 10.0
+MOST_CUSTOM_CENTS: Final = 50.0
+
+# Five-limit degrees over a tonic, by semitones (Ellis in Helmholtz, 1885; the flat seventh is the
+# minor third over the fifth).
+JUST_RATIOS: Final = (
+    Fraction(1),
+    Fraction(16, 15),
+    Fraction(9, 8),
+    Fraction(6, 5),
+    Fraction(5, 4),
+    Fraction(4, 3),
+    Fraction(45, 32),
+    Fraction(3, 2),
+    Fraction(8, 5),
+    Fraction(5, 3),
+    Fraction(9, 5),
+    Fraction(15, 8),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Tone:
+    """A pitch over a reference: an exact ratio, and cents on top for what has none."""
+
+    ratio: Fraction
+    cents: float = 0.0
+
+    def over(self, other: "Tone") -> "Tone":
+        """Return this tone as seen from another one."""
+        return Tone(self.ratio / other.ratio, self.cents - other.cents)
+
+    @property
+    def size_cents(self) -> float:
+        """How far it lies above the reference, in cents."""
+        return cents_of(self.ratio) + self.cents
+
+    def hz(self, reference_hz: float) -> float:
+        """Return its frequency over a reference, both in Hz."""
+        return float(reference_hz * self.ratio * 2.0 ** (self.cents / 1200.0))
+
+
+@lru_cache(maxsize=512)
+def cents_of(ratio: Fraction) -> float:
+    """Return the size of a ratio in cents.
+
+    >>> round(cents_of(Fraction(3, 2)), 3)
+    701.955
+    """
+    return 1200.0 * math.log2(ratio)
+
+
+@dataclass(frozen=True, slots=True)
+class Temperament:
+    """Where the notes lie. `fifth_cents`: how much wider than pure the fifths are made (negative:
+    narrowed), for “fifths”; `tonic`: pitch class, for “just”; `custom`: cents against equal
+    temperament by string number, with the `reason` for them.
+
+    Raises:
+        MeldrinError: for an unknown kind, a number out of range, or custom cents with no reason.
+    """
+
+    kind: Kind
+    fifth_cents: float = 0.0
+    tonic: int | None = None
+    custom: Mapping[int, float] = field(default_factory=dict)
+    reason: str = ""
+
+    def __post_init__(self) -> None:
+        if self.kind not in KINDS:
+            raise MeldrinError("temperament", f"A temperament is one of: {', '.join(KINDS)}.")
+        most = MOST_FIFTH_CENTS
+        within(self.fifth_cents, name="change of the fifths", low=-most, high=most, unit="cents")
+        if self.kind == "just" and self.tonic is None:
+            raise MeldrinError("temperament", "Just intervals need a tonic to stand on, such as D.")
+        if self.kind == "custom" and not self.reason.strip():
+            raise MeldrinError(
+                "temperament", "Say for what the strings are sweetened; a choice needs its reason."
+            )
+        for number, cents in self.custom.items():
+            most = MOST_CUSTOM_CENTS
+            within(cents, name=f"offset of string {number}", low=-most, high=most, unit="cents")
+
+    def tone(self, midi: int, *, reference_midi: int, number: int) -> Tone:
+        """Return where a string's note lies over the reference note, by this temperament."""
+        steps = midi - reference_midi
+        match self.kind:
+            case "equal":
+                return Tone(Fraction(1), 100.0 * steps)
+            case "custom":
+                return Tone(Fraction(1), 100.0 * steps + self.custom.get(number, 0.0))
+            case "fifths":
+                fifths = (steps * 7 + 6) % 12 - 6
+                octaves = (steps - 7 * fifths) // 12
+                ratio = Fraction(3, 2) ** fifths * Fraction(2) ** octaves
+                return Tone(ratio, fifths * self.fifth_cents)
+            case "just":
+                assert self.tonic is not None
+                return Tone(just_ratio(midi - self.tonic) / just_ratio(reference_midi - self.tonic))
+
+
+def just_ratio(semitones: int) -> Fraction:
+    """Return the five-limit ratio of an interval over a tonic, any octave.
+
+    >>> just_ratio(-5), just_ratio(16)
+    (Fraction(3, 4), Fraction(5, 2))
+    """
+    octaves, degree = divmod(semitones, 12)
+    return JUST_RATIOS[degree] * Fraction(2) ** octaves
+
+
+def sweetened(
+    midis: Mapping[int, int], *, tonic: int, share: float, reason: str = ""
+) -> Temperament:
+    """Return custom offsets that go a share of the way from equal temperament to just over a tonic.
+
+    `midis` by string number; `share` 0 (equal) to 1 (just). The tonic itself stays where it is.
+
+    Raises:
+        OutOfRange: for a share outside 0 to 1.
+    """
+    part = within(share, name="share of the way to just", low=0.0, high=1.0)
+    custom = {}
+    for number, midi in midis.items():
+        semitones = midi - tonic
+        custom[number] = part * (cents_of(just_ratio(semitones)) - 100.0 * semitones)
+    said = reason or f"{part:.0%} of the way from equal temperament to just"
+    return Temperament("custom", custom=custom, reason=said)
+
+
+EQUAL: Final = Temperament("equal")
+PURE_FIFTHS: Final = Temperament("fifths")
