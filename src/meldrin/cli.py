@@ -1,10 +1,11 @@
-"""The command: demo, start, test, bench, openapi, shots. A thin shell over the layers below."""
+"""The command: serving, checking and computing. A thin shell over the layers below."""
 
 import argparse
 import sys
 from collections.abc import Sequence
 
 from meldrin.core.errors import MeldrinError
+from meldrin.preparing import add_commands
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -17,6 +18,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     ):
         command = commands.add_parser(name, help=text)
         command.add_argument("--port", type=int, default=8430, help="8430, or the next free one")
+    add_commands(commands)
     test = commands.add_parser("test", help="run every check, or a part of them")
     test.add_argument("part", nargs="?", choices=["core", "server", "browser"])
     commands.add_parser("bench", help="measure speed and memory, and print a table")
@@ -28,12 +30,17 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except MeldrinError as error:
         print(f"meldrin: {error.message}", file=sys.stderr)
         return 2
+    except BrokenPipeError:
+        sys.stderr.close()  # whoever read the output has stopped: not our fault, nothing to say
+        return 0
     except KeyboardInterrupt:
         return 130
 
 
 def _run(options: argparse.Namespace) -> int:
     # Each command imports what it needs itself: a quick one must not wait for a web server's code.
+    if "run" in options:
+        return int(options.run(options))
     match options.command:
         case "demo" | "start":
             from meldrin.serve import serve

@@ -88,10 +88,11 @@ class StringError:
 class ExtraCheck:
     """A comparison to add: two strings, where they meet, and how far it brings the error down.
 
-    `fret` is where the lower one is stopped (None: both open, partials `partials`).
+    `fret` is where the lower one is stopped (None: both open, partials `partials`); `lower` None:
+    the upper one against a note of its own, where no two strings are left to compare.
     """
 
-    lower: int
+    lower: int | None
     upper: int
     partials: tuple[int, int]
     fret: int | None
@@ -124,7 +125,7 @@ class Expected:
 
 def comparisons(plan: Plan, by: Ear) -> tuple[Comparison, ...]:
     """Return the plan's comparisons with the error this ear leaves in each."""
-    return tuple(_comparison(plan, step, by) for step in plan.steps)
+    return tuple(_comparison(step, by) for step in plan.steps)
 
 
 def covariance(parts: Sequence[Comparison], count: int) -> list[list[float]]:
@@ -187,7 +188,7 @@ def expected(plan: Plan, by: Ear) -> Expected:
     )
 
 
-def _comparison(plan: Plan, step: Step, by: Ear) -> Comparison:
+def _comparison(step: Step, by: Ear) -> Comparison:
     stopped = [touch for touch in (step.own, step.other) if touch.fret]
     if step.interval == TUNER_READING:
         sd = by.tuner_sd_cents
@@ -248,7 +249,19 @@ def _extra_check(
             if best is None or gain > best[0] + 1e-9:
                 interval = interval_name(plan.tuning.midi(upper) - plan.tuning.midi(lower))
                 best = gain, ExtraCheck(lower, upper, check[0], check[1], interval, after)
-    return None if best is None else best[1]
+    return _own_note(table, by, firsts, start) if best is None else best[1]
+
+
+def _own_note(
+    table: list[list[float]], by: Ear, firsts: list[int], start: int | None
+) -> ExtraCheck | None:
+    """Return the check of the string that ends up worst against a note or a reading of its own."""
+    if start is None:
+        return None
+    worst = max(firsts, key=lambda number: _sd(table, start, number))
+    pull = [row[worst - 1] for row in table]
+    _, after = _taken(table, pull, by.tuner_sd_cents**2 + pull[worst - 1], firsts, start)
+    return ExtraCheck(None, worst, (1, 1), None, "its own note", after)
 
 
 def _hearable(
@@ -277,12 +290,23 @@ def _gain(
     firsts: list[int],
     start: int | None,
 ) -> tuple[float, float]:
-    """Return how much a check takes off the sum of variances, and the worst deviation after it.
-
-    All against the string begun with (None: the reference).
-    """
+    """Return what a check of two strings takes off; see `_taken`."""
     pull = [row[upper - 1] - row[lower - 1] for row in table]
     total = sd_cents**2 + pull[upper - 1] - pull[lower - 1]
+    return _taken(table, pull, total, firsts, start)
+
+
+def _taken(
+    table: list[list[float]],
+    pull: list[float],
+    total: float,
+    firsts: list[int],
+    start: int | None,
+) -> tuple[float, float]:
+    """Return how much a check takes off the sum of variances, and the worst deviation after it.
+
+    `pull` is C a, `total` v + a^T C a; all against the string begun with (None: the reference).
+    """
     base = 0.0 if start is None else pull[start - 1]
     gain = worst = 0.0
     for number in firsts:

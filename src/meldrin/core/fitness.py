@@ -52,45 +52,99 @@ class Fitness:
 def questions(instrument: Instrument) -> tuple[Question, ...]:
     """Return what to look at on this instrument, in the order one does it."""
     asked = [
-        Question("hours", "Hours played on these strings", "A guess will do.",
-                 unit="hours", low=0.0, high=10_000.0),
-        Question("days", "Days since they were put on", "0 for today.",
-                 unit="days", low=0.0, high=10_000.0),
-        Question("surface", "How do they look and feel?",
-                 "Run a fingertip along each, and look where it is stopped.",
-                 (("smooth", "Smooth and straight"), ("dull", "Dull or sticky"),
-                  ("dented", "Dented, kinked or rusty"))),
-    ]  # fmt: skip
+        Question(
+            "hours",
+            "Hours played on these strings",
+            "A guess will do.",
+            unit="hours",
+            low=0.0,
+            high=10_000.0,
+        ),
+        Question(
+            "days",
+            "Days since they were put on",
+            "0 for today.",
+            unit="days",
+            low=0.0,
+            high=10_000.0,
+        ),
+        Question(
+            "surface",
+            "How do they look and feel?",
+            "Run a fingertip along each, and look where it is stopped.",
+            (
+                ("smooth", "Smooth and straight"),
+                ("dull", "Dull or sticky"),
+                ("dented", "Dented, kinked or rusty"),
+            ),
+        ),
+    ]
     if instrument.fretting == "fixed":
         asked += [
-            Question("fret12", "Fret 12 against the harmonic",
-                     "Sound the harmonic over fret 12, then press there lightly. How many cents"
-                     " sharp (+) or flat (-) is the pressed note on the worst string?",
-                     unit="cents", low=-100.0, high=100.0),
-            Question("fret1", "Frets 1 and 2",
-                     "Tune a string, then press frets 1 and 2 lightly. How many cents sharp (+)"
-                     " is the worse of them?",
-                     unit="cents", low=-100.0, high=100.0),
-        ]  # fmt: skip
+            Question(
+                "fret12",
+                "Fret 12 against the harmonic",
+                "Sound the harmonic over fret 12, then press there lightly. How many cents"
+                " sharp (+) or flat (-) is the pressed note on the worst string?",
+                unit="cents",
+                low=-100.0,
+                high=100.0,
+            ),
+            Question(
+                "fret1",
+                "Frets 1 and 2",
+                "Tune a string, then press frets 1 and 2 lightly. How many cents sharp (+)"
+                " is the worse of them?",
+                unit="cents",
+                low=-100.0,
+                high=100.0,
+            ),
+        ]
     asked.append(
-        Question("pegs", "Do the pegs hold?", "Turn one a little and let go.",
-                 (("hold", "They hold"), ("slip", "One slips back"),
-                  ("stick", "One sticks and jumps"), ("creak", "Something creaks")))
-    )  # fmt: skip
+        Question(
+            "pegs",
+            "Do the pegs hold?",
+            "Turn one a little and let go.",
+            (
+                ("hold", "They hold"),
+                ("slip", "One slips back"),
+                ("stick", "One sticks and jumps"),
+                ("creak", "Something creaks"),
+            ),
+        )
+    )
     if any(string.fine is not None for string in instrument.strings):
         asked.append(
-            Question("fine", "Where do the fine tuners stand?", "Look at each screw or bead.",
-                     (("middle", "Somewhere in the middle"),
-                      ("end", "One is at the end of its travel")))
-        )  # fmt: skip
+            Question(
+                "fine",
+                "Where do the fine tuners stand?",
+                "Look at each screw or bead.",
+                (("middle", "Somewhere in the middle"), ("end", "One is at the end of its travel")),
+            )
+        )
     asked += [
-        Question("kept", "Where has it been?", "In the last day.",
-                 (("here", "In this room"), ("damp", "Somewhere damper"),
-                  ("dry", "Somewhere drier"), ("cold", "In the cold or in a car"))),
-        Question("harm", "Anything that looks wrong?", "Look along the neck and at the bridge.",
-                 (("no", "No"), ("bridge", "The bridge leans or has moved"),
-                  ("crack", "A crack, or something loose"))),
-    ]  # fmt: skip
+        Question(
+            "kept",
+            "Where has it been?",
+            "In the last day.",
+            (
+                ("here", "In this room"),
+                ("damp", "Somewhere damper"),
+                ("dry", "Somewhere drier"),
+                ("cold", "In the cold or in a car"),
+            ),
+        ),
+        Question(
+            "harm",
+            "Anything that looks wrong?",
+            "Look along the neck and at the bridge.",
+            (
+                ("no", "No"),
+                ("bridge", "The bridge leans or has moved"),
+                ("crack", "A crack, or something loose"),
+            ),
+        ),
+    ]
     return tuple(asked)
 
 
@@ -141,9 +195,12 @@ def _finding(instrument: Instrument, name: str, said: Mapping[str, str | float])
         case "days":
             if float(value) >= NEW_DAYS:
                 return None
-            return Finding(name, "mind",
+            return Finding(
+                name,
+                "mind",
                 "New strings sink for days: tune, pull each gently along its length, tune again,"
-                " and expect to do it tomorrow too.")  # fmt: skip
+                " and expect to do it tomorrow too.",
+            )
         case "surface":
             return _surface(str(value))
         case "fret12":
@@ -155,9 +212,12 @@ def _finding(instrument: Instrument, name: str, said: Mapping[str, str | float])
         case "fine":
             if value == "middle":
                 return Finding(name, "fine", "The fine tuners have room both ways.")
-            return Finding(name, "mind",
+            return Finding(
+                name,
+                "mind",
                 "Turn the fine tuner back to the middle first, then bring the string near with"
-                " its peg: a screw at its end cannot help you, and may dig into the top.")  # fmt: skip
+                " its peg: a screw at its end cannot help you, and may dig into the top.",
+            )
         case "kept":
             return _kept(str(value))
         case _:
@@ -167,13 +227,19 @@ def _finding(instrument: Instrument, name: str, said: Mapping[str, str | float])
 def _hours(instrument: Instrument, hours: float) -> Finding:
     low, high = instrument.life_hours
     if hours > high:
-        return Finding("hours", "strings",
+        return Finding(
+            "hours",
+            "strings",
             f"Past {high:g} hours strings of a {instrument.short_name} are mostly dull or false:"
-            " their partials split and beat alone. Change them, or no tuning will agree.")  # fmt: skip
+            " their partials split and beat alone. Change them, or no tuning will agree.",
+        )
     if hours > low:
-        return Finding("hours", "mind",
+        return Finding(
+            "hours",
+            "mind",
             f"Between {low:g} and {high:g} hours they grow dull. If one string beats with itself,"
-            " change it.")  # fmt: skip
+            " change it.",
+        )
     return Finding("hours", "fine", "The strings are young enough to agree with themselves.")
 
 
@@ -182,12 +248,18 @@ def _surface(value: str) -> Finding:
         case "smooth":
             return Finding("surface", "fine", "Smooth strings ring true.")
         case "dull":
-            return Finding("surface", "mind",
-                "Wipe them with a dry cloth. A dirty string is a little flat and dies sooner.")  # fmt: skip
+            return Finding(
+                "surface",
+                "mind",
+                "Wipe them with a dry cloth. A dirty string is a little flat and dies sooner.",
+            )
         case _:
-            return Finding("surface", "strings",
+            return Finding(
+                "surface",
+                "strings",
                 "A dented, kinked or rusty string beats with itself and may snap well below its"
-                " pitch. Change it before you tune; face turned away, wire ends cut.")  # fmt: skip
+                " pitch. Change it before you tune; face turned away, wire ends cut.",
+            )
 
 
 def _fret12(cents: float, surface: str) -> Finding:
@@ -196,15 +268,24 @@ def _fret12(cents: float, surface: str) -> Finding:
     if size <= FRET_12_FINE_CENTS:
         return Finding("fret12", "fine", "Octave and harmonic agree: the speaking length is right.")
     if size <= FRET_12_MOST_CENTS:
-        return Finding("fret12", "mind",
+        return Finding(
+            "fret12",
+            "mind",
             f"{size:g} cents {way} at fret 12: open strings can be right and chords still a little"
-            " sour. Old strings or a heavy finger do it too; try those first.")  # fmt: skip
+            " sour. Old strings or a heavy finger do it too; try those first.",
+        )
     if surface == "dented":
-        return Finding("fret12", "strings",
-            f"{size:g} cents {way} at fret 12 on damaged strings: change them, then look again.")  # fmt: skip
-    return Finding("fret12", "repairer",
+        return Finding(
+            "fret12",
+            "strings",
+            f"{size:g} cents {way} at fret 12 on damaged strings: change them, then look again.",
+        )
+    return Finding(
+        "fret12",
+        "repairer",
         f"{size:g} cents {way} at fret 12: the speaking length is wrong. Open strings can be"
-        " perfect and chords still sour. Have a repairer look at the bridge or saddle.")  # fmt: skip
+        " perfect and chords still sour. Have a repairer look at the bridge or saddle.",
+    )
 
 
 def _fret1(cents: float, fret12: str | float | None) -> Finding:
@@ -212,9 +293,12 @@ def _fret1(cents: float, fret12: str | float | None) -> Finding:
         return Finding("fret1", "fine", "The first frets agree: the nut is low enough.")
     alone = fret12 is not None and abs(float(fret12)) <= FRET_12_FINE_CENTS
     where = "and right at fret 12: the sign of a high nut" if alone else "which a high nut does"
-    return Finding("fret1", "repairer",
+    return Finding(
+        "fret1",
+        "repairer",
         f"{cents:g} cents sharp at frets 1 and 2, {where}. No tuning cures it; have a repairer look"
-        " at the nut.")  # fmt: skip
+        " at the nut.",
+    )
 
 
 def _pegs(instrument: Instrument, value: str) -> Finding:
@@ -223,20 +307,32 @@ def _pegs(instrument: Instrument, value: str) -> Finding:
         case "hold":
             return Finding("pegs", "fine", "The pegs hold.")
         case "slip" if friction:
-            return Finding("pegs", "mind",
+            return Finding(
+                "pegs",
+                "mind",
                 "Push the peg in while you turn it. If it still slips back, have a repairer fit"
-                " it; dry winter air does this.")  # fmt: skip
+                " it; dry winter air does this.",
+            )
         case "stick" if friction:
-            return Finding("pegs", "mind",
+            return Finding(
+                "pegs",
+                "mind",
                 "Never force it. Turn back a little, then come up in small moves; a repairer can"
-                " make it run smoothly.")  # fmt: skip
+                " make it run smoothly.",
+            )
         case "creak":
-            return Finding("pegs", "repairer",
-                "Stop turning when a peg or the neck creaks, and have a repairer look at it.")  # fmt: skip
+            return Finding(
+                "pegs",
+                "repairer",
+                "Stop turning when a peg or the neck creaks, and have a repairer look at it.",
+            )
         case _:
-            return Finding("pegs", "repairer",
+            return Finding(
+                "pegs",
+                "repairer",
                 "A geared machine that slips or jumps is worn or loose. Have a repairer look at"
-                " it.")  # fmt: skip
+                " it.",
+            )
 
 
 def _kept(value: str) -> Finding:
@@ -244,17 +340,26 @@ def _kept(value: str) -> Finding:
         case "here":
             return Finding("kept", "fine", "It has had time to settle in this room.")
         case "damp":
-            return Finding("kept", "wait",
+            return Finding(
+                "kept",
+                "wait",
                 "It comes from damper air: as the wood dries the pitch sinks, for hours. Tune now,"
-                " and again just before you play.")  # fmt: skip
+                " and again just before you play.",
+            )
         case "dry":
-            return Finding("kept", "wait",
+            return Finding(
+                "kept",
+                "wait",
                 "It comes from drier air: as the wood takes up damp the pitch rises, for hours."
-                " Tune now, and again just before you play.")  # fmt: skip
+                " Tune now, and again just before you play.",
+            )
         case _:
-            return Finding("kept", "wait",
+            return Finding(
+                "kept",
+                "wait",
                 "Let it warm up in its case for half an hour: the strings move first, the wood"
-                " later, and a cold one cracks easily.")  # fmt: skip
+                " later, and a cold one cracks easily.",
+            )
 
 
 def _harm(value: str) -> Finding:
@@ -262,13 +367,19 @@ def _harm(value: str) -> Finding:
         case "no":
             return Finding("harm", "fine", "Nothing looks wrong.")
         case "bridge":
-            return Finding("harm", "repairer",
+            return Finding(
+                "harm",
+                "repairer",
                 "Do not tighten anything: a bridge that leans can fall. Have a repairer, or your"
-                " teacher, set it upright.")  # fmt: skip
+                " teacher, set it upright.",
+            )
         case _:
-            return Finding("harm", "repairer",
+            return Finding(
+                "harm",
+                "repairer",
                 "Do not tighten anything over a crack or a loose part. Have a repairer look at it"
-                " first.")  # fmt: skip
+                " first.",
+            )
 
 
 def _overall(findings: tuple[Finding, ...], *, answered: bool) -> tuple[Verdict, str]:

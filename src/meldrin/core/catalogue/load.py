@@ -164,16 +164,14 @@ class _Reader:
         )
 
     def _tuning(self, row: Mapping[str, Any], start: int, strings: tuple[String, ...]) -> Tuning:
-        more = {key: self._value(row, key, str, start) for key in ("about",)}
-        if "tonic" in row:
-            more["tonic"] = self._value(row, "tonic", str, start)
         try:
             tuning = tuning_of_notes(
                 strings,
                 self._value(row, "notes", str, start),
                 tuning_id=self._value(row, "id", str, start),
                 name=self._value(row, "name", str, start),
-                **more,
+                tonic=self._value(row, "tonic", str, start) if "tonic" in row else None,
+                about=self._value(row, "about", str, start),
             )
             check_tuning(strings, tuning, a4_hz=440.0)
         except MeldrinError as error:

@@ -70,11 +70,12 @@ def tuning_of_notes(
     *,
     tuning_id: str = "custom",
     name: str = "Your own",
-    **more: str,
+    tonic: str | None = None,
+    about: str = "",
 ) -> Tuning:
     """Return the tuning that a line of notes says, read from the last string to the first.
 
-    One note for each string, or one for each course. `more` may hold `tonic` and `about`.
+    One note for each string, or one for each course.
 
     Raises:
         MeldrinError: code ``tuning`` for another count; ``note_name`` for what is not a note.
@@ -93,13 +94,12 @@ def tuning_of_notes(
         raise MeldrinError(
             "tuning", f"“{notes}” has {len(words)} notes; this instrument needs {counts}."
         )
-    tonic = more.get("tonic")
     return Tuning(
         id=tuning_id,
         name=name,
         midis=midis,
         tonic=None if tonic is None else tonic_of(tonic),
-        about=more.get("about", ""),
+        about=about,
     )
 
 

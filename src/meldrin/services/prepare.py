@@ -1,0 +1,150 @@
+"""Preparing: from what somebody asks for in plain values to a plan, a comparison or a retuning."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Final, Literal, get_args
+
+from meldrin.core.budget import Expected, ear, expected
+from meldrin.core.catalogue import (
+    Instrument,
+    Tuning,
+    instrument,
+    tonic_of,
+    tuning_of_notes,
+)
+from meldrin.core.catalogue.tuning import tonic_name
+from meldrin.core.choose import Ranked, Situation, rank
+from meldrin.core.errors import MeldrinError
+from meldrin.core.methods import Plan, Wanted, plan_by
+from meldrin.core.retune import Retuning, retune
+from meldrin.core.temperament import EQUAL, Temperament, sweetened
+
+TemperamentName = Literal["own", "equal", "fifths", "just", "sweetened", "custom"]
+TEMPERAMENTS: Final = get_args(TemperamentName)
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What is asked for. `notes` instead of a named tuning; `method` None: the fittest one.
+
+    `temperament`: own (the school's), equal, fifths (made `fifth_cents` wider than pure), just
+    (over `tonic`), sweetened (a `share` of the way to just over `tonic`), custom (`offsets_cents`
+    by string number, with a `reason`).
+    """
+
+    instrument: str
+    tuning: str = "standard"
+    notes: str | None = None
+    method: str | None = None
+    a4_hz: float = 440.0
+    temperament: str = "own"
+    fifth_cents: float = 0.0
+    tonic: str | None = None
+    share: float = 0.5
+    offsets_cents: Mapping[int, float] = field(default_factory=dict)
+    reason: str = ""
+    start: int | None = None
+    ear: str = "practised"
+
+
+@dataclass(frozen=True, slots=True)
+class Planned:
+    """A plan, and what to expect of it."""
+
+    plan: Plan
+    expected: Expected
+
+
+def plan_for(asked: Asked) -> Planned:
+    """Return the plan asked for, with what an ear can expect of it.
+
+    Raises:
+        MeldrinError: for whatever there is none of, cannot be served or is not safe.
+    """
+    by = ear(asked.ear)
+    wanted = wanted_of(asked)
+    method = asked.method or rank(Situation(), wanted)[0].method
+    plan = plan_by(method, wanted)
+    return Planned(plan, expected(plan, by))
+
+
+def schools_for(asked: Asked, situation: Situation) -> tuple[Ranked, ...]:
+    """Return the schools ranked for a situation, on this instrument in this tuning."""
+    return rank(situation, wanted_of(asked))
+
+
+def retuning_for(
+    instrument_id: str, *, before: str, after: str, a4_hz: float = 440.0
+) -> tuple[Instrument, Retuning]:
+    """Return how to go from one tuning to another, each an id or a line of notes."""
+    made = instrument(instrument_id)
+    change = retune(
+        made, before=tuning_said(made, before), after=tuning_said(made, after), a4_hz=a4_hz
+    )
+    return made, change
+
+
+def tuning_said(made: Instrument, said: str) -> Tuning:
+    """Return the tuning of this id, or of these notes."""
+    if said in {tuning.id for tuning in made.tunings} or not any(c.isdigit() for c in said):
+        return made.tuning(said)
+    return tuning_of_notes(made.strings, said)
+
+
+def wanted_of(asked: Asked) -> Wanted:
+    """Return what the schools are asked for."""
+    made = instrument(asked.instrument)
+    if asked.notes is None:
+        tuning = made.tuning(asked.tuning)
+    else:
+        tuning = tuning_of_notes(made.strings, asked.notes, tonic=asked.tonic)
+    tonic = None if asked.tonic is None else tonic_of(asked.tonic)
+    return Wanted(
+        instrument=made,
+        tuning=tuning,
+        a4_hz=asked.a4_hz,
+        temperament=_temperament(asked, tuning, tonic),
+        start=asked.start,
+        tonic=tonic,
+    )
+
+
+def _temperament(asked: Asked, tuning: Tuning, tonic: int | None) -> Temperament | None:
+    match asked.temperament:
+        case "own":
+            return None
+        case "equal":
+            return EQUAL
+        case "fifths":
+            return Temperament("fifths", fifth_cents=asked.fifth_cents)
+        case "just":
+            return Temperament("just", tonic=_needed(tonic, tuning))
+        case "sweetened":
+            key = _needed(tonic, tuning)
+            reason = asked.reason.strip()
+            midis = dict(enumerate(tuning.midis, start=1))
+            return sweetened(
+                midis,
+                tonic=key,
+                share=asked.share,
+                reason=reason or f"sweetened for {tonic_name(key)}",
+            )
+        case "custom":
+            for number in asked.offsets_cents:
+                if not 1 <= number <= len(tuning.midis):
+                    raise MeldrinError("no_such_string", f"There is no string {number} to offset.")
+            return Temperament("custom", custom=asked.offsets_cents, reason=asked.reason)
+        case _:
+            raise MeldrinError(
+                "temperament",
+                f"There is no temperament “{asked.temperament}”; there is"
+                f" {', '.join(TEMPERAMENTS)}.",
+            )
+
+
+def _needed(tonic: int | None, tuning: Tuning) -> int:
+    if tonic is not None:
+        return tonic
+    if tuning.tonic is not None:
+        return tuning.tonic
+    raise MeldrinError("temperament", "Just intervals need a tonic to stand on, such as D.")
