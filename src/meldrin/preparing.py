@@ -89,7 +89,7 @@ def _tuning_options(command: argparse.ArgumentParser) -> None:
 
 def _plan(options: argparse.Namespace) -> int:
     from meldrin.reports.plan_record import plan_record
-    from meldrin.services.prepare import Asked, plan_for
+    from meldrin.services.prepare import Asked, offsets_said, plan_for
 
     planned = plan_for(
         Asked(
@@ -102,7 +102,7 @@ def _plan(options: argparse.Namespace) -> int:
             fifth_cents=options.fifth_cents,
             tonic=options.tonic,
             share=options.share,
-            offsets_cents=_offsets(options.offsets),
+            offsets_cents=offsets_said(options.offsets or ""),
             reason=options.reason,
             start=options.start,
             ear=options.ear,
@@ -117,21 +117,6 @@ def _plan(options: argparse.Namespace) -> int:
         return _print_json(record)
     _print_plan(record)
     return 0
-
-
-def _offsets(text: str | None) -> dict[int, float]:
-    offsets = {}
-    for part in (text or "").split(","):
-        if not part.strip():
-            continue
-        number, _, cents = part.partition(":")
-        try:
-            offsets[int(number)] = float(cents)
-        except ValueError:
-            raise MeldrinError(
-                "offsets", f"“{part.strip()}” is no offset; write string:cents, such as 6:-2."
-            ) from None
-    return offsets
 
 
 def _print_plan(record: Mapping[str, Any]) -> None:

@@ -13,8 +13,8 @@ from meldrin.core.temperament import Temperament
 Record = dict[str, Any]
 DIGITS = 6
 MARKED = (
-    "A score marks against stiff_cents: the school’s ideal as heard on these strings, where still"
-    " means right."
+    "A score marks against the offsets on these strings (stiff_cents): the school’s ideal as heard"
+    " on them, where still means right."
 )
 
 

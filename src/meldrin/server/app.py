@@ -10,7 +10,7 @@ from fastapi import FastAPI, Request, Response
 from starlette.middleware.gzip import GZipMiddleware
 
 from meldrin import __version__
-from meldrin.server import attempts_routes, learner_routes
+from meldrin.server import attempts_routes, learner_routes, prepare_routes
 from meldrin.server.asking import same_origin
 from meldrin.server.journal import Journal
 from meldrin.server.pages import add_pages
@@ -58,6 +58,7 @@ def create_app(
     add_problem_handlers(app)
     app.include_router(attempts_routes.router)
     app.include_router(learner_routes.router)
+    app.include_router(prepare_routes.router)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=6)
 
     @app.middleware("http")

@@ -12,7 +12,13 @@ from starlette.exceptions import HTTPException
 
 from meldrin.core.errors import MeldrinError
 
-STATUS = {"no_such_attempt": 404, "foreign_origin": 403, "too_many": 429, "demo_only": 404}
+STATUS = {
+    "no_such_attempt": 404,
+    "no_such_instrument": 404,
+    "foreign_origin": 403,
+    "too_many": 429,
+    "demo_only": 404,
+}
 STORE_AWAY = "The records cannot be reached for the moment. Nothing is lost; try again shortly."
 LOG = logging.getLogger("meldrin.server")
 

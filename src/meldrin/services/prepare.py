@@ -91,6 +91,26 @@ def tuning_said(made: Instrument, said: str) -> Tuning:
     return tuning_of_notes(made.strings, said)
 
 
+def offsets_said(text: str) -> dict[int, float]:
+    """Return cents by string number from a text such as ``6:-2,1:1.5``; none for an empty one.
+
+    Raises:
+        MeldrinError: code ``offsets``.
+    """
+    offsets = {}
+    for part in text.split(","):
+        if not part.strip():
+            continue
+        number, _, cents = part.partition(":")
+        try:
+            offsets[int(number)] = float(cents)
+        except ValueError:
+            raise MeldrinError(
+                "offsets", f"“{part.strip()}” is no offset; write string:cents, such as 6:-2."
+            ) from None
+    return offsets
+
+
 def wanted_of(asked: Asked) -> Wanted:
     """Return what the schools are asked for."""
     made = instrument(asked.instrument)

@@ -93,6 +93,150 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Instruments
+         * @description The catalogue: every instrument with its strings and tunings.
+         */
+        get: operations["list_instruments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rank Schools
+         * @description The schools for a situation, the fittest first, with a reason each.
+         */
+        get: operations["rank_schools"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Plan
+         * @description A plan by one school; without one, by the fittest.
+         */
+        get: operations["show_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Plan
+         * @description The plan as a file.
+         */
+        get: operations["download_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Plan
+         * @description The plan card as a PDF.
+         */
+        get: operations["print_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/retuning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Retuning
+         * @description From one tuning to another: loads, order, how far to aim off, cautions.
+         */
+        get: operations["show_retuning"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fitness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Questions
+         * @description What to look at on an instrument, in the order one does it.
+         */
+        get: operations["list_questions"];
+        put?: never;
+        /**
+         * Check Fitness
+         * @description What the answers mean. Nothing of them is kept.
+         */
+        post: operations["check_fitness"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -159,10 +303,194 @@ export interface components {
              */
             aid: "ear" | "ripple" | "level";
         };
+        /**
+         * CatalogueInstrument
+         * @description An instrument with its strings and tunings.
+         */
+        CatalogueInstrument: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "plucked" | "bowed";
+            /**
+             * Fretting
+             * @enum {string}
+             */
+            fretting: "fixed" | "movable" | "none";
+            /** Frets */
+            frets: number;
+            /** Strings */
+            strings: components["schemas"]["CatalogueString"][];
+            /** Tunings */
+            tunings: components["schemas"]["CatalogueTuning"][];
+        };
+        /**
+         * CatalogueString
+         * @description A string as it is made; `written` is what players write for its number.
+         */
+        CatalogueString: {
+            /** Number */
+            number: number;
+            /** Written */
+            written: string;
+            /** Course */
+            course: number;
+            /** Note */
+            note: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "playing" | "drone" | "sympathetic";
+            /** Scale Mm */
+            scale_mm: number;
+            /** Material */
+            material: string;
+            /** Peg */
+            peg: string;
+            /** Fine Tuner */
+            fine_tuner: string | null;
+        };
+        /**
+         * CatalogueTuning
+         * @description A tuning; its notes are read from the last string to the first.
+         */
+        CatalogueTuning: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string;
+            /** About */
+            about: string;
+        };
+        /**
+         * ExpectedString
+         * @description One string's expected error against its target.
+         */
+        ExpectedString: {
+            /** Number */
+            number: number;
+            /** Sd Cents */
+            sd_cents: number;
+            /** Bias Cents */
+            bias_cents: number;
+        };
+        /**
+         * FitnessAsked
+         * @description Answers by question; those left out are not looked at.
+         */
+        FitnessAsked: {
+            /** Instrument */
+            instrument: string;
+            /** Answers */
+            answers: {
+                [key: string]: string | number;
+            };
+        };
+        /**
+         * FitnessFinding
+         * @description What an answer means.
+         */
+        FitnessFinding: {
+            /** Question */
+            question: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "fine" | "mind" | "strings" | "wait" | "repairer";
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * FitnessOption
+         * @description One answer to choose.
+         */
+        FitnessOption: {
+            /** Value */
+            value: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * FitnessPage
+         * @description The advice on the whole, and what each answer means.
+         */
+        FitnessPage: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "fine" | "mind" | "strings" | "wait" | "repairer";
+            /** Advice */
+            advice: string;
+            /** Findings */
+            findings: components["schemas"]["FitnessFinding"][];
+        };
+        /**
+         * FitnessQuestion
+         * @description One thing to look at; no options: a number in `unit`.
+         */
+        FitnessQuestion: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** How */
+            how: string;
+            /** Options */
+            options: components["schemas"]["FitnessOption"][];
+            /** Unit */
+            unit: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * LeftString
+         * @description A string as the plan leaves it: the school's ideal, and what it gives on these strings.
+         */
+        LeftString: {
+            /** Number */
+            number: number;
+            /** Course */
+            course: number;
+            /** Label */
+            label: string;
+            /** Written */
+            written: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "playing" | "drone" | "sympathetic";
+            /** Note */
+            note: string;
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Sounding Hz */
+            sounding_hz: number;
+            /** Equal Cents */
+            equal_cents: number;
+            /** Stiff Cents */
+            stiff_cents: number;
+            /** Tension N */
+            tension_n: number;
+            /** Breaking Share */
+            breaking_share: number;
         };
         /**
          * NewAttempt
@@ -207,6 +535,122 @@ export interface components {
             closing_cents: number | null;
             /** Advice */
             advice: string;
+        };
+        /**
+         * PlanExpected
+         * @description What to expect of the plan by this ear, and by other orders of work.
+         */
+        PlanExpected: {
+            /**
+             * Ear
+             * @enum {string}
+             */
+            ear: "beginner" | "practised" | "trained";
+            /** Comparison Sd Cents */
+            comparison_sd_cents: number;
+            /** Strings */
+            strings: components["schemas"]["ExpectedString"][];
+            /** Order Sd Cents */
+            order_sd_cents: number;
+            /** Chain Sd Cents */
+            chain_sd_cents: number;
+            /** Star Sd Cents */
+            star_sd_cents: number;
+            /** Harmonics Sd Cents */
+            harmonics_sd_cents: number | null;
+            /** End To End Sd Cents */
+            end_to_end_sd_cents: number;
+            /** End To End Bias Cents */
+            end_to_end_bias_cents: number;
+            extra_check: components["schemas"]["PlanExtraCheck"] | null;
+        };
+        /**
+         * PlanExtraCheck
+         * @description The check that tells most; `lower` null: the upper string against a note of its own.
+         */
+        PlanExtraCheck: {
+            /** Lower */
+            lower: number | null;
+            /** Upper */
+            upper: number;
+            /** Partials */
+            partials: number[];
+            /** Fret */
+            fret: number | null;
+            /** Interval */
+            interval: string;
+            /** Sd Cents */
+            sd_cents: number;
+        };
+        /**
+         * PlanInterval
+         * @description Two open strings as the plan leaves them, against equal temperament and against pure.
+         */
+        PlanInterval: {
+            /** Lower */
+            lower: number;
+            /** Upper */
+            upper: number;
+            /** Name */
+            name: string;
+            /** Cents */
+            cents: number;
+            /** Against Equal Cents */
+            against_equal_cents: number;
+            /** Against Pure Cents */
+            against_pure_cents: number;
+            /** Sour */
+            sour: boolean;
+        };
+        /**
+         * PlanPage
+         * @description A plan: steps, checks, what it leaves, what to expect. The same as its JSON file.
+         */
+        PlanPage: {
+            /** Instrument */
+            instrument: string;
+            /** Instrument Name */
+            instrument_name: string;
+            /** Tuning */
+            tuning: string;
+            /** Tuning Name */
+            tuning_name: string;
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed";
+            /** A4 Hz */
+            a4_hz: number;
+            /** Temperament */
+            temperament: string;
+            reference: components["schemas"]["PlanReference"];
+            /** Strings */
+            strings: components["schemas"]["LeftString"][];
+            /** Steps */
+            steps: components["schemas"]["PlannedStep"][];
+            /** Closes */
+            closes: components["schemas"]["PlannedCheck"][];
+            /** Intervals */
+            intervals: components["schemas"]["PlanInterval"][];
+            expected: components["schemas"]["PlanExpected"];
+            /** Marked Against */
+            marked_against: string;
+        };
+        /**
+         * PlanReference
+         * @description What the pitch is taken from.
+         */
+        PlanReference: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "fork" | "tone" | "tones" | "drone" | "tuner";
+            /** Note */
+            note: string;
+            /** Hz */
+            hz: number;
         };
         /**
          * PlanSide
@@ -256,6 +700,125 @@ export interface components {
             note: string;
         };
         /**
+         * PlannedCheck
+         * @description Two sounds to listen to at the end.
+         */
+        PlannedCheck: {
+            /** Index */
+            index: number;
+            /** Sound */
+            sound: components["schemas"]["SoundedSide"][];
+            /** Target Cents */
+            target_cents: number;
+            /** Interval */
+            interval: string;
+            /** Meeting Hz */
+            meeting_hz: number;
+            /** Beats Hz */
+            beats_hz: number;
+            /** Beats Hz Per Cent */
+            beats_hz_per_cent: number;
+            /** Title */
+            title: string;
+            /** Instruction */
+            instruction: string;
+        };
+        /**
+         * PlannedStep
+         * @description One string to tune; the first side is the one turned.
+         */
+        PlannedStep: {
+            /** Index */
+            index: number;
+            /** String */
+            string: number;
+            /** Sound */
+            sound: components["schemas"]["SoundedSide"][];
+            /** Target Cents */
+            target_cents: number;
+            /** Interval */
+            interval: string;
+            /** Meeting Hz */
+            meeting_hz: number;
+            /** Beats Hz */
+            beats_hz: number;
+            /** Beats Hz Per Cent */
+            beats_hz_per_cent: number;
+            /** Seconds To Hear */
+            seconds_to_hear: number;
+            /** Title */
+            title: string;
+            /** Instruction */
+            instruction: string;
+            /** Caution */
+            caution: string | null;
+        };
+        /**
+         * RankedSchool
+         * @description A school with its reasons, the fittest first; `serves` false: why it cannot.
+         */
+        RankedSchool: {
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed";
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /** Serves */
+            serves: boolean;
+            /** Points */
+            points: number;
+            /** Reasons */
+            reasons: string[];
+        };
+        /**
+         * RetunedString
+         * @description One string of a retuning; cents against its new note.
+         */
+        RetunedString: {
+            /** Number */
+            number: number;
+            /** Label */
+            label: string;
+            /** From Note */
+            from_note: string;
+            /** To Note */
+            to_note: string;
+            /** Semitones */
+            semitones: number;
+            /** Tension Before N */
+            tension_before_n: number;
+            /** Tension After N */
+            tension_after_n: number;
+            /** Breaking Share */
+            breaking_share: number;
+            /** Aim Cents */
+            aim_cents: number;
+            /** Drift Cents */
+            drift_cents: number;
+        };
+        /**
+         * RetuningPage
+         * @description A retuning, string by string.
+         */
+        RetuningPage: {
+            /** Strings */
+            strings: components["schemas"]["RetunedString"][];
+            /** Load Before N */
+            load_before_n: number;
+            /** Load After N */
+            load_after_n: number;
+            /** Load Change N */
+            load_change_n: number;
+            /** Order */
+            order: number[];
+            /** Cautions */
+            cautions: string[];
+        };
+        /**
          * ScoreLine
          * @description Points given, points possible, and the sentence why.
          */
@@ -273,6 +836,23 @@ export interface components {
             out_of: number;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * SoundedSide
+         * @description One side of a comparison; string null is the reference at `hz`. `node` is a fret number, or
+         *     a share of the string on a bare fingerboard, where it is only touched.
+         */
+        SoundedSide: {
+            /** String */
+            string: number | null;
+            /** Fret */
+            fret: number | null;
+            /** Partial */
+            partial: number;
+            /** Node */
+            node: number | null;
+            /** Hz */
+            hz: number | null;
         };
         /**
          * StringOutcome
@@ -843,6 +1423,290 @@ export interface operations {
                     "application/json": {
                         [key: string]: boolean;
                     };
+                };
+            };
+        };
+    };
+    list_instruments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueInstrument"][];
+                };
+            };
+        };
+    };
+    rank_schools: {
+        parameters: {
+            query: {
+                instrument: string;
+                tuning?: string;
+                notes?: string | null;
+                tonic?: string | null;
+                company?: "alone" | "others";
+                noise?: "quiet" | "noisy";
+                source?: "nothing" | "fork" | "notes" | "drone" | "tuner";
+                how_far?: "hair" | "out" | "slack";
+                purpose?: "learn" | "practice" | "stage" | "recording";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RankedSchool"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    show_plan: {
+        parameters: {
+            query: {
+                instrument: string;
+                tuning?: string;
+                notes?: string | null;
+                method?: ("each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed") | null;
+                a4_hz?: number;
+                temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "custom";
+                fifth_cents?: number;
+                tonic?: string | null;
+                share?: number;
+                offsets?: string;
+                reason?: string;
+                start?: number | null;
+                ear?: "beginner" | "practised" | "trained";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    download_plan: {
+        parameters: {
+            query: {
+                instrument: string;
+                tuning?: string;
+                notes?: string | null;
+                method?: ("each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed") | null;
+                a4_hz?: number;
+                temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "custom";
+                fifth_cents?: number;
+                tonic?: string | null;
+                share?: number;
+                offsets?: string;
+                reason?: string;
+                start?: number | null;
+                ear?: "beginner" | "practised" | "trained";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    print_plan: {
+        parameters: {
+            query: {
+                instrument: string;
+                tuning?: string;
+                notes?: string | null;
+                method?: ("each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed") | null;
+                a4_hz?: number;
+                temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "custom";
+                fifth_cents?: number;
+                tonic?: string | null;
+                share?: number;
+                offsets?: string;
+                reason?: string;
+                start?: number | null;
+                ear?: "beginner" | "practised" | "trained";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    show_retuning: {
+        parameters: {
+            query: {
+                instrument: string;
+                before?: string;
+                after: string;
+                a4_hz?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RetuningPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_questions: {
+        parameters: {
+            query: {
+                instrument_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitnessQuestion"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    check_fitness: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitnessAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitnessPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
