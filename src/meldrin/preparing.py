@@ -163,7 +163,7 @@ def _print_plan(record: Mapping[str, Any]) -> None:
                 f" {one['against_pure_cents']:+.1f} against pure"
             )
     _print_expected(record)
-    print(record["marked_against"])
+    print(record["marked_words"])
 
 
 def _print_expected(record: Mapping[str, Any]) -> None:

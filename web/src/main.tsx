@@ -1,6 +1,6 @@
 import "@fontsource-variable/figtree/wght.css";
 import { QueryClientProvider } from "@tanstack/react-query";
-import { StrictMode } from "react";
+import { lazy, StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { queries } from "./api/client";
@@ -10,6 +10,16 @@ import { Prepare } from "./views/prepare/prepare";
 import { AttemptReview } from "./views/review/attempt-review";
 import { Review } from "./views/review/review";
 import { Tune } from "./views/tune/tune";
+
+// The first page comes alone: what prepares a real instrument is fetched when it is asked for.
+const PrepareFrame = lazy(async () => ({
+  default: (await import("./views/prepare/prepare-frame")).PrepareFrame,
+}));
+const Way = lazy(async () => ({ default: (await import("./views/prepare/way")).Way }));
+const Fit = lazy(async () => ({ default: (await import("./views/prepare/fit")).Fit }));
+const PlanView = lazy(async () => ({ default: (await import("./views/prepare/plan")).PlanView }));
+const Leaves = lazy(async () => ({ default: (await import("./views/prepare/leaves")).Leaves }));
+const Retune = lazy(async () => ({ default: (await import("./views/prepare/retune")).Retune }));
 
 const root = document.getElementById("root");
 if (root) {
@@ -21,6 +31,14 @@ if (root) {
           <Routes>
             <Route element={<Frame />}>
               <Route index element={<Prepare />} />
+              <Route path="prepare" element={<PrepareFrame />}>
+                <Route index element={<Navigate to="way" replace />} />
+                <Route path="way" element={<Way />} />
+                <Route path="fit" element={<Fit />} />
+                <Route path="plan" element={<PlanView />} />
+                <Route path="leaves" element={<Leaves />} />
+                <Route path="retune" element={<Retune />} />
+              </Route>
               <Route path="tune/:attempt" element={<Tune />} />
               <Route path="review" element={<Review />} />
               <Route path="review/:attempt" element={<AttemptReview />} />

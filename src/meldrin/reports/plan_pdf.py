@@ -101,7 +101,7 @@ def _story(record: Mapping[str, Any], size: float, width: float) -> list[Flowabl
         story.append(Paragraph(escape(f"Sour: {words}."), plain))
     story += [
         Spacer(1, 2 * mm * size),
-        Paragraph(escape(record["marked_against"]), small),
+        Paragraph(escape(record["marked_words"]), small),
         Paragraph(
             "A string can snap: eyes and face away from it, small turns near pitch. If a peg or the"
             " neck creaks or the bridge leans, stop; set-up belongs to a repairer.",

@@ -13,8 +13,7 @@ from meldrin.core.temperament import Temperament
 Record = dict[str, Any]
 DIGITS = 6
 MARKED = (
-    "A score marks against the offsets on these strings (stiff_cents): the school’s ideal as heard"
-    " on them, where still means right."
+    "A score marks against what the school’s ideal gives on these very strings: still means right."
 )
 
 
@@ -49,7 +48,8 @@ def plan_record(plan: Plan, expect: Expected) -> Record:
             for one in intervals(plan)
         ],
         "expected": expected_record(expect),
-        "marked_against": MARKED,
+        "marked_against": "stiff_cents",
+        "marked_words": MARKED,
     }
 
 

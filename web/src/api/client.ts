@@ -1,6 +1,6 @@
 import { QueryClient } from "@tanstack/react-query";
 import createClient from "openapi-fetch";
-import type { components, paths } from "./schema";
+import type { components, operations, paths } from "./schema";
 
 export type Schemas = components["schemas"];
 export type Attempt = Schemas["AttemptSummary"];
@@ -10,6 +10,12 @@ export type StartKind = Attempt["start"];
 export type Scene = Schemas["Scene"];
 export type Aid = Scene["aid"];
 export type Verdict = Schemas["Believed"]["verdict"];
+export type Instrument = Schemas["CatalogueInstrument"];
+export type Plan = Schemas["PlanPage"];
+export type Method = Plan["method"];
+export type PlanQuery = operations["show_plan"]["parameters"]["query"];
+export type SchoolsQuery = operations["rank_schools"]["parameters"]["query"];
+export type Ranked = Schemas["RankedSchool"];
 export type BenchAction = Schemas["Act"]["action"];
 
 export const api = createClient<paths>();

@@ -636,6 +636,8 @@ export interface components {
             expected: components["schemas"]["PlanExpected"];
             /** Marked Against */
             marked_against: string;
+            /** Marked Words */
+            marked_words: string;
         };
         /**
          * PlanReference

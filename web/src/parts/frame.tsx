@@ -1,5 +1,5 @@
-import { useEffect, useState } from "react";
-import { Link, NavLink, Outlet } from "react-router";
+import { Suspense, useEffect, useState } from "react";
+import { Link, NavLink, Outlet, useLocation } from "react-router";
 import styled from "styled-components";
 import { ink, phone } from "../theme/theme";
 import { Button } from "./button";
@@ -80,12 +80,16 @@ function preferred(): Light {
   return matchMedia("(prefers-color-scheme: dark)").matches ? "evening" : "day";
 }
 
+const current = { "aria-current": "page" } as const;
+
 /** The bar above every view, and the view below it. */
 export function Frame() {
   const [light, setLight] = useState(preferred);
   useEffect(() => {
     document.documentElement.dataset.theme = light;
   }, [light]);
+  const { pathname } = useLocation();
+  const preparing = pathname === "/" || pathname.startsWith("/prepare");
   const other = light === "day" ? "evening" : "day";
   return (
     <Page>
@@ -95,9 +99,9 @@ export function Frame() {
           <span>Meldrin</span>
         </Mark>
         <nav aria-label="Views">
-          <NavLink to="/" end>
+          <Link to="/" className={preparing ? "active" : ""} {...(preparing ? current : {})}>
             Prepare
-          </NavLink>
+          </Link>
           <NavLink to="/review">Review</NavLink>
         </nav>
         <Tools>
@@ -113,7 +117,9 @@ export function Frame() {
           </Button>
         </Tools>
       </Bar>
-      <Outlet />
+      <Suspense fallback={<main />}>
+        <Outlet />
+      </Suspense>
     </Page>
   );
 }

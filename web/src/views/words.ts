@@ -1,6 +1,6 @@
 // The words of the screen that more than one view needs.
 
-import type { Aid, Attempt, StartKind, Verdict } from "../api/client";
+import type { Aid, Attempt, Method, StartKind, Verdict } from "../api/client";
 
 export const STARTS: Record<StartKind, { name: string; about: string }> = {
   hair: { name: "A hair out", about: "Every string a few cents off. Slow beats, small turns." },
@@ -46,3 +46,20 @@ export function dayAndTime(iso: string): string {
 export function exerciseName(attempt: Attempt): string {
   return `${STARTS[attempt.start].name}, by stopped strings`;
 }
+
+export const SCHOOLS: Record<Method, { name: string; about: string }> = {
+  each: { name: "Every string to its own note", about: "From a piano, a pipe or a tone" },
+  unison: { name: "Unison by stopped strings", about: "Stop one where the next one lives" },
+  fifths: { name: "Fifths outward", about: "Two open strings, until they lock" },
+  harmonics: { name: "Natural harmonics", about: "Where two strings’ partials coincide" },
+  drone: { name: "Drone and scale degrees", about: "Every string over one lasting note" },
+  tuner: { name: "Tuner", about: "String by string, then all again" },
+  mixed: { name: "Mixed, with cross-checks", about: "A tuner, and the ear as the judge" },
+};
+export const METHODS = Object.keys(SCHOOLS) as Method[];
+
+export const EARS = [
+  { id: "beginner", words: "A beginner’s ear", about: "About 6 cents a comparison" },
+  { id: "practised", words: "A practised ear", about: "About 3 cents a comparison" },
+  { id: "trained", words: "A trained ear", about: "About 1.5 cents a comparison" },
+] as const;

@@ -90,8 +90,7 @@ def plan_by(method: str, wanted: Wanted) -> Plan:
         if error.code != "method":
             raise
         instead = next(name for name in INSTEAD if name != method and serves(name, wanted))
-        school = SCHOOLS[instead]
-        message = f"{error.message} {school.name} ({instead}) can serve."
+        message = f"{error.message} What can serve: {instead}."
         raise MeldrinError("method", message, instead=instead) from error
 
 

@@ -264,6 +264,7 @@ class PlanPage(Wire):
     intervals: list[PlanInterval]
     expected: PlanExpected
     marked_against: str
+    marked_words: str
 
 
 class RankedSchool(Wire):

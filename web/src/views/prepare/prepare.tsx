@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
 import { type Aid, api, queries, type StartKind, said } from "../../api/client";
 import { Button } from "../../parts/button";
@@ -23,7 +23,7 @@ const First = styled.section`
   display: grid;
   gap: 1rem;
   align-content: start;
-  padding: 2.75rem 1.5rem 11rem;
+  padding: 2.5rem 1.5rem 10.75rem;
   background: ${ink.sheet};
   border-bottom: 1.5px solid ${ink.line};
   overflow: hidden;
@@ -55,6 +55,9 @@ const First = styled.section`
   }
 `;
 const Begin = styled.div`
+  && {
+    max-width: 56rem;
+  }
   display: flex;
   flex-wrap: wrap;
   align-items: center;
@@ -63,7 +66,23 @@ const Begin = styled.div`
     font-size: 1.1875rem;
     padding: 0.5rem 1.4rem;
   }
+  a {
+    display: flex;
+    align-items: center;
+    min-height: 64px;
+    padding: 0 1.4rem;
+    border: 1.5px solid ${ink.edge};
+    border-radius: 6px;
+    background: ${ink.sheet};
+    font-size: 1.1875rem;
+    font-weight: 600;
+    text-decoration: none;
+  }
+  a:hover {
+    border-color: ${ink.text};
+  }
   span.note {
+    flex-basis: 100%;
     color: ${ink.quiet};
   }
 `;
@@ -150,6 +169,7 @@ export function Prepare() {
           >
             Hear the fork and the A string
           </Button>
+          <Link to="/prepare/way">Prepare an instrument of your own</Link>
           <span className="note">Starts quiet. With headphones on, keep the level low first.</span>
         </Begin>
         {start.error ? <Notice>{start.error.message}</Notice> : null}

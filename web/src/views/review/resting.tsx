@@ -1,5 +1,6 @@
 import styled from "styled-components";
 import type { AttemptPage, Outcome } from "../../api/client";
+import { Float, height } from "../../parts/float";
 import { ink } from "../../theme/theme";
 import { capital, howFar } from "../words";
 
@@ -29,14 +30,11 @@ const Figure = styled.figure`
 const WIDTH = 1000;
 const HEIGHT = 250;
 const LINE = 118;
-const SOFT = 4;
 const EDGE = 40;
 const REACH = 78;
-const STILL = 1;
 
 function y(cents: number): number {
-  const part = Math.asinh(cents / SOFT) / Math.asinh(EDGE / SOFT);
-  return LINE - REACH * Math.max(-1, Math.min(1, part));
+  return LINE - REACH * height(cents, EDGE);
 }
 
 /** Where every string came to rest: below the line low, above it high, on it still. */
@@ -87,11 +85,4 @@ export function Resting({ page, outcome }: { page: AttemptPage; outcome: Outcome
       </svg>
     </Figure>
   );
-}
-
-function Float({ x, y: at, cents }: { x: number; y: number; cents: number }) {
-  if (Math.abs(cents) < STILL)
-    return <rect x={x - 17} y={at - 4} width="34" height="8" fill={ink.text} />;
-  const sweep = cents < 0 ? 0 : 1;
-  return <path d={`M${x - 15},${at} A15,15 0 0 ${sweep} ${x + 15},${at} Z`} fill={ink.text} />;
 }

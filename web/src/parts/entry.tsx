@@ -1,0 +1,87 @@
+import { useEffect, useState } from "react";
+import { Input, NumberField, TextField } from "react-aria-components";
+import styled from "styled-components";
+import { ink } from "../theme/theme";
+import { FieldLabel } from "./pick";
+
+const Box = styled(Input)`
+  min-height: 44px;
+  width: 100%;
+  padding: 0.3rem 0.8rem;
+  border: 1.5px solid ${ink.edge};
+  border-radius: 6px;
+  background: ${ink.sheet};
+  color: ${ink.text};
+  font: inherit;
+  font-weight: 600;
+  &[data-hovered] {
+    border-color: ${ink.text};
+  }
+`;
+const Words = styled(TextField)`
+  display: grid;
+  gap: 0.2rem;
+`;
+const Figure = styled(NumberField)`
+  display: grid;
+  gap: 0.2rem;
+  input {
+    max-width: 9rem;
+  }
+`;
+
+type EntryProps = {
+  label: string;
+  value: string;
+  placeholder?: string;
+  onEnter: (value: string) => void;
+};
+
+/** A line of text; told on once it rests, on Enter, and when it is left. */
+export function Entry({ label, value, placeholder, onEnter }: EntryProps) {
+  const [typed, setTyped] = useState(value);
+  useEffect(() => {
+    if (typed === value) return;
+    const rest = setTimeout(() => onEnter(typed), 500);
+    return () => clearTimeout(rest);
+  }, [typed, value, onEnter]);
+  return (
+    <Words value={typed} onChange={setTyped} onBlur={() => onEnter(typed)}>
+      <FieldLabel>{label}</FieldLabel>
+      <Box
+        {...(placeholder ? { placeholder } : {})}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") onEnter(typed);
+        }}
+      />
+    </Words>
+  );
+}
+
+type AmountProps = {
+  label: string;
+  value: number | null;
+  low: number;
+  high: number;
+  step?: number;
+  onEnter: (value: number) => void;
+};
+
+/** A number within limits; arrow keys change it by a step. */
+export function Amount({ label, value, low, high, step = 1, onEnter }: AmountProps) {
+  return (
+    <Figure
+      value={value ?? NaN}
+      minValue={low}
+      maxValue={high}
+      step={step}
+      formatOptions={{ maximumFractionDigits: 3, useGrouping: false }}
+      onChange={(entered) => {
+        if (Number.isFinite(entered)) onEnter(entered);
+      }}
+    >
+      <FieldLabel>{label}</FieldLabel>
+      <Box />
+    </Figure>
+  );
+}

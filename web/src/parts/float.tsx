@@ -1,0 +1,30 @@
+import { ink } from "../theme/theme";
+
+const STILL_CENTS = 1;
+
+/** A pitch on the water: hanging below the line low, riding above it high, a flat bar still. */
+export function Float({
+  x,
+  y,
+  cents,
+  open,
+}: {
+  x: number;
+  y: number;
+  cents: number;
+  open?: boolean;
+}) {
+  const paint = open ? { fill: ink.sheet, stroke: ink.text, strokeWidth: 2.5 } : { fill: ink.text };
+  if (Math.abs(cents) < STILL_CENTS)
+    return <rect x={x - 17} y={y - 4} width="34" height="8" {...paint} />;
+  const sweep = cents < 0 ? 0 : 1;
+  return <path d={`M${x - 15},${y} A15,15 0 0 ${sweep} ${x + 15},${y} Z`} {...paint} />;
+}
+
+const SOFT_CENTS = 4;
+
+/** How high on a picture an offset stands, from -1 to 1: fine near the line, closer far away. */
+export function height(cents: number, edgeCents: number): number {
+  const part = Math.asinh(cents / SOFT_CENTS) / Math.asinh(edgeCents / SOFT_CENTS);
+  return Math.max(-1, Math.min(1, part));
+}

@@ -1,0 +1,145 @@
+import type { ReactNode } from "react";
+import {
+  Button,
+  Label,
+  ListBox,
+  ListBoxItem,
+  Popover,
+  Select,
+  SelectValue,
+} from "react-aria-components";
+import styled from "styled-components";
+import { ink } from "../theme/theme";
+
+const Field = styled(Select)`
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 0.2rem;
+  min-width: 0;
+`;
+export const FieldLabel = styled(Label)`
+  font-size: 0.9375rem;
+  color: ${ink.quiet};
+`;
+const Opener = styled(Button)`
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 0.75rem;
+  min-height: 44px;
+  padding: 0.3rem 0.8rem;
+  border: 1.5px solid ${ink.edge};
+  border-radius: 6px;
+  background: ${ink.sheet};
+  color: ${ink.text};
+  font: inherit;
+  font-weight: 600;
+  text-align: left;
+  cursor: pointer;
+  width: 100%;
+  min-width: 0;
+  &[data-hovered] {
+    border-color: ${ink.text};
+  }
+  .react-aria-SelectValue {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .react-aria-SelectValue [slot="description"] {
+    display: none;
+  }
+  svg {
+    flex: none;
+  }
+`;
+const Sheet = styled(Popover)`
+  background: ${ink.sheet};
+  border: 1.5px solid ${ink.text};
+  border-radius: 6px;
+  overflow: auto;
+  min-width: var(--trigger-width);
+  max-width: min(28rem, 94vw);
+`;
+const Items = styled(ListBox)`
+  padding: 0.3rem;
+  outline: none;
+`;
+const Item = styled(ListBoxItem)`
+  display: grid;
+  align-content: center;
+  min-height: 44px;
+  padding: 0.3rem 0.7rem;
+  border-radius: 4px;
+  cursor: pointer;
+  font-weight: 600;
+  &[data-focused],
+  &[data-hovered] {
+    background: ${ink.shade};
+  }
+  &[data-selected] {
+    background: ${ink.solid};
+    color: ${ink.onSolid};
+  }
+  small {
+    font-size: 0.9375rem;
+    font-weight: 400;
+    opacity: 0.85;
+  }
+  &[data-disabled] {
+    opacity: 0.55;
+    cursor: default;
+  }
+`;
+
+export type PickOption<T extends string> = {
+  id: T;
+  words: string;
+  about?: string | undefined;
+  isDisabled?: boolean;
+};
+
+export type PickProps<T extends string> = {
+  label: string;
+  value: T;
+  options: readonly PickOption<T>[];
+  onPick: (value: T) => void;
+  className?: string;
+  children?: ReactNode;
+};
+
+/** One of many, in a list that opens. */
+export function Pick<T extends string>({ label, value, options, onPick, className }: PickProps<T>) {
+  return (
+    <Field
+      className={className ?? ""}
+      selectedKey={value}
+      onSelectionChange={(key) => {
+        if (key !== null) onPick(key as T);
+      }}
+    >
+      <FieldLabel>{label}</FieldLabel>
+      <Opener>
+        <SelectValue />
+        <svg width="14" height="8" viewBox="0 0 14 8" aria-hidden="true">
+          <path d="M1,1 L7,7 L13,1" fill="none" stroke="currentColor" strokeWidth="2" />
+        </svg>
+      </Opener>
+      <Sheet>
+        <Items>
+          {options.map((option) => (
+            <Item
+              key={option.id}
+              id={option.id}
+              textValue={option.words}
+              isDisabled={option.isDisabled ?? false}
+            >
+              {option.words}
+              {option.about ? <small slot="description">{option.about}</small> : null}
+            </Item>
+          ))}
+        </Items>
+      </Sheet>
+    </Field>
+  );
+}

@@ -1,0 +1,64 @@
+import { useState } from "react";
+import { useOutletContext } from "react-router";
+import styled from "styled-components";
+import type { Method } from "../../api/client";
+import { Notice } from "../../parts/notice";
+import { Pick } from "../../parts/pick";
+import { tablet } from "../../theme/theme";
+import { METHODS, SCHOOLS } from "../words";
+import { LeavesPicture } from "./leaves-picture";
+import type { Prepared } from "./prepare-frame";
+import { usePlan } from "./use-plan";
+
+const Sides = styled.div`
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  gap: 1.5rem 2.5rem;
+  align-items: start;
+  max-width: 84rem;
+  ${tablet} {
+    grid-template-columns: minmax(0, 1fr);
+  }
+`;
+const Side = styled.section`
+  display: grid;
+  gap: 0.75rem;
+  min-width: 0;
+`;
+const OPTIONS = METHODS.map((id) => ({ id, words: SCHOOLS[id].name, about: SCHOOLS[id].about }));
+
+/** What will this leave? All strings against equal temperament, two schools side by side. */
+export function Leaves() {
+  const { asked, change } = useOutletContext<Prepared>();
+  const first = usePlan(asked);
+  const method: Method = asked.method || first.data?.method || "mixed";
+  const [other, setOther] = useState<Method>("each");
+  const second = usePlan({ ...asked, temperament: "own" }, other);
+  const edge = Math.max(
+    10,
+    ...[first, second].flatMap((one) =>
+      (one.data?.strings ?? []).map((string) => Math.abs(string.equal_cents) * 1.25),
+    ),
+  );
+  return (
+    <Sides>
+      <Side aria-label="The first school">
+        <Pick
+          label="This school"
+          value={method}
+          options={OPTIONS}
+          onPick={(chosen) => change({ method: chosen })}
+        />
+        {first.error ? <Notice>{first.error.message}</Notice> : null}
+        {first.data && !first.error ? <LeavesPicture plan={first.data} edgeCents={edge} /> : null}
+      </Side>
+      <Side aria-label="The second school">
+        <Pick label="Beside this one" value={other} options={OPTIONS} onPick={setOther} />
+        {second.error ? <Notice>{second.error.message}</Notice> : null}
+        {second.data && !second.error ? (
+          <LeavesPicture plan={second.data} edgeCents={edge} />
+        ) : null}
+      </Side>
+    </Sides>
+  );
+}

@@ -1,0 +1,208 @@
+import type { ReactNode } from "react";
+import styled from "styled-components";
+import type { Plan } from "../../api/client";
+import { ink, phone, tablet } from "../../theme/theme";
+import { SCHOOLS } from "../words";
+
+type Step = Plan["steps"][number];
+
+const Card = styled.article`
+  display: grid;
+  grid-template-columns: minmax(0, 7fr) minmax(0, 3fr);
+  gap: 0 3rem;
+  align-items: start;
+  min-width: 0;
+  header {
+    grid-column: 1 / -1;
+    padding-bottom: 0.6rem;
+    border-bottom: 1.5px solid ${ink.text};
+  }
+  header {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    justify-content: space-between;
+    gap: 0.25rem 1.5rem;
+  }
+  header p {
+    color: ${ink.quiet};
+    flex-basis: 100%;
+  }
+  ${tablet} {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  @media print {
+    grid-template-columns: minmax(0, 1fr);
+    font-size: 9.5pt;
+    line-height: 1.3;
+    color: black;
+  }
+`;
+const Steps = styled.ol`
+  li {
+    display: grid;
+    grid-template-columns: 2rem minmax(0, 1fr) 11.5rem;
+    gap: 0 0.75rem;
+    padding: 0.65rem 0;
+    border-bottom: 1px solid ${ink.line};
+    break-inside: avoid;
+  }
+  .place {
+    font-size: 1.5rem;
+    font-weight: 700;
+    color: ${ink.water};
+    line-height: 1.15;
+  }
+  h3 {
+    margin: 0;
+    font-size: 1.0625rem;
+  }
+  dl {
+    color: ${ink.quiet};
+    font-size: 0.9375rem;
+    line-height: 1.35;
+  }
+  .caution {
+    color: ${ink.amber};
+    font-size: 0.9375rem;
+  }
+  ${phone} {
+    li {
+      grid-template-columns: 2rem minmax(0, 1fr);
+    }
+    dl {
+      grid-column: 2;
+      margin-top: 0.3rem;
+    }
+  }
+  @media print {
+    li {
+      padding: 0.3rem 0;
+    }
+  }
+`;
+const Side = styled.div`
+  display: grid;
+  gap: 1.25rem;
+  padding-top: 0.75rem;
+  h3 {
+    margin: 0 0 0.3rem;
+    font-size: 1.0625rem;
+  }
+  li + li {
+    margin-top: 0.5rem;
+  }
+  p + p {
+    margin-top: 0.4rem;
+  }
+  .quiet {
+    color: ${ink.quiet};
+  }
+`;
+
+/** The plan on one page: what to do, in sentences; what to measure, in numbers beside them. */
+export function PlanCard({ plan, children }: { plan: Plan; children?: ReactNode }) {
+  return (
+    <Card aria-label="The plan">
+      <header>
+        <h1>
+          {plan.instrument_name}, {plan.tuning_name.toLowerCase()}
+        </h1>
+        {children}
+        <p>
+          {SCHOOLS[plan.method].name} · {plan.temperament} · A4 = {plan.a4_hz} Hz
+        </p>
+      </header>
+      <Steps>
+        {plan.steps.map((step, index) => (
+          <StepRow key={step.index} step={step} before={plan.steps[index - 1]} />
+        ))}
+      </Steps>
+      <Side>
+        {plan.closes.length > 0 ? (
+          <section>
+            <h3>At the end</h3>
+            <ul>
+              {plan.closes.map((close) => (
+                <li key={close.index}>
+                  <strong>{close.title}.</strong> {close.instruction}
+                </li>
+              ))}
+            </ul>
+          </section>
+        ) : null}
+        <Expected plan={plan} />
+        <p className="quiet">{plan.marked_words}</p>
+      </Side>
+    </Card>
+  );
+}
+
+function StepRow({ step, before }: { step: Step; before: Step | undefined }) {
+  return (
+    <li>
+      <span className="place">{step.index}</span>
+      <div>
+        <h3>{step.title}</h3>
+        <p>{step.instruction}</p>
+        {step.caution && step.caution !== before?.caution ? (
+          <p className="caution">{step.caution}</p>
+        ) : null}
+      </div>
+      <dl>
+        <div>{step.interval}</div>
+        <div>meets at {step.meeting_hz.toFixed(1)} Hz</div>
+        <div>
+          {step.beats_hz < 0.005 ? "still" : `${step.beats_hz.toFixed(2)} beats a second`};{" "}
+          {step.beats_hz_per_cent.toFixed(2)} more a cent away
+        </div>
+        <div>listen {step.seconds_to_hear.toFixed(1)} s</div>
+      </dl>
+    </li>
+  );
+}
+
+function Expected({ plan }: { plan: Plan }) {
+  const { expected } = plan;
+  const label = (number: number) => plan.strings.find((one) => one.number === number)?.label ?? "";
+  const extra = expected.extra_check;
+  const bias = expected.end_to_end_bias_cents;
+  return (
+    <section>
+      <h3>What to expect</h3>
+      <p>
+        In this order the worst string ends within about ±{cents(expected.order_sd_cents)} two times
+        out of three. String after string it would be ±{cents(expected.chain_sd_cents)}, all from
+        one string ±{cents(expected.star_sd_cents)}
+        {expected.harmonics_sd_cents === null
+          ? ""
+          : `, by harmonics ±${cents(expected.harmonics_sd_cents)}`}
+        .
+      </p>
+      {Math.abs(bias) >= 0.05 ? (
+        <p>
+          A heavy finger adds {cents(Math.abs(bias))} {bias > 0 ? "too wide" : "too narrow"} from
+          end to end.
+        </p>
+      ) : null}
+      {extra ? (
+        <p>
+          The check that tells most:{" "}
+          {extra.lower === null
+            ? `${label(extra.upper)} against a note or a reading of its own`
+            : `${label(extra.lower)} with ${label(extra.upper)}, ${
+                extra.fret === null
+                  ? `${extra.interval}, partials ${extra.partials.join(" and ")}`
+                  : `at fret ${extra.fret}`
+              }`}
+          . The worst string is then at ±{cents(extra.sd_cents)}.
+        </p>
+      ) : null}
+    </section>
+  );
+}
+
+function cents(value: number): string {
+  const size = value.toFixed(1);
+  return `${size} ${size === "1.0" ? "cent" : "cents"}`;
+}

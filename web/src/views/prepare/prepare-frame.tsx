@@ -1,0 +1,202 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
+import { Outlet, useLocation, Link } from "react-router";
+import styled from "styled-components";
+import { api, type Instrument, said } from "../../api/client";
+import { Amount, Entry } from "../../parts/entry";
+import { Notice } from "../../parts/notice";
+import { Pick } from "../../parts/pick";
+import { ink, phone, tablet } from "../../theme/theme";
+import { type Asked, OWN_NOTES, useAsked } from "./asked";
+import { Tunings } from "./tunings";
+
+const STEPS = [
+  { path: "way", words: "Which way today" },
+  { path: "fit", words: "Is it fit?" },
+  { path: "plan", words: "The plan" },
+  { path: "leaves", words: "What will this leave?" },
+  { path: "retune", words: "Retune" },
+] as const;
+const CALIBRATIONS = [415, 430, 432, 440, 442, 443];
+
+const Main = styled.main`
+  display: grid;
+  align-content: start;
+  min-width: 0;
+`;
+const Top = styled.div`
+  background: ${ink.sheet};
+  border-bottom: 1.5px solid ${ink.line};
+  padding: 0.75rem 1.5rem 0;
+  display: grid;
+  gap: 0.6rem;
+  ${phone} {
+    padding: 0.6rem 1rem 0;
+  }
+  @media print {
+    display: none;
+  }
+`;
+const Choices = styled.div`
+  display: grid;
+  grid-template-columns: minmax(0, 2fr) minmax(0, 2fr) minmax(0, 1fr);
+  gap: 0.75rem 1rem;
+  max-width: 62rem;
+  align-items: end;
+  .own {
+    grid-column: 1 / -1;
+  }
+  ${tablet} {
+    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  }
+  ${phone} {
+    gap: 0.5rem 0.75rem;
+  }
+`;
+const Steps = styled.nav`
+  display: flex;
+  gap: 0.25rem;
+  margin-left: -0.8rem;
+  overflow-x: auto;
+  a {
+    flex: none;
+    display: flex;
+    align-items: center;
+    min-height: 44px;
+    padding: 0 0.8rem;
+    text-decoration: none;
+    border-bottom: 3px solid transparent;
+    color: ${ink.quiet};
+    font-weight: 600;
+  }
+  a[aria-current] {
+    color: ${ink.text};
+    border-bottom-color: ${ink.water};
+  }
+  ${phone} {
+    margin: 0 -1rem;
+    padding: 0 0.5rem;
+    a {
+      padding: 0 0.6rem;
+    }
+  }
+`;
+const Body = styled.div`
+  padding: 1.25rem 1.5rem 2rem;
+  display: grid;
+  min-width: 0;
+  ${phone} {
+    padding: 1rem 1rem 2rem;
+  }
+  @media print {
+    padding: 0;
+  }
+`;
+
+export type Prepared = {
+  instrument: Instrument;
+  asked: Asked;
+  change: (c: Partial<Asked>) => void;
+};
+
+/** What all of Prepare shares: the instrument, its tuning, the calibration, and the way through. */
+export function PrepareFrame() {
+  const [asked, change] = useAsked();
+  const { search, pathname } = useLocation();
+  const catalogue = useQuery({
+    queryKey: ["instruments"],
+    queryFn: () => said(api.GET("/api/instruments")),
+    staleTime: Infinity,
+  });
+  const instrument =
+    catalogue.data?.find((one) => one.id === asked.instrument) ?? catalogue.data?.[0];
+  const steps = useRef<HTMLElement>(null);
+  useEffect(() => {
+    const here = steps.current?.querySelector("[aria-current]");
+    here?.scrollIntoView({ block: "nearest", inline: "center" });
+  }, [pathname]);
+  return (
+    <Main>
+      <Top>
+        {instrument ? (
+          <Choices>
+            <Pick
+              label="Instrument"
+              value={instrument.id}
+              options={(catalogue.data ?? []).map((one) => ({ id: one.id, words: one.name }))}
+              onPick={(id) =>
+                change({
+                  instrument: id,
+                  tuning: "standard",
+                  from: "standard",
+                  notes: "",
+                  method: "",
+                  tonic: "",
+                })
+              }
+            />
+            <Tunings label="Tuning" instrument={instrument} asked={asked} change={change} />
+            <Calibration asked={asked} change={change} />
+            {asked.tuning === OWN_NOTES ? (
+              <div className="own">
+                <Entry
+                  label="Your notes, from the last string to the first"
+                  value={asked.notes}
+                  placeholder={instrument.tunings[0]?.notes ?? ""}
+                  onEnter={(notes) => change({ notes })}
+                />
+              </div>
+            ) : null}
+          </Choices>
+        ) : (
+          <p>{catalogue.error ? catalogue.error.message : "One moment …"}</p>
+        )}
+        <Steps ref={steps} aria-label="Steps of preparing">
+          {STEPS.map((step) => (
+            <Link
+              key={step.path}
+              to={{ pathname: `/prepare/${step.path}`, search }}
+              {...(pathname.endsWith(step.path) ? { "aria-current": "page" as const } : {})}
+            >
+              {step.words}
+            </Link>
+          ))}
+        </Steps>
+      </Top>
+      <Body>
+        {instrument ? (
+          <Outlet context={{ instrument, asked, change } satisfies Prepared} />
+        ) : catalogue.error ? (
+          <Notice>{catalogue.error.message}</Notice>
+        ) : null}
+      </Body>
+    </Main>
+  );
+}
+
+function Calibration({ asked, change }: Omit<Prepared, "instrument">) {
+  const usual = CALIBRATIONS.includes(asked.a4);
+  if (!usual)
+    return (
+      <Amount
+        label="A4, in Hz (390 to 470)"
+        value={asked.a4}
+        low={390}
+        high={470}
+        step={1}
+        onEnter={(a4) => change({ a4 })}
+      />
+    );
+  return (
+    <Pick
+      className="a4"
+      label="A4"
+      value={String(asked.a4)}
+      options={[
+        ...CALIBRATIONS.map((hz) => ({ id: String(hz), words: `${hz} Hz` })),
+        { id: "other", words: "Another …" },
+      ]}
+      onPick={(id) => change({ a4: id === "other" ? asked.a4 + 0.5 : Number(id) })}
+    />
+  );
+}

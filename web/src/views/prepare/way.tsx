@@ -1,0 +1,207 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useLocation, useOutletContext } from "react-router";
+import styled from "styled-components";
+import { api, type Ranked, said, type SchoolsQuery } from "../../api/client";
+import { Choice } from "../../parts/choice";
+import { Notice } from "../../parts/notice";
+import { ink, tablet } from "../../theme/theme";
+import { tuningQuery } from "./asked";
+import type { Prepared } from "./prepare-frame";
+
+type Answers = Required<Pick<SchoolsQuery, "company" | "noise" | "source" | "how_far" | "purpose">>;
+
+const ANSWERS_KEY = "meldrin:situation";
+const USUAL: Answers = {
+  company: "alone",
+  noise: "quiet",
+  source: "fork",
+  how_far: "hair",
+  purpose: "learn",
+};
+const QUESTIONS = [
+  {
+    id: "company",
+    words: "Do you play alone or with others?",
+    options: [
+      { id: "alone", words: "Alone" },
+      { id: "others", words: "With others" },
+    ],
+  },
+  {
+    id: "noise",
+    words: "How is the room?",
+    options: [
+      { id: "quiet", words: "Quiet" },
+      { id: "noisy", words: "Noisy" },
+    ],
+  },
+  {
+    id: "source",
+    words: "What can give you the pitch?",
+    options: [
+      { id: "nothing", words: "Nothing" },
+      { id: "fork", words: "Fork" },
+      { id: "notes", words: "Piano, pipe" },
+      { id: "drone", words: "Drone" },
+      { id: "tuner", words: "Tuner" },
+    ],
+  },
+  {
+    id: "how_far",
+    words: "How far out is it?",
+    options: [
+      { id: "hair", words: "A hair" },
+      { id: "out", words: "Clearly out" },
+      { id: "slack", words: "Strings slack" },
+    ],
+  },
+  {
+    id: "purpose",
+    words: "What is it for?",
+    options: [
+      { id: "learn", words: "To learn" },
+      { id: "practice", words: "Practice" },
+      { id: "stage", words: "A stage" },
+      { id: "recording", words: "Recording" },
+    ],
+  },
+] as const;
+
+const Columns = styled.div`
+  display: grid;
+  grid-template-columns: minmax(20rem, 2fr) minmax(0, 3fr);
+  gap: 1.5rem 3.5rem;
+  align-items: start;
+  max-width: 80rem;
+  ${tablet} {
+    grid-template-columns: minmax(0, 1fr);
+  }
+`;
+const Ask = styled.div`
+  display: grid;
+  gap: 1rem;
+  h2 {
+    margin-bottom: 0.3rem;
+    font-size: 1rem;
+  }
+`;
+const Schools = styled.ol`
+  display: grid;
+  li {
+    display: grid;
+    grid-template-columns: 2rem minmax(0, 1fr) auto;
+    gap: 0.25rem 0.75rem;
+    padding: 0.65rem 0;
+    border-top: 1px solid ${ink.line};
+    align-items: center;
+  }
+  li:last-child {
+    border-bottom: 1px solid ${ink.line};
+  }
+  .place {
+    font-size: 1.5rem;
+    font-weight: 700;
+    color: ${ink.water};
+    align-self: start;
+    line-height: 1.2;
+  }
+  p {
+    color: ${ink.quiet};
+  }
+  .cannot {
+    color: ${ink.quiet};
+  }
+  a {
+    display: flex;
+    align-items: center;
+    min-height: 44px;
+    padding: 0 0.9rem;
+    border: 1.5px solid ${ink.edge};
+    border-radius: 6px;
+    text-decoration: none;
+    font-weight: 600;
+    background: ${ink.sheet};
+    white-space: nowrap;
+  }
+  li:first-child a {
+    background: ${ink.solid};
+    color: ${ink.onSolid};
+    border-color: ${ink.solid};
+  }
+`;
+
+function stored(): Answers {
+  try {
+    return { ...USUAL, ...(JSON.parse(localStorage.getItem(ANSWERS_KEY) ?? "{}") as Answers) };
+  } catch {
+    return USUAL;
+  }
+}
+
+/** Five plain questions, and the schools ranked by the answers, with a reason each. */
+export function Way() {
+  const { asked } = useOutletContext<Prepared>();
+  const [answers, setAnswers] = useState(stored);
+  const ranking = useQuery({
+    queryKey: ["schools", tuningQuery(asked), answers],
+    queryFn: () =>
+      said(api.GET("/api/schools", { params: { query: { ...tuningQuery(asked), ...answers } } })),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  return (
+    <Columns>
+      <Ask>
+        {QUESTIONS.map((question) => (
+          <div key={question.id}>
+            <h2>{question.words}</h2>
+            <Choice<string>
+              label={question.words}
+              value={answers[question.id]}
+              options={question.options}
+              onChoose={(value) => {
+                const next = { ...answers, [question.id]: value } as Answers;
+                localStorage.setItem(ANSWERS_KEY, JSON.stringify(next));
+                setAnswers(next);
+              }}
+            />
+          </div>
+        ))}
+      </Ask>
+      <div>
+        {ranking.error ? <Notice>{ranking.error.message}</Notice> : null}
+        <Schools aria-label="Ways of tuning, the fittest first">
+          {(ranking.data ?? []).map((school, index) => (
+            <School key={school.method} school={school} place={index + 1} />
+          ))}
+        </Schools>
+      </div>
+    </Columns>
+  );
+}
+
+function School({ school, place }: { school: Ranked; place: number }) {
+  const { search } = useLocation();
+  const to = new URLSearchParams(search);
+  to.set("method", school.method);
+  return (
+    <li>
+      <span className="place" aria-hidden="true">
+        {school.serves ? place : "–"}
+      </span>
+      <div className={school.serves ? "" : "cannot"}>
+        <strong>{school.name}</strong>
+        <p>{school.serves ? school.reasons.slice(0, 2).join(" ") : school.reasons[0]}</p>
+      </div>
+      {school.serves ? (
+        <Link
+          to={{ pathname: "/prepare/plan", search: to.toString() }}
+          aria-label={`Show the plan: ${school.name}`}
+        >
+          Show the plan
+        </Link>
+      ) : null}
+    </li>
+  );
+}
