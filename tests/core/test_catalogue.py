@@ -3,9 +3,16 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from meldrin.core.catalogue import instrument, read_instrument
+from meldrin.core.catalogue import (
+    Catalogue,
+    check_tuning,
+    instrument,
+    instruments,
+    read_instrument,
+    tuning_of_notes,
+)
 from meldrin.core.errors import MeldrinError
-from meldrin.core.methods.plan import string_label
+from meldrin.core.methods.naming import string_label
 from meldrin.core.strings import design_tension_n, frequency_at_strain, strain_at_tension
 
 GOOD = (
@@ -33,12 +40,130 @@ class Guitar(unittest.TestCase):
         self.assertEqual(labels, ["high E", "B", "G", "D", "A", "low E"])
 
     def test_unknown_instruments_and_strings(self) -> None:
-        with self.assertRaisesRegex(MeldrinError, "no instrument “zither”; there is guitar"):
+        with self.assertRaisesRegex(
+            MeldrinError, "no instrument “zither”; there is banjo, .*, violin"
+        ):
             instrument("zither")
         with self.assertRaisesRegex(
             MeldrinError, "no string 7; this instrument has strings 1 to 6"
         ):
             instrument("guitar").string(7)
+
+
+class Everything(unittest.TestCase):
+    def test_every_instrument_is_there(self) -> None:
+        names = (
+            "guitar, classical-guitar, electric-guitar, bass, bass5, violin, viola, cello,"
+            " double-bass, fiddle5, mandolin, mandola, tenor-guitar, baritone-ukulele, ukulele,"
+            " banjo, sitar"
+        )
+        there = {one.id for one in instruments()}
+        self.assertLessEqual(set(names.split(", ")), there)
+
+    def test_standard_is_what_the_strings_are_made_for(self) -> None:
+        for made in instruments():
+            self.assertEqual(made.tuning().midis, tuple(string.midi for string in made.strings))
+
+    def test_lowered_tunings_are_lowered_by_so_much(self) -> None:
+        for made in instruments():
+            for name, steps in (("half-step-down", 1), ("whole-step-down", 2)):
+                lowered = tuple(midi - steps for midi in made.tuning().midis)
+                self.assertEqual(made.tuning(name).midis, lowered, made.id)
+
+    def test_plain_strings_weigh_what_their_diameter_says(self) -> None:
+        # kg/m^3: music wire 7850, phosphor bronze 8800; polyamide 1060 to 1140, stretched
+        densities = {"steel": (7850, 7850), "bronze": (8800, 8800), "polyamide": (1040, 1140)}
+        for made in instruments():
+            for string in made.strings:
+                if not string.material.startswith("plain"):
+                    continue
+                low, high = densities[string.material.split()[-1]]
+                area = math.pi / 4.0 * string.core_m**2
+                self.assertGreater(string.density_kg_m / area, 0.995 * low, made.id)
+                self.assertLess(string.density_kg_m / area, 1.005 * high, made.id)
+
+    def test_whole_sets_pull_what_such_sets_pull(self) -> None:
+        # newtons: light steel set about 700, classical 350 to 400, violin 200 to 250, double bass
+        # 1100 to 1250, mandolin 700 to 800, banjo 250 to 320
+        sets = {"guitar": (650, 760), "classical-guitar": (350, 420), "violin": (200, 250)}
+        sets |= {"double-bass": (1100, 1250), "mandolin": (700, 800), "banjo": (250, 320)}
+        for name, (low, high) in sets.items():
+            load_n = sum(design_tension_n(string) for string in instrument(name).strings)
+            self.assertTrue(low < load_n < high, (name, load_n))
+
+    def test_special_strings(self) -> None:
+        banjo = instrument("banjo").string(5)
+        self.assertEqual((banjo.nut_fret, banjo.role), (5, "drone"))
+        # the short string of 499.7 mm begins at fret 5 of 667 mm: 667 * 2^(-5/12)
+        self.assertAlmostEqual(banjo.scale_m, 0.667 * 2.0 ** (-5 / 12), places=3)
+        sitar = instrument("sitar")
+        self.assertEqual([s.label for s in sitar.strings][7:9], ["T1", "T2"])
+        self.assertEqual(sum(s.role == "sympathetic" for s in sitar.strings), 13)
+        self.assertEqual(
+            [s.course for s in instrument("mandola").strings], [1, 1, 2, 2, 3, 3, 4, 4]
+        )
+        self.assertGreater(
+            instrument("ukulele").string(4).midi, instrument("ukulele").string(3).midi
+        )
+        self.assertIsNotNone(instrument("cello").string(4).fine)
+
+    def test_names_where_many_share_a_letter(self) -> None:
+        mandolin = instrument("mandolin")
+        self.assertEqual([string_label(mandolin, n) for n in (1, 2)], ["first E", "second E"])
+        open_d = instrument("guitar").tuning("open-d")
+        labels = [string_label(instrument("guitar"), n, open_d) for n in (1, 4, 6, 3)]
+        self.assertEqual(labels, ["high D", "middle D", "low D", "F#"])
+        self.assertEqual(string_label(instrument("sitar"), 2), "C#3")
+
+
+class OwnTunings(unittest.TestCase):
+    def test_strings_at_risk_are_named(self) -> None:
+        guitar = instrument("guitar")
+        high = tuning_of_notes(guitar.strings, "E2 A2 D3 G3 B3 A4")
+        # E4 at 103.7 N up five half steps carries 2^(10/12) = 1.78 times that: 185 of 192 N
+        with self.assertRaisesRegex(MeldrinError, r"string 1 at A4 would be at 9\d%") as caught:
+            check_tuning(guitar.strings, high, a4_hz=440.0)
+        self.assertNotIn("string 2", caught.exception.message)
+
+    def test_strings_that_would_flap(self) -> None:
+        guitar = instrument("guitar")
+        low = tuning_of_notes(guitar.strings, "D1 A2 D3 G3 B3 E4")
+        with self.assertRaisesRegex(MeldrinError, "string 6 at D1 would hang at 2"):
+            check_tuning(guitar.strings, low, a4_hz=440.0)
+
+    def test_another_number_of_notes(self) -> None:
+        with self.assertRaisesRegex(MeldrinError, "has 3 notes; .* needs 8 notes, or 4, one a"):
+            tuning_of_notes(instrument("mandolin").strings, "G3 D4 A4")
+
+    def test_no_such_tuning(self) -> None:
+        with self.assertRaisesRegex(MeldrinError, "no tuning “open-z” of the violin; .*cross-a"):
+            instrument("violin").tuning("open-z")
+
+
+class OwnFiles(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+
+    def test_a_teachers_instrument_joins_the_catalogue(self) -> None:
+        text = GOOD.replace('id = "guitar"', 'id = "parlour"').replace("order = 1", "order = 99")
+        (self.folder / "parlour.toml").write_text(text, encoding="utf-8")
+        own = Catalogue(self.folder)
+        self.assertEqual(own.all()[-1].id, "parlour")
+        self.assertEqual(own.instrument("viola"), instrument("viola"))
+
+    def test_a_file_named_unlike_its_id(self) -> None:
+        (self.folder / "mine.toml").write_text(GOOD, encoding="utf-8")
+        with self.assertRaisesRegex(MeldrinError, "mine.toml: the id is “guitar”"):
+            Catalogue(self.folder).all()
+
+    def test_no_folder(self) -> None:
+        with self.assertRaisesRegex(MeldrinError, "There is no folder"):
+            Catalogue(self.folder / "none").ids()
+
+    def test_a_file_that_is_no_text(self) -> None:
+        (self.folder / "mine.toml").write_bytes(b"\xff\xfe\x00")
+        with self.assertRaisesRegex(MeldrinError, "mine.toml cannot be read as text"):
+            Catalogue(self.folder).all()
 
 
 class BadFiles(unittest.TestCase):
@@ -84,4 +209,34 @@ class BadFiles(unittest.TestCase):
         self.assertRegex(self.refusal(bad), r"string 1 would be at \d+% of its breaking load")
 
     def test_numbers_in_a_row(self) -> None:
-        self.assertRegex(self.refusal(GOOD.replace("number = 2", "number = 9")), "numbered 1, 2, 3")
+        self.assertRegex(
+            self.refusal(GOOD.replace("number = 2\n", "number = 9\n")), "numbered 1, 2, 3"
+        )
+
+    def test_tunings(self) -> None:
+        line = self.line("[[tunings]]", 4)
+        bad = GOOD.replace('"D2 A2 D3 G3 B3 E4"', '"D2 A2 D3 G3 B3"')
+        self.assertRegex(self.refusal(bad), rf"^mine\.toml, line {line}: .* has 5 notes")
+        bad = GOOD.replace('"D2 A2 D3 G3 B3 E4"', '"D2 A2 D3 G3 B3 H4"')
+        self.assertRegex(self.refusal(bad), "“H4” is not a note")
+        bad = GOOD.replace('"D2 A2 D3 G3 B3 E4"', '"D2 A2 D3 G3 B3 B4"')
+        self.assertRegex(self.refusal(bad), "string 1 at B4 would be at")
+        self.assertRegex(self.refusal(GOOD.replace('"standard"', '"usual"')), "must be “standard”")
+
+    def test_headings(self) -> None:
+        bad = GOOD.replace("[[tunings]]", "[[ tunings ]]", 1)
+        self.assertRegex(self.refusal(bad), r"needs a heading \[\[tunings\]\] of its own")
+        self.assertRegex(self.refusal(GOOD.split("[[strings]]")[0]), "“strings” is missing")
+
+    def test_optional_values_of_the_wrong_kind(self) -> None:
+        for line in ('course = "one"', "role = 3", "label = 7", 'packing = "tight"'):
+            bad = GOOD.replace("number = 2\n", f"number = 2\n{line}\n", 1)
+            self.assertRegex(self.refusal(bad), "has the wrong kind of value", line)
+
+    def test_words_from_a_list(self) -> None:
+        bad = GOOD.replace('kind = "plucked"', 'kind = "blown"')
+        self.assertRegex(self.refusal(bad), "kind “blown” is not one of plucked, bowed")
+        bad = GOOD.replace("number = 1\n", 'number = 1\nrole = "lead"\n', 1)
+        self.assertRegex(self.refusal(bad), "role is one of: playing, drone, sympathetic")
+        bad = GOOD.replace("life_hours = [15, 40]", "life_hours = [40]")
+        self.assertRegex(self.refusal(bad), "“life_hours” must be two numbers")

@@ -1,16 +1,16 @@
 """Instruments as data files, and the loader that refuses a bad one with file, line and reason."""
 
 from meldrin.core.catalogue.instrument import Instrument, Losses
-from meldrin.core.catalogue.load import instrument, instrument_ids, instruments, read_instrument
+from meldrin.core.catalogue.load import Catalogue, instrument, instruments, read_instrument
 from meldrin.core.catalogue.tuning import Tuning, check_tuning, tonic_of, tuning_of_notes
 
 __all__ = [
+    "Catalogue",
     "Instrument",
     "Losses",
     "Tuning",
     "check_tuning",
     "instrument",
-    "instrument_ids",
     "instruments",
     "read_instrument",
     "tonic_of",

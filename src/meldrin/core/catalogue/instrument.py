@@ -49,11 +49,6 @@ class Instrument:
     tunings: tuple[Tuning, ...]
 
     def __post_init__(self) -> None:
-        numbers = [string.number for string in self.strings]
-        if numbers != list(range(1, len(numbers) + 1)):
-            raise MeldrinError(
-                "catalogue", f"The strings of {self.name} must be numbered 1, 2, 3 …"
-            )
         within(self.coupling_m_per_n, name="coupling", low=0.0, high=1e-4, unit="m/N")
         within(self.frets, name="frets", low=0, high=36)
         _one_of(self.kind, KINDS, "kind")

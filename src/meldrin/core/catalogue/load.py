@@ -1,9 +1,10 @@
 """Reading instrument files (TOML). A bad file is refused with its name, the line and the reason."""
 
+import os
 import re
 import tomllib
 from collections.abc import Mapping
-from functools import cache
+from functools import cache, cached_property
 from importlib import resources
 from importlib.resources.abc import Traversable
 from pathlib import Path
@@ -19,37 +20,83 @@ FORMAT = 1
 T = TypeVar("T")
 
 
-def _folder() -> Traversable:
-    return resources.files("meldrin.core.catalogue") / "data"
+class Catalogue:
+    """The instruments there are: those built in, and a folder of somebody's own."""
+
+    def __init__(self, own: Path | None = None) -> None:
+        self._own = own
+        self._read: dict[str, Instrument] = {}
+
+    @cached_property
+    def _files(self) -> dict[str, Path | Traversable]:
+        built_in = resources.files("meldrin.core.catalogue") / "data"
+        files: dict[str, Path | Traversable] = {}
+        for folder in (built_in, self._own):
+            if folder is None:
+                continue
+            if not folder.is_dir():
+                raise MeldrinError("catalogue", f"There is no folder {folder} of instruments.")
+            for entry in folder.iterdir():
+                if entry.name.endswith(".toml"):
+                    files[entry.name.removesuffix(".toml")] = entry
+        return files
+
+    def ids(self) -> tuple[str, ...]:
+        """Return all ids, in alphabetical order."""
+        return tuple(sorted(self._files))
+
+    def all(self) -> tuple[Instrument, ...]:
+        """Return every instrument, in the order it is shown in.
+
+        Raises:
+            MeldrinError: code ``catalogue``, for a file that is bad, or named unlike its id.
+        """
+        read = (self.instrument(instrument_id) for instrument_id in self.ids())
+        return tuple(sorted(read, key=lambda one: (one.order, one.id)))
+
+    def instrument(self, instrument_id: str) -> Instrument:
+        """Return the instrument with this id; a file of one's own comes before a built-in one.
+
+        Raises:
+            MeldrinError: code ``no_such_instrument``; the message lists the ids there are.
+        """
+        if instrument_id not in self._read:
+            file = self._files.get(instrument_id)
+            if file is None:
+                raise MeldrinError(
+                    "no_such_instrument",
+                    f"There is no instrument “{instrument_id}”; there is {', '.join(self.ids())}.",
+                )
+            found = read_instrument(file)
+            if found.id != instrument_id:
+                raise MeldrinError(
+                    "catalogue", f"{file.name}: the id is “{found.id}”; name the file after it."
+                )
+            self._read[instrument_id] = found
+        return self._read[instrument_id]
 
 
 @cache
-def instrument_ids() -> tuple[str, ...]:
-    """Return the ids of the built-in catalogue, in alphabetical order."""
-    names = (entry.name for entry in _folder().iterdir())
-    return tuple(sorted(name.removesuffix(".toml") for name in names if name.endswith(".toml")))
+def catalogue() -> Catalogue:
+    """Return the catalogue of this process: what is built in, and the folder that the environment
+    names, if it does; data like the rest, read once.
+    """
+    own = os.environ.get("MELDRIN_INSTRUMENTS")
+    return Catalogue(Path(own) if own else None)
 
 
 def instruments() -> tuple[Instrument, ...]:
-    """Return the whole built-in catalogue, in the order it is shown in."""
-    read = (instrument(instrument_id) for instrument_id in instrument_ids())
-    return tuple(sorted(read, key=lambda one: (one.order, one.id)))
+    """Return the whole catalogue, in the order it is shown in."""
+    return catalogue().all()
 
 
-@cache
 def instrument(instrument_id: str) -> Instrument:
-    """Return the instrument of the built-in catalogue with this id.
+    """Return the instrument of the catalogue with this id.
 
     Raises:
         MeldrinError: code ``no_such_instrument``; the message lists the ids there are.
     """
-    ids = instrument_ids()
-    if instrument_id not in ids:
-        raise MeldrinError(
-            "no_such_instrument",
-            f"There is no instrument “{instrument_id}”; there is {', '.join(ids)}.",
-        )
-    return read_instrument(_folder() / f"{instrument_id}.toml")
+    return catalogue().instrument(instrument_id)
 
 
 def read_instrument(path: Path | Traversable) -> Instrument:
@@ -79,19 +126,14 @@ class _Reader:
         if self._value(table, "format", int, 0) != FORMAT:
             raise self._error(self._line_of("format", 0), f"the format must be {FORMAT}")
         losses = self._value(table, "losses", dict, 0)
-        strings = tuple(
-            self._string(row, at)
-            for row, at in zip(
-                self._value(table, "strings", list, 0), self._starts("[[strings]]"), strict=True
-            )
-        )
+        made = []
+        for number, (row, at) in enumerate(self._rows(table, "strings"), start=1):
+            made.append(self._string(row, at))
+            if made[-1].number != number:
+                raise self._error(at, "strings must be numbered 1, 2, 3 … in their order")
+        strings = tuple(made)
+        tunings = tuple(self._tuning(row, at, strings) for row, at in self._rows(table, "tunings"))
         start = self._line_of("losses", 0)
-        tunings = tuple(
-            self._tuning(row, at, strings)
-            for row, at in zip(
-                self._value(table, "tunings", list, 0), self._starts("[[tunings]]"), strict=True
-            )
-        )
         try:
             return Instrument(
                 id=self._value(table, "id", str, 0),
@@ -121,18 +163,18 @@ class _Reader:
         try:
             string = String(
                 number=number,
-                course=row.get("course", number),
+                course=self._optional(row, "course", number, start),
                 midi=parse_note(self._value(row, "note", str, start)),
                 scale_m=milli("scale_mm"),
                 material=self._value(row, "material", str, start),
                 core_m=milli("core_mm"),
                 outer_m=milli("outer_mm"),
-                packing=float(row.get("packing", 1.0)),
+                packing=self._number(row, "packing", start, 1.0),
                 density_kg_m=milli("density_g_per_m"),
                 modulus_pa=self._number(row, "modulus_gpa", start) * 1e9,
-                modulus_slope=float(row.get("modulus_slope", 0.0)),
+                modulus_slope=self._number(row, "modulus_slope", start, 0.0),
                 breaking_n=self._number(row, "breaking_n", start),
-                bending_factor=float(row.get("bending_factor", 1.0)),
+                bending_factor=self._number(row, "bending_factor", start, 1.0),
                 dead_nut_m=milli("dead_nut_mm"),
                 dead_bridge_m=milli("dead_bridge_mm"),
                 peg=Peg(
@@ -141,9 +183,9 @@ class _Reader:
                     post_m=self._number(peg, "post_mm", start) / 1000.0,
                 ),
                 fine=self._fine(row, start),
-                role=row.get("role", "playing"),
-                label=row.get("label"),
-                nut_fret=row.get("nut_fret", 0),
+                role=self._optional(row, "role", "playing", start),
+                label=self._optional(row, "label", "", start) or None,
+                nut_fret=self._optional(row, "nut_fret", 0, start),
             )
         except MeldrinError as error:
             raise self._at(start, error) from error
@@ -178,8 +220,19 @@ class _Reader:
             raise self._at(start, error) from error
         return tuning
 
-    def _starts(self, heading: str) -> list[int]:
-        return [line for line, text in enumerate(self._lines) if text.strip() == heading]
+    def _rows(self, table: Mapping[str, Any], key: str) -> list[tuple[Mapping[str, Any], int]]:
+        """Return the tables of a list with the line each begins at."""
+        rows = self._value(table, key, list, 0)
+        starts = [n for n, text in enumerate(self._lines) if text.strip() == f"[[{key}]]"]
+        if not rows or len(rows) != len(starts):
+            raise self._error(
+                self._line_of(key, 0),
+                f"every one of the {key} needs a heading [[{key}]] of its own",
+            )
+        return list(zip(rows, starts, strict=True))
+
+    def _optional(self, row: Mapping[str, Any], key: str, default: T, start: int) -> T:
+        return self._value(row, key, type(default), start) if key in row else default
 
     def _range(self, table: Mapping[str, Any], key: str) -> tuple[float, float]:
         pair = self._value(table, key, list, 0)
@@ -196,7 +249,11 @@ class _Reader:
             raise self._error(self._line_of(key, start), said)
         return value
 
-    def _number(self, table: Mapping[str, Any], key: str, start: int) -> float:
+    def _number(
+        self, table: Mapping[str, Any], key: str, start: int, default: float | None = None
+    ) -> float:
+        if default is not None and key not in table:
+            return default
         value = table.get(key)
         return float(self._value(table, key, int if isinstance(value, int) else float, start))
 

@@ -27,7 +27,7 @@ from meldrin.core.temperament import Temperament, Tone, just_ratio
 from meldrin.core.words import capital
 
 LISTENING_CENTS = 2.0
-LOWEST_TONE_MIDI = 43
+LOWEST_TONE_MIDI = 52
 MIDDLE_MIDI = 54  # where a drone or a voice lies
 TURN_ASIDE = "Small turns on the way up, and your face turned aside: a string can snap."
 PUSH_IN = "Push the peg in while you turn it, or it slips back."
@@ -117,9 +117,9 @@ class Builder:
         title: str,
         instruction: str,
         interval: str | None = None,
-        caution: str | None = None,
+        listen_s: float | None = None,
     ) -> None:
-        """Tune `own.string` against the other side."""
+        """Tune `own.string` against the other side; `listen_s` where it is not beats that tell."""
         assert own.string is not None
         gap = self._ideal(own).over(self._ideal(other))
         offset = gap.size_cents if gap.cents or gap.ratio != 1 else 0.0
@@ -152,10 +152,10 @@ class Builder:
                 meeting_hz=other_hz,
                 beats_hz=beats,
                 beats_hz_per_cent=per_cent,
-                seconds_to_hear=listen,
+                seconds_to_hear=listen if listen_s is None else listen_s,
                 title=title,
                 instruction=instruction,
-                caution=caution or self.caution(own.string),
+                caution=self.caution(own.string),
             )
         )
         self._companions(own.string)
@@ -166,11 +166,15 @@ class Builder:
         if abs(gap) < 1e-9:
             return "until the beats stop"
         rate = self._beats(other, gap)
-        own_higher = (gap > 0.0) == (self._note(own).size_cents >= self._note(other).size_cents)
-        one_note = abs(self._note(own).over(self._note(other)).size_cents) < 50.0
-        words = ("above", "below") if one_note else ("wide of", "narrow of")
-        side = words[0] if own_higher else words[1]
+        side = self._side(own, other, gap)
         return f"until it stands still, then a little {side} that, to {rate:.1f} beats a second"
+
+    def _side(self, own: Touch, other: Touch, offset: float) -> str:
+        """Return on which side of still an offset lies: of a pitch, or of an interval."""
+        if other.string is None:
+            return "above" if offset > 0.0 else "below"
+        own_higher = self._semitones(own) >= self._semitones(other)
+        return "wide of" if (offset > 0.0) == own_higher else "narrow of"
 
     def words_for(self, own: Touch, other: Touch, offset: float) -> str:
         """Return the interval in the school's words: its name, pure or by how much it is not."""
@@ -180,8 +184,11 @@ class Builder:
             return "unison"
         if offset == 0.0:
             return f"pure {name}"
-        wide = (offset > 0.0) == (self._semitones(own) >= self._semitones(other))
-        return f"{name} {'widened' if wide else 'narrowed'} by {abs(offset):.1f} cents"
+        size = f"{abs(offset):.1f} cents"
+        side = self._side(own, other, offset)
+        if other.string is None:
+            return f"{name}, {size} {side} still"
+        return f"{name} {'widened' if side == 'wide of' else 'narrowed'} by {size}"
 
     def caution(self, number: int) -> str:
         """Return the caution for turning this string's peg."""
@@ -219,8 +226,8 @@ class Builder:
             other,
             title=f"{capital(label)} from a sounded {note}",
             instruction=(
-                f"Have a {note} sounded, by a tuner, a pipe or a piano, and sound the open {label}"
-                f"{touch} with it. Turn the peg of {label} {self.goal(own, other)}."
+                f"Have {a_note(note)} sounded, by a tuner, a pipe or a piano, and sound the open"
+                f" {label}{touch} with it. Turn the peg of {label} {self.goal(own, other)}."
             ),
         )
 
@@ -480,6 +487,11 @@ def reference_for(wanted: Wanted, number: int) -> Reference:
 
 def _fork_fits(midi: int) -> bool:
     return midi <= A4_MIDI and (A4_MIDI - midi) % 12 == 0 and A4_MIDI - midi <= 24
+
+
+def a_note(note: str) -> str:
+    """Return a note's name with its article."""
+    return f"{'an' if note[0] in 'AEF' else 'a'} {note}"
 
 
 def ordinal(number: int) -> str:

@@ -35,14 +35,14 @@ def drone(wanted: Wanted) -> Plan:
         degree = DEGREES[(wanted.tuning.midi(number) - tonic) % 12]
         voice = "tonic" if other.hz == reference.hz else "fifth"
         which = "It" if own.partial == 1 else f"Its {ordinal(own.partial)} partial"
-        theirs = "" if other.partial == 1 else f"’s {ordinal(other.partial)} partial"
+        theirs = "" if other.partial == 1 else f"{ordinal(other.partial)} partial of the "
         builder.step(
             own,
             other,
             title=f"{capital(label)}: the {degree}",
             instruction=(
                 f"Let the drone sound, {note_name(midi)} with its fifth. Sound the open {label}: it"
-                f" is the {degree}. {which} meets the drone’s {voice}{theirs}. Turn its peg"
+                f" is the {degree}. {which} meets the {theirs}drone’s {voice}. Turn its peg"
                 f" {builder.goal(own, other)}."
             ),
             interval=_interval(builder, number, degree),
@@ -100,4 +100,4 @@ def _interval(builder: Builder, number: int, degree: str) -> str:
         ratio, octaves = ratio / 2, octaves + 1
     while ratio < 1:
         ratio, octaves = ratio * 2, octaves - 1
-    return f"{degree}, {ratio.numerator}/{ratio.denominator} over the tonic"
+    return f"{ratio.numerator}/{ratio.denominator} over the tonic"

@@ -2,7 +2,7 @@
 
 from itertools import pairwise
 
-from meldrin.core.methods.builder import Builder
+from meldrin.core.methods.builder import Builder, a_note
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference
 from meldrin.core.methods.wanted import Wanted
@@ -27,7 +27,7 @@ def each(wanted: Wanted) -> Plan:
             builder.sounded(hz=builder.tone(number).hz(wanted.a4_hz)),
             title=f"{capital(label)} from its own {note}",
             instruction=(
-                f"Have the note {note} sounded and keep it in your ear; hum it. Sound the open"
+                f"Have {a_note(note)} sounded and keep it in your ear; hum it. Sound the open"
                 f" {label} with it, decide whether it is low or high, and turn its peg until the"
                 " beats stop."
             ),

@@ -15,8 +15,8 @@ from meldrin.core.methods.wanted import Wanted
 from meldrin.core.temperament import PURE_FIFTHS
 
 EDGE = (
-    " Come up from below to the edge of too sharp: a fifth that is flat sounds sour, then it locks"
-    " and the ripple stands still."
+    " Come up to it from below and stop at the edge of too sharp: there the fifth locks and the"
+    " ripple stands still."
 )
 
 
@@ -55,8 +55,8 @@ def fifths(wanted: Wanted) -> Plan:
             " neighbour.",
         )
     for new, old in pairs:
-        bowed_fifth = abs(wanted.tuning.midi(new) - wanted.tuning.midi(old)) == 7
-        builder.open_pair(new, old, listen=EDGE if bowed_fifth else "")
+        fifth = abs(wanted.tuning.midi(new) - wanted.tuning.midi(old)) == 7
+        builder.open_pair(new, old, listen=EDGE if fifth and wanted.temperament is None else "")
     builder.check_octaves()
     builder.check_again()
     return builder.plan("fifths")

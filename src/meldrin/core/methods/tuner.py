@@ -12,6 +12,7 @@ from meldrin.core.temperament import EQUAL
 from meldrin.core.words import capital
 
 TUNER_READING: Final = "tuner reading"
+READING_S: Final = 1.5  # half a second of attack, and a settled second
 
 
 def tuner(wanted: Wanted) -> Plan:
@@ -48,4 +49,5 @@ def read_on_tuner(builder: Builder, number: int) -> None:
             f" {reading} cents."
         ),
         interval=TUNER_READING,
+        listen_s=READING_S,
     )
