@@ -7,6 +7,7 @@ import sys
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 
 import httpx2
 import psutil
@@ -118,6 +119,126 @@ class Refusing(CommandTest):
         )
         self.assertIn("invalid choice", self.refusal("sing"))
         self.assertIn("required", self.refusal())
+
+
+class Computing(unittest.TestCase):
+    def run_command(self, *words: str) -> subprocess.CompletedProcess[str]:
+        return subprocess.run(
+            [sys.executable, "-m", "meldrin.cli", *words],
+            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+            capture_output=True,
+            text=True,
+            timeout=60,
+            check=False,
+        )
+
+    def record(self, *words: str) -> Any:
+        done = self.run_command(*words, "--json")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        return json.loads(done.stdout)
+
+    def test_a_plan_as_json(self) -> None:
+        plan = self.record("plan", "guitar", "--method", "harmonics")
+        self.assertLessEqual(
+            {"instrument", "tuning", "method", "a4_hz", "strings", "steps", "closes", "expected"},
+            set(plan),
+        )
+        low_e = plan["strings"][5]
+        self.assertLessEqual(
+            {"number", "course", "note", "frequency_hz", "equal_cents", "stiff_cents", "tension_n"},
+            set(low_e),
+        )
+        self.assertAlmostEqual(low_e["equal_cents"], 1.955, places=3)
+        step = plan["steps"][1]
+        self.assertEqual(step["index"], 2)
+        self.assertEqual(
+            step["sound"],
+            [
+                {"string": 4, "fret": None, "partial": 3, "node": 7.02, "hz": None},
+                {"string": 5, "fret": None, "partial": 4, "node": 4.98, "hz": None},
+            ],
+        )
+        self.assertIn("chain_sd_cents", plan["expected"])
+
+    def test_a_plan_in_words(self) -> None:
+        done = self.run_command("plan", "viola", "--method", "fifths", "--a4", "442")
+        self.assertIn("A4 = 442 Hz", done.stdout)
+        self.assertIn("C from G (pure fifth)", done.stdout)
+        self.assertRegex(done.stdout, r"4\s+C3\s+130\.96\s+-5\.87")
+
+    def test_a_plan_card(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "card.pdf"
+            done = self.run_command("plan", "banjo", "--method", "unison", "--pdf", str(path))
+            self.assertEqual(done.returncode, 0, done.stderr)
+            self.assertTrue(path.read_bytes().startswith(b"%PDF-"))
+
+    def test_retuning(self) -> None:
+        found = self.record("retune", "guitar", "--from", "standard", "--to", "dadgad")
+        row = found["strings"][5]
+        self.assertEqual((row["from"], row["to"], row["semitones"]), ("E2", "D2", -2))
+        self.assertLess(row["aim_cents"], 0.0)
+        self.assertEqual(found["order"], [6, 2, 1])
+        self.assertLess(found["load_change_n"], 0.0)
+        self.assertIn(
+            "Order: 6, 2, 1", self.run_command("retune", "guitar", "--to", "dadgad").stdout
+        )
+
+    def test_beats(self) -> None:
+        # 3 * 146.8324 = 440.4972 Hz; two cents below equal: 698 cents, 1.005 beats
+        found = self.record("beats", "D3", "A3", "--partials", "3:2", "--cents", "-2")
+        self.assertAlmostEqual(found["meeting_hz"], 440.4972, places=3)
+        self.assertAlmostEqual(found["beats_hz"], 1.0050, places=3)
+        self.assertAlmostEqual(found["interval_cents"], 698.0, places=6)
+
+    def test_adjusting(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "seen.csv"
+            rows = ["lower,upper,partials,beats_per_s,cents,sd", "E2,A2,,,0,1", "A2,D3,,,0,1"]
+            path.write_text("\n".join([*rows, "E2,D3,,,9,1"]) + "\n", encoding="utf-8")
+            found = self.record("adjust", str(path))
+            words = self.run_command("adjust", str(path)).stdout
+        # a gap of 9 cents, a third of it to each
+        self.assertAlmostEqual(found["strings"][2]["offset_cents"], 3.0)
+        self.assertEqual(found["suspects"], [1, 2, 3])
+        self.assertIn("cannot be told apart: E2-A2, A2-D3, E2-D3", words)
+
+    def test_the_catalogue(self) -> None:
+        self.assertIn("sitar", {one["id"] for one in self.record("instruments")})
+        self.assertIn("dadgad", self.run_command("instruments").stdout)
+
+    def test_one_line_and_code_2_for_what_cannot_be(self) -> None:
+        for words, said in (
+            (("plan", "cello", "--method", "unison"), "What can serve: fifths"),
+            (("plan", "kazoo"), "no instrument “kazoo”"),
+            (("plan", "violin", "--a4", "480"), "it must lie between 390 and 470"),
+            (("plan", "guitar", "--ear", "golden"), "no ear “golden”"),
+            (("plan", "guitar", "--pdf", "/nowhere/card.pdf"), "cannot be written"),
+            (("retune", "guitar", "--to", "E9 A2 D3 G3 B3 E4"), "string 6 at E9"),
+            (("beats", "D3", "A3", "--partials", "3"), "are no partials"),
+            (("beats", "D3", "D#3"), "No low partials"),
+            (("beats", "D3", "H3"), "not a note"),
+            (("adjust", "/nowhere.csv"), "cannot be read"),
+        ):
+            done = self.run_command(*words)
+            self.assertEqual(done.returncode, 2, words)
+            self.assertIn(said, done.stderr)
+            self.assertEqual(done.stderr.count("\n"), 1, done.stderr)
+
+    def test_computing_needs_no_web_server_and_no_database(self) -> None:
+        program = (
+            "import sys; from meldrin.cli import main; main(['plan', 'guitar']);"
+            "print([name for name in ('fastapi', 'pydantic', 'sqlalchemy', 'numpy', 'reportlab')"
+            " if name in sys.modules], file=sys.stderr)"
+        )
+        done = subprocess.run(
+            [sys.executable, "-c", program],
+            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+        self.assertEqual(done.stderr.strip(), "[]")
 
 
 class Documented(unittest.TestCase):

@@ -60,6 +60,7 @@ class BadInput(ServerTest):
             ({"a4_hz": "loud"}, "a4_hz: "),
             ({"a4_hz": 389.9}, "a4_hz: "),
             ({"instrument": "zither"}, "no instrument “zither”"),
+            ({"instrument": "cello"}, "has no frets"),
             ({"instrument": "x" * 1000}, "instrument: "),
             ({"instrument": 5}, "instrument: "),
             ({"method": "magic"}, "method: "),

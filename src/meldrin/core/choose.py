@@ -118,7 +118,7 @@ RULES: Final[tuple[Rule, ...]] = (
      lambda s, w: s.source in ("nothing", "fork") and not _sympathetic(s, w)),
     ("drone", -1.0, "With others in many keys its intervals fit one key only.",
      lambda s, _: s.company == "others"),
-    ("tuner", 3.5, "In noise a tuner clipped on hears only your instrument.",
+    ("tuner", 4.5, "In noise a tuner clipped on hears only your instrument.",
      lambda s, _: s.noise == "noisy" and s.source == "tuner"),
     ("tuner", 2.0, "Slack strings are brought near quickest by a tuner.",
      lambda s, _: s.how_far == "slack" and s.source == "tuner"),

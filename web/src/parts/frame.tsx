@@ -20,6 +20,9 @@ const Bar = styled.header`
   min-height: 56px;
   padding: 0 1.5rem;
   border-bottom: 1.5px solid ${ink.text};
+  @media print {
+    display: none;
+  }
   nav {
     display: flex;
     gap: 0.25rem;
@@ -117,7 +120,7 @@ export function Frame() {
           </Button>
         </Tools>
       </Bar>
-      <Suspense fallback={<main />}>
+      <Suspense fallback={null}>
         <Outlet />
       </Suspense>
     </Page>

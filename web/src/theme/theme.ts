@@ -48,6 +48,7 @@ export const GlobalStyle = createGlobalStyle`
   h1 { font-size: 1.75rem; line-height: 1.2; font-weight: 700; letter-spacing: -0.01em; }
   h2 { font-size: 1.125rem; line-height: 1.3; font-weight: 650; }
   a { color: inherit; }
+  .unseen { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); }
   :focus { outline: none; }
   :focus-visible, [data-focus-visible] { outline: 3px solid ${ink.water}; outline-offset: 2px; }
   @media (prefers-reduced-motion: reduce) { * { transition: none !important; animation: none !important; } }

@@ -38,7 +38,7 @@ class Setup:
             raise MeldrinError("start", f"An attempt can start: {', '.join(START_KINDS)}.")
         if self.method != "unison":
             raise MeldrinError("method", f"There is no school “{self.method}”; there is unison.")
-        instrument(self.instrument_id)
+        _plan(self.instrument_id, self.a4_hz)  # refuses an instrument the school cannot serve
 
     @property
     def instrument(self) -> Instrument:

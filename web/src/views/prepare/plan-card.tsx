@@ -39,7 +39,7 @@ const Card = styled.article`
   }
 `;
 const Steps = styled.ol`
-  li {
+  & > li {
     display: grid;
     grid-template-columns: 2rem minmax(0, 1fr) 11.5rem;
     gap: 0 0.75rem;
@@ -53,11 +53,11 @@ const Steps = styled.ol`
     color: ${ink.water};
     line-height: 1.15;
   }
-  h3 {
+  h2 {
     margin: 0;
     font-size: 1.0625rem;
   }
-  dl {
+  ul {
     color: ${ink.quiet};
     font-size: 0.9375rem;
     line-height: 1.35;
@@ -67,16 +67,16 @@ const Steps = styled.ol`
     font-size: 0.9375rem;
   }
   ${phone} {
-    li {
+    & > li {
       grid-template-columns: 2rem minmax(0, 1fr);
     }
-    dl {
+    ul {
       grid-column: 2;
       margin-top: 0.3rem;
     }
   }
   @media print {
-    li {
+    & > li {
       padding: 0.3rem 0;
     }
   }
@@ -85,7 +85,7 @@ const Side = styled.div`
   display: grid;
   gap: 1.25rem;
   padding-top: 0.75rem;
-  h3 {
+  h2 {
     margin: 0 0 0.3rem;
     font-size: 1.0625rem;
   }
@@ -121,7 +121,7 @@ export function PlanCard({ plan, children }: { plan: Plan; children?: ReactNode 
       <Side>
         {plan.closes.length > 0 ? (
           <section>
-            <h3>At the end</h3>
+            <h2>At the end</h2>
             <ul>
               {plan.closes.map((close) => (
                 <li key={close.index}>
@@ -143,21 +143,21 @@ function StepRow({ step, before }: { step: Step; before: Step | undefined }) {
     <li>
       <span className="place">{step.index}</span>
       <div>
-        <h3>{step.title}</h3>
+        <h2>{step.title}</h2>
         <p>{step.instruction}</p>
         {step.caution && step.caution !== before?.caution ? (
           <p className="caution">{step.caution}</p>
         ) : null}
       </div>
-      <dl>
-        <div>{step.interval}</div>
-        <div>meets at {step.meeting_hz.toFixed(1)} Hz</div>
-        <div>
+      <ul>
+        <li>{step.interval}</li>
+        <li>meets at {step.meeting_hz.toFixed(1)} Hz</li>
+        <li>
           {step.beats_hz < 0.005 ? "still" : `${step.beats_hz.toFixed(2)} beats a second`};{" "}
           {step.beats_hz_per_cent.toFixed(2)} more a cent away
-        </div>
-        <div>listen {step.seconds_to_hear.toFixed(1)} s</div>
-      </dl>
+        </li>
+        <li>listen {step.seconds_to_hear.toFixed(1)} s</li>
+      </ul>
     </li>
   );
 }
@@ -169,7 +169,7 @@ function Expected({ plan }: { plan: Plan }) {
   const bias = expected.end_to_end_bias_cents;
   return (
     <section>
-      <h3>What to expect</h3>
+      <h2>What to expect</h2>
       <p>
         In this order the worst string ends within about ±{cents(expected.order_sd_cents)} two times
         out of three. String after string it would be ±{cents(expected.chain_sd_cents)}, all from

@@ -164,6 +164,9 @@ export function PrepareFrame() {
         </Steps>
       </Top>
       <Body>
+        {pathname.endsWith("plan") ? null : (
+          <h1 className="unseen">{STEPS.find((step) => pathname.endsWith(step.path))?.words}</h1>
+        )}
         {instrument ? (
           <Outlet context={{ instrument, asked, change } satisfies Prepared} />
         ) : catalogue.error ? (

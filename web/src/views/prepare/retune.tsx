@@ -146,7 +146,6 @@ const Cautions = styled.ul`
 export function Retune() {
   const { instrument, asked, change } = useOutletContext<Prepared>();
   const before = asked.from;
-  const from = (id: string) => change({ from: id });
   const known = instrument.tunings.some((one) => one.id === before) ? before : "standard";
   const after = asked.tuning === OWN_NOTES ? asked.notes || "standard" : asked.tuning;
   const query = { instrument: instrument.id, before: known, after, a4_hz: asked.a4 };
@@ -163,15 +162,12 @@ export function Retune() {
           label="From"
           value={known}
           options={instrument.tunings.map((one) => ({ id: one.id, words: one.name }))}
-          onPick={from}
+          onPick={(id) => change({ from: id })}
         />
         <Tunings label="To" instrument={instrument} asked={asked} change={change} />
         <Button
           isDisabled={asked.tuning === OWN_NOTES || known === after}
-          onPress={() => {
-            from(asked.tuning);
-            change({ tuning: known });
-          }}
+          onPress={() => change({ from: asked.tuning, tuning: known })}
         >
           The way back
         </Button>

@@ -1,0 +1,202 @@
+"""Preparing an instrument of one's own, with the keyboard alone."""
+
+import json
+import re
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Locator, Page, expect
+
+from tests.browser.base import ROOT, BrowserTest
+
+AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+PATHS = ("way", "fit", "plan", "leaves", "retune")
+
+
+def tab_to(page: Page, wanted: Locator) -> None:
+    """Press Tab until the wanted control has the focus."""
+    for _ in range(60):
+        page.keyboard.press("Tab")
+        if wanted.evaluate("node => node === document.activeElement"):
+            return
+    raise AssertionError("the keyboard does not get there")
+
+
+def pick(page: Page, label: str, words: str) -> None:
+    """Open a list, type the first letters of a choice, and take it."""
+    opener = page.get_by_role("button", name=re.compile(rf"\b{re.escape(label)}$"))
+    tab_to(page, opener)
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("listbox")).to_be_visible()
+    page.keyboard.type(words, delay=15)
+    expect(page.get_by_role("option", name=re.compile(words)).first).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("listbox")).not_to_be_visible()
+
+
+def choose(page: Page, name: str) -> None:
+    """Go to a choice of a few: Tab into its group, arrows along it, Space."""
+    option = page.get_by_role("radio", name=name, exact=True)
+    group = option.locator("xpath=..")
+    for _ in range(60):
+        page.keyboard.press("Tab")
+        if group.evaluate("node => node.contains(document.activeElement)"):
+            break
+    for _ in range(6):
+        if option.evaluate("node => node === document.activeElement"):
+            break
+        page.keyboard.press("ArrowRight")
+    page.keyboard.press("Space")
+    expect(option).to_be_checked()
+
+
+class ByKeyboard(BrowserTest):
+    def test_from_the_first_page_to_a_plan(self) -> None:
+        self.page.goto("/")
+        link = self.page.get_by_role("link", name="Prepare an instrument of your own")
+        tab_to(self.page, link)
+        self.page.keyboard.press("Enter")
+        pick(self.page, "Instrument", "Viola")
+        schools = self.page.get_by_role("list", name="Ways of tuning, the fittest first")
+        expect(schools.locator("li").first).to_contain_text("Fifths outward")
+        expect(schools.locator("li").last).to_contain_text("has no frets")
+        choose(self.page, "Noisy")
+        choose(self.page, "Tuner")
+        expect(schools.locator("li").first).to_contain_text("hears only your instrument")
+        fifths = self.page.get_by_role("link", name="Show the plan: Fifths outward")
+        tab_to(self.page, fifths)
+        self.page.keyboard.press("Enter")
+        card = self.page.get_by_role("article", name="The plan")
+        expect(card.locator("h1")).to_have_text("Viola, standard")
+        expect(card).to_contain_text("Bow the open A and D together")
+        expect(card).to_contain_text("pure fifth")
+
+    def test_a_temperament_changes_what_is_aimed_at(self) -> None:
+        self.page.goto("/prepare/plan?instrument=violin&method=fifths")
+        card = self.page.get_by_role("article", name="The plan")
+        expect(card).to_contain_text("pure fifths")
+        pick(self.page, "Temperament", "Equal")
+        # the equal-tempered fifths of a violin at 440
+        for beats in ("1.49", "0.99", "0.66"):
+            expect(card).to_contain_text(f"{beats} beats a second")
+        pick(self.page, "A4", "415")
+        expect(card).to_contain_text("A4 = 415 Hz")
+        expect(card).to_contain_text("1.41 beats a second")  # 1.4898 * 415/440
+        self.page.reload()
+        expect(card).to_contain_text("1.41 beats a second")
+
+    def test_a_tuning_of_ones_own_is_checked(self) -> None:
+        self.page.goto("/prepare/plan?instrument=guitar&method=tuner")
+        pick(self.page, "Tuning", "Your own")
+        notes = self.page.get_by_role("textbox", name=re.compile("Your notes"))
+        tab_to(self.page, notes)
+        self.page.keyboard.press("ControlOrMeta+a")
+        self.page.keyboard.type("D2 A2 D3 G3 A3 A4")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("status")).to_contain_text("string 1 at A4 would be at")
+        expect(notes).to_have_value("D2 A2 D3 G3 A3 A4")
+        self.page.keyboard.press("Backspace")
+        self.page.keyboard.press("Backspace")
+        self.page.keyboard.type("D4")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("article", name="The plan")).to_contain_text("A to A3")
+
+    def test_a_school_that_cannot_serve_names_one_that_can(self) -> None:
+        self.page.goto("/prepare/plan?instrument=cello")
+        pick(self.page, "School", "Unison")
+        expect(self.page.get_by_role("status")).to_contain_text("What can serve: fifths")
+
+    def test_the_fitness_check_leads_to_a_repairer(self) -> None:
+        self.page.goto("/prepare/fit?instrument=guitar")
+        twelve = self.page.get_by_role("textbox", name=re.compile("Fret 12"))
+        tab_to(self.page, twelve)
+        self.page.keyboard.type("1")
+        self.page.keyboard.press("Tab")
+        expect(self.page.get_by_text("the speaking length is right")).to_be_visible()
+        self.page.keyboard.type("9")
+        self.page.keyboard.press("Tab")
+        expect(self.page.get_by_text("the sign of a high nut")).to_be_visible()
+        advice = self.page.get_by_role("status").first
+        expect(advice).to_contain_text("Have a repairer look at it")
+
+    def test_two_schools_beside_each_other(self) -> None:
+        self.page.goto("/prepare/leaves?instrument=guitar&method=harmonics")
+        first = self.page.get_by_role("region", name="The first school")
+        second = self.page.get_by_role("region", name="The second school")
+        expect(first.get_by_role("img")).to_have_attribute("aria-label", re.compile("B3 [+]3.9"))
+        expect(first).to_contain_text("major third, 7.8 wide")
+        expect(second).to_contain_text("No interval between open strings is sour")
+        pick(self.page, "Beside this one", "Drone")
+        expect(second).to_contain_text("fourth, 19.6 wide")
+        summary = first.get_by_text("The same in numbers")
+        tab_to(self.page, summary)
+        self.page.keyboard.press("Enter")
+        expect(first.get_by_role("row", name=re.compile("6 .E2.*82.50"))).to_be_visible()
+
+    def test_retuning_there_and_back(self) -> None:
+        self.page.goto("/prepare/retune?instrument=guitar")
+        expect(self.page.get_by_text("Nothing to turn.")).to_be_visible()
+        pick(self.page, "To", "D modal")
+        table = self.page.get_by_role("region", name="String by string")
+        low = table.get_by_role("row").nth(1)
+        expect(low).to_contain_text("E2 → D2")
+        expect(low).to_contain_text("cents low")
+        expect(self.page.get_by_text("creep up again")).to_be_visible()
+        back = self.page.get_by_role("button", name="The way back")
+        tab_to(self.page, back)
+        self.page.keyboard.press("Enter")
+        expect(low).to_contain_text("D2 → E2")
+        expect(self.page.get_by_text("face turned away")).to_be_visible()
+
+
+class Away(BrowserTest):
+    def test_the_plan_is_saved_as_json_and_as_pdf(self) -> None:
+        self.page.goto("/prepare/plan?instrument=banjo&method=unison")
+        with tempfile.TemporaryDirectory() as folder:
+            for name, head in (("JSON", b"{"), ("PDF", b"%PDF")):
+                with self.page.expect_download() as caught:
+                    self.page.get_by_role("link", name=f"Save as {name}").click()
+                path = Path(folder) / name
+                caught.value.save_as(path)
+                self.assertTrue(path.read_bytes().startswith(head))
+            plan = json.loads((Path(folder) / "JSON").read_text(encoding="utf-8"))
+        self.assertEqual([step["string"] for step in plan["steps"]], [3, 2, 1, 4, 5])
+
+    def test_printing_leaves_only_the_card(self) -> None:
+        self.page.goto("/prepare/plan?instrument=viola&method=fifths")
+        expect(self.page.get_by_role("article", name="The plan")).to_be_visible()
+        self.page.emulate_media(media="print")
+        expect(self.page.get_by_role("article", name="The plan")).to_be_visible()
+        for hidden in ("Print", "School", "Instrument"):
+            button = self.page.get_by_role("button", name=re.compile(hidden))
+            expect(button).to_have_count(0)
+        expect(self.page.get_by_role("navigation", name="Views")).to_have_count(0)
+
+
+class Looks(BrowserTest):
+    def test_no_barrier_that_a_checker_finds_by_day_and_by_evening(self) -> None:
+        for scheme in ("light", "dark"):
+            self.page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+            for path in PATHS:
+                self.page.goto(f"/prepare/{path}?instrument=guitar&tuning=dadgad")
+                expect(self.page.locator("main")).not_to_be_empty()
+                self.page.wait_for_timeout(400)
+                self.page.evaluate(AXE.read_text(encoding="utf-8"))
+                found = self.page.evaluate(
+                    "axe.run().then((r) => r.violations.map((v) => [v.id, v.nodes[0].html]))"
+                )
+                self.assertEqual(found, [], (scheme, path))
+
+
+class OnAPhone(BrowserTest):
+    size = (390, 844)
+    touch = True
+
+    def test_nothing_runs_over_the_side(self) -> None:
+        for path in PATHS:
+            for name in ("guitar", "sitar"):
+                self.page.goto(f"/prepare/{path}?instrument={name}")
+                expect(self.page.locator("main")).not_to_be_empty()
+                self.page.wait_for_timeout(300)
+                wide = self.page.evaluate("document.documentElement.scrollWidth")
+                self.assertLessEqual(wide, 390, (path, name))

@@ -1,0 +1,172 @@
+"""Preparing over HTTP, and the same as files."""
+
+import io
+import json
+import math
+import unittest
+from typing import Any
+
+from pypdf import PdfReader
+
+from meldrin.core.errors import MeldrinError
+from meldrin.reports.observations import read_observations
+from tests.server.base import ServerTest
+
+HEAD = "lower,upper,partials,beats_per_s,cents,sd\n"
+
+
+class Catalogue(ServerTest):
+    def test_every_instrument_with_its_strings_and_tunings(self) -> None:
+        found = {one["id"]: one for one in self.client.get("/api/instruments").json()}
+        self.assertGreaterEqual(len(found), 17)
+        self.assertEqual(found["banjo"]["tunings"][0]["notes"], "G4 D3 G3 B3 D4")
+        self.assertEqual(found["sitar"]["strings"][7]["written"], "T1")
+        self.assertEqual(found["viola"]["strings"][0]["fine_tuner"], "tail lever")
+
+
+class Schools(ServerTest):
+    def test_answers_rank_them(self) -> None:
+        asked = {"instrument": "viola", "noise": "noisy", "source": "tuner", "how_far": "slack"}
+        ranked = self.client.get("/api/schools", params=asked).json()
+        self.assertEqual(ranked[0]["method"], "tuner")
+        self.assertEqual((ranked[-1]["method"], ranked[-1]["serves"]), ("unison", False))
+
+    def test_an_answer_there_is_none_of(self) -> None:
+        reply = self.client.get("/api/schools", params={"instrument": "viola", "noise": "loud"})
+        self.assertEqual(reply.status_code, 422)
+        self.assertIn("noise: ", reply.json()["detail"])
+
+
+class Plans(ServerTest):
+    def plan(self, **asked: str | int) -> dict[str, Any]:
+        reply = self.client.get("/api/plan", params=asked)
+        self.assertEqual(reply.status_code, 200, reply.text)
+        return dict(reply.json())
+
+    def test_a_plan_and_its_file_say_the_same(self) -> None:
+        asked: dict[str, str | int] = {"instrument": "violin", "method": "fifths", "a4_hz": 442}
+        shown = self.plan(**asked)
+        file = self.client.get("/api/plan.json", params=asked)
+        self.assertEqual(file.json(), shown)
+        self.assertIn('filename="plan-violin-fifths.json"', file.headers["content-disposition"])
+
+    def test_without_a_school_the_fittest(self) -> None:
+        self.assertEqual(self.plan(instrument="cello")["method"], "fifths")
+
+    def test_all_that_can_be_chosen(self) -> None:
+        found = self.plan(
+            instrument="guitar",
+            notes="D2 A2 D3 G3 A3 D4",
+            method="tuner",
+            temperament="custom",
+            offsets="6:-2, 1:1.5",
+            reason="songs in D",
+            ear="trained",
+        )
+        self.assertIn("songs in D", found["temperament"])
+        strings = {one["number"]: one for one in found["strings"]}
+        self.assertAlmostEqual(strings[6]["equal_cents"], -2.0)
+        self.assertEqual(strings[1]["note"], "D4")
+
+    def test_the_card_is_a_pdf_of_one_page(self) -> None:
+        asked = {"instrument": "guitar", "method": "harmonics"}
+        reply = self.client.get("/api/plan.pdf", params=asked)
+        self.assertEqual(reply.headers["content-type"], "application/pdf")
+        (page,) = PdfReader(io.BytesIO(reply.content)).pages
+        words = page.extract_text()
+        for part in ("Steel-string guitar", "over fret 7", "440.0 Hz", "Sour", "can snap", "+3.91"):
+            self.assertIn(part, words)
+
+    def test_refusals_say_what_would_work(self) -> None:
+        for asked, status, words in (
+            ({"instrument": "cello", "method": "unison"}, 422, "What can serve: fifths"),
+            ({"instrument": "zither"}, 422, "there is banjo"),
+            ({"instrument": "guitar", "tuning": "open-z"}, 422, "there is standard"),
+            ({"instrument": "guitar", "notes": "E2"}, 422, "needs 6 notes"),
+            ({"instrument": "guitar", "notes": "E2 A2 D3 G3 B3 C5"}, 422, "string 1 at C5"),
+            ({"instrument": "guitar", "a4_hz": 500}, 422, "a4_hz: "),
+            ({"instrument": "guitar", "a4_hz": "nan"}, 422, "a4_hz: "),
+            ({"instrument": "guitar", "temperament": "just"}, 422, "need a tonic"),
+            ({"instrument": "guitar", "tonic": "H"}, 422, "“H” is not a tonic"),
+            ({"instrument": "guitar", "offsets": "six", "method": "each"}, 422, "“six” is no"),
+            ({"instrument": "guitar", "start": 7}, 422, "no string 7"),
+            ({"instrument": "guitar", "size": 7}, 422, "size: "),
+        ):
+            reply = self.client.get("/api/plan", params=asked)  # type: ignore[arg-type]
+            self.assertEqual(reply.status_code, status, reply.text)
+            self.assertIn(words, reply.json()["detail"])
+
+
+class Retuning(ServerTest):
+    def test_there(self) -> None:
+        asked = {"instrument": "guitar", "after": "dadgad"}
+        found = self.client.get("/api/retuning", params=asked).json()
+        self.assertEqual(found["order"], [6, 2, 1])
+        low = found["strings"][5]
+        self.assertEqual((low["from_note"], low["to_note"], low["semitones"]), ("E2", "D2", -2))
+
+    def test_notes_of_ones_own(self) -> None:
+        asked = {"instrument": "violin", "before": "cross-a", "after": "G3 D4 A4 E5"}
+        self.assertEqual(self.client.get("/api/retuning", params=asked).json()["order"], [4, 3])
+
+
+class Fitness(ServerTest):
+    def test_questions_and_advice(self) -> None:
+        asked = self.client.get("/api/fitness", params={"instrument_id": "violin"}).json()
+        self.assertEqual(asked[0]["id"], "hours")
+        body = {"instrument": "violin", "answers": {"harm": "bridge", "hours": 3}}
+        found = self.client.post("/api/fitness", json=body).json()
+        self.assertEqual(found["verdict"], "repairer")
+        self.assertEqual([one["verdict"] for one in found["findings"]], ["fine", "repairer"])
+
+    def test_a_bad_answer(self) -> None:
+        body = {"instrument": "violin", "answers": {"hours": "ages"}}
+        reply = self.client.post("/api/fitness", json=body)
+        self.assertEqual(reply.status_code, 422)
+        self.assertIn("“ages” is not a number", reply.json()["detail"])
+
+
+class Observations(unittest.TestCase):
+    def refusal(self, text: str) -> str:
+        with self.assertRaises(MeldrinError) as caught:
+            read_observations(text, name="mine.csv")
+        return caught.exception.message
+
+    def test_rows_as_people_write_them(self) -> None:
+        rows = read_observations(
+            "\ufeff lower, upper, partials, beats_per_s, cents, sd\n"
+            "E2, A2, 4:3, -0.5, , 0.1\n\nA2,D3,,+0.25,,0.1\nD3,G3,,0.3,,0.1\nG3,B3,,,-3.5,2\n",
+            name="mine.csv",
+        )
+        self.assertEqual([one.side for one in rows], [-1, 1, 0, 0])
+        self.assertEqual([one.beats_hz for one in rows], [0.5, 0.25, 0.3, None])
+        self.assertEqual((rows[1].partials, rows[3].cents), ((4, 3), -3.5))
+
+    def test_file_line_and_reason(self) -> None:
+        self.assertIn("mine.csv, line 1: the columns must be", self.refusal("a,b\n1,2\n"))
+        self.assertIn("line 1", self.refusal(""))
+        for row, words in (
+            ("H2,A2,,1,,1", "“H2” is not a note"),
+            ("A2,E2,,1,,1", "A2 is not the lower"),
+            ("E2,A2,4/,1,,1", "“4/” are no partials"),
+            ("E2,A2,,1,2,1", "not both"),
+            ("E2,A2,,,,1", "Neither cents nor beats_per_s"),
+            ("E2,F#2,,1,,1", "Say which partials beat"),
+            ("E2,A2,,much,,1", "“much” in column beats_per_s is not a number"),
+            ("E2,A2,,nan,,1", "beats is nan"),
+            ("E2,A2,,1,,0", "sd is 0"),
+            ("E2,A2,3:2,1,,1", "do not meet"),
+        ):
+            self.assertRegex(self.refusal(HEAD + row + "\n"), f"mine.csv, line 2: .*{words}")
+
+    def test_too_long_a_file(self) -> None:
+        self.assertIn("more than 500 rows", self.refusal(HEAD + "E2,A2,,,0,1\n" * 501))
+
+
+class NumbersOnTheWire(ServerTest):
+    def test_no_negative_zero_and_nothing_infinite(self) -> None:
+        for method in ("each", "fifths", "harmonics", "drone", "tuner", "mixed"):
+            text = self.client.get(f"/api/plan.json?instrument=violin&method={method}").text
+            self.assertNotRegex(text, r"-0\.0[,}\]]|NaN|Infinity")
+            for one in json.loads(text)["strings"]:
+                self.assertTrue(math.isfinite(one["stiff_cents"]))
