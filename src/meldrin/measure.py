@@ -13,6 +13,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 
 import httpx2
@@ -22,9 +23,10 @@ import websockets
 from playwright.sync_api import sync_playwright
 
 from meldrin.core.bench import Setup, Sound, TimedAction, Turn, opening, replay, step
-from meldrin.core.catalogue import instrument
+from meldrin.core.catalogue import Catalogue, instrument, instruments
 from meldrin.core.learner import Ear, practise
-from meldrin.core.methods import Wanted, plan_by
+from meldrin.core.methods import SCHOOLS, Wanted, plan_by, serves
+from meldrin.core.retune import retune
 from meldrin.server.asking import COOKIE
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -114,19 +116,51 @@ def _core() -> list[Figure]:
     log = [TimedAction(0.1, Sound((5,), True))] + [
         TimedAction(0.1 + 0.05 * n, Turn(5, 1.0 if n % 2 else -1.0)) for n in range(1, 2000)
     ]
-    guitar = instrument("guitar")
     simulated = practise(setup, Ear(0.2, 0.1, 1.0, True), seed=1)
     whole = _seconds(lambda: practise(setup, Ear(0.2, 0.1, 1.0, True), seed=1), 5)
     return [
         Figure("step() of a turn while the string rings, median", _ms(_seconds(turn, 500)), ""),
         Figure("Replay of 2,000 actions", f"{_seconds(lambda: replay(setup, log), 3):.2f} s", ""),
-        Figure(
-            "Plan of a guitar's unisons",
-            _ms(_seconds(lambda: plan_by("unison", Wanted(guitar, guitar.tuning(), 441.0)), 20)),
-            "",
-        ),
+        *_prepared(),
         Figure("A simulated attempt, times real time", f"{simulated[-1].at_s / whole:,.0f}", ""),
     ]
+
+
+def _prepared() -> list[Figure]:
+    """The slowest plan of the whole catalogue, the catalogue itself, and the commands."""
+    slowest = (0.0, "")
+    for made in instruments():
+        wanted = Wanted(made, made.tuning())
+        for method in SCHOOLS:
+            if serves(method, wanted):
+                took = _seconds(partial(plan_by, method, wanted), 9)
+                slowest = max(slowest, (took, f"{made.id} by {method}"))
+    sitar = instrument("sitar")
+    lower = sitar.tuning("half-step-down")
+    took = _seconds(lambda: retune(sitar, before=sitar.tuning(), after=lower, a4_hz=440.0), 9)
+    figures = [
+        Figure(f"Slowest plan of all ({slowest[1]})", _ms(slowest[0]), "5 ms"),
+        Figure("Whole catalogue read and checked", _ms(_seconds(Catalogue().all, 1)), "150 ms"),
+        Figure("Retuning of twenty strings", _ms(took), ""),
+    ]
+    rows = ["lower,upper,cents,sd", "E2,A2,0,1", "A2,D3,1,1", "E2,D3,9,1"]
+    with tempfile.NamedTemporaryFile("w", suffix=".csv") as file:
+        file.write("\n".join(rows))
+        file.flush()
+        for words in (
+            ["plan", "sitar", "--method", "drone", "--json"],
+            ["retune", "guitar", "--to", "dadgad"],
+            ["beats", "D3", "A3"],
+            ["adjust", file.name],
+            ["instruments", "--json"],
+        ):
+            took = _seconds(partial(_command, words), 5)
+            figures.append(Figure(f"Command {words[0]}, from Enter to prompt", _ms(took), "600 ms"))
+    return figures
+
+
+def _command(words: list[str]) -> None:
+    subprocess.run([str(ROOT / "meldrin"), *words], check=True, stdout=subprocess.DEVNULL)
 
 
 def _seconds(run: Callable[[], object], times: int) -> float:
@@ -235,7 +269,7 @@ def _browser(server: _Server) -> list[Figure]:
 
 def _scripts(server: _Server) -> Figure:
     page = httpx2.get(server.address).text
-    names = re.findall(r'src="(/assets/[^"]+\.js)"', page)
+    names = re.findall(r'(?:src|href)="(/assets/[^"]+\.js)"', page)
     worklet = next((ROOT / "web" / "dist" / "assets").glob("*worklet*.js")).name
     sizes = []
     for name in [*names, f"/assets/{worklet}"]:

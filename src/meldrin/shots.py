@@ -13,6 +13,13 @@ ROOT = Path(__file__).resolve().parents[2]
 FOLDER = ROOT / "docs" / "screenshots"
 DESK = (1280, 800)
 PHONE = (390, 844)
+PREPARED = (
+    ("prepare-way", "way?instrument=viola"),
+    ("prepare-fit", "fit?instrument=double-bass"),
+    ("prepare-plan", "plan?instrument=viola&method=fifths"),
+    ("prepare-leaves", "leaves?instrument=tenor-guitar&method=fifths"),
+    ("prepare-retune", "retune?instrument=mandola&tuning=cross-d"),
+)
 
 
 def take_shots() -> int:
@@ -47,6 +54,11 @@ def _all(browser: Browser, address: str, enter: str) -> None:
     page = desk.new_page()
     page.goto("/")
     _take(page, "prepare")
+    for name, place in PREPARED:
+        page.goto(f"/prepare/{place}")
+        expect(page.locator("main li, main table, main figure").first).to_be_visible()
+        _take(page, name)
+    page.goto("/")
     _begin(page)
     _play(page, 6)
     _take(page, "tune-ripple")
@@ -68,6 +80,9 @@ def _all(browser: Browser, address: str, enter: str) -> None:
     _play(dark, 6)
     _take(dark, "tune-evening")
     phone = _window(browser, address, PHONE, "light").new_page()
+    phone.goto("/prepare/plan?instrument=mandolin&method=unison")
+    expect(phone.get_by_role("article", name="The plan")).to_be_visible()
+    _take(phone, "prepare-phone")
     phone.goto("/")
     _begin(phone)
     _play(phone, 6)

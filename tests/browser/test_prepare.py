@@ -176,7 +176,7 @@ class Away(BrowserTest):
 class Looks(BrowserTest):
     def test_no_barrier_that_a_checker_finds_by_day_and_by_evening(self) -> None:
         for scheme in ("light", "dark"):
-            self.page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+            self.page.emulate_media(color_scheme=scheme)
             for path in PATHS:
                 self.page.goto(f"/prepare/{path}?instrument=guitar&tuning=dadgad")
                 expect(self.page.locator("main")).not_to_be_empty()

@@ -28,7 +28,8 @@ class Values(unittest.TestCase):
 
     def test_just_degrees(self) -> None:
         over_d = Temperament("just", tonic=2)
-        ratios = {2: "9/8", 4: "5/4", 5: "4/3", 7: "3/2", 9: "5/3", 11: "15/8", 3: "6/5", 10: "9/5"}
+        ratios = {2: "9/8", 4: "5/4", 5: "4/3", 7: "3/2", 9: "5/3", 11: "15/8"}
+        ratios |= {1: "16/15", 3: "6/5", 8: "8/5", 10: "16/9"}
         for semitones, ratio in ratios.items():
             tone = over_d.tone(50 + semitones, reference_midi=50, number=1)
             self.assertEqual(tone.ratio, Fraction(ratio))

@@ -15,8 +15,8 @@ PURE_FIFTH_CENTS: Final = 1200.0 * math.log2(1.5)
 MOST_FIFTH_CENTS: Final = 10.0
 MOST_CUSTOM_CENTS: Final = 50.0
 
-# Five-limit degrees over a tonic, by semitones (Ellis in Helmholtz, 1885; the flat seventh is the
-# minor third over the fifth).
+# Five-limit degrees over a tonic, by semitones (Ellis in Helmholtz, 1885). Of the two flat sevenths
+# it is the fourth over the fourth, which open strings tuned in fourths and fifths make pure.
 JUST_RATIOS: Final = (
     Fraction(1),
     Fraction(16, 15),
@@ -28,7 +28,7 @@ JUST_RATIOS: Final = (
     Fraction(3, 2),
     Fraction(8, 5),
     Fraction(5, 3),
-    Fraction(9, 5),
+    Fraction(16, 9),
     Fraction(15, 8),
 )
 

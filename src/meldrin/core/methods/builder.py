@@ -363,13 +363,17 @@ class Builder:
             )
             names = " with ".join(self.label(number) for number in labels)
             sound = "still" if step.beats_hz < 0.05 else f"at {step.beats_hz:.1f} beats a second"
+            first = not self.checks
             self.check(
                 step.own,
                 step.other,
                 title=f"Again: {names}",
-                instruction=(
-                    f"Once more, as you tuned them: {names} should stand {sound}. Each string you"
-                    " turned has moved the others a little; touch up what has moved."
+                instruction=f"As you tuned them: {sound}."
+                + (
+                    " Each string you turned has moved the others a little; touch up what has"
+                    " moved."
+                    if first
+                    else ""
                 ),
             )
 

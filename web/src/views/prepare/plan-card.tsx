@@ -152,10 +152,8 @@ function StepRow({ step, before }: { step: Step; before: Step | undefined }) {
       <ul>
         <li>{step.interval}</li>
         <li>meets at {step.meeting_hz.toFixed(1)} Hz</li>
-        <li>
-          {step.beats_hz < 0.005 ? "still" : `${step.beats_hz.toFixed(2)} beats a second`};{" "}
-          {step.beats_hz_per_cent.toFixed(2)} more a cent away
-        </li>
+        <li>{step.beats_hz < 0.005 ? "no beats" : `${step.beats_hz.toFixed(2)} beats a second`}</li>
+        <li>{step.beats_hz_per_cent.toFixed(2)} more for each cent</li>
         <li>listen {step.seconds_to_hear.toFixed(1)} s</li>
       </ul>
     </li>
