@@ -1,11 +1,13 @@
 """Preparing an instrument of one's own, with the keyboard alone."""
 
+import io
 import json
 import re
 import tempfile
 from pathlib import Path
 
 from playwright.sync_api import Locator, Page, expect
+from pypdf import PdfReader
 
 from tests.browser.base import ROOT, BrowserTest
 
@@ -171,6 +173,9 @@ class Away(BrowserTest):
             button = self.page.get_by_role("button", name=re.compile(hidden))
             expect(button).to_have_count(0)
         expect(self.page.get_by_role("navigation", name="Views")).to_have_count(0)
+        card = PdfReader(io.BytesIO(self.page.pdf(format="A4")))
+        self.assertEqual(len(card.pages), 1)
+        self.assertIn("C from G", card.pages[0].extract_text())
 
 
 class Looks(BrowserTest):

@@ -166,12 +166,14 @@ def strain_at_frequency(string: String, frequency_hz: float) -> float:
         )
     design = _design_strain(string)
     wanted = string.density_kg_m * (1.0 + design) * (2.0 * string.scale_m * goal) ** 2
+    stiffness_n, slope = string.modulus_pa * string.load_area_m2, string.modulus_slope
     strain = design
     for round_number in range(MOST_ROUNDS):
-        tension_n = tension_at_strain(string, strain)
-        rise = string.load_area_m2 * string.modulus_pa * math.exp(string.modulus_slope * strain)
-        slope = rise * (1.0 + strain) + tension_n
-        better = strain - (tension_n * (1.0 + strain) - wanted) / slope
+        rise = stiffness_n * math.exp(slope * strain)
+        tension_n = stiffness_n * (strain if slope == 0.0 else math.expm1(slope * strain) / slope)
+        better = strain - (tension_n * (1.0 + strain) - wanted) / (
+            rise * (1.0 + strain) + tension_n
+        )
         if round_number > 0 and better >= strain:
             break
         strain = min(max(better, 0.0), MOST_STRAIN)

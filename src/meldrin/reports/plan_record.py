@@ -9,6 +9,7 @@ from meldrin.core.methods.leaves import intervals, left
 from meldrin.core.pitch import note_name
 from meldrin.core.retune import Retuning
 from meldrin.core.temperament import Temperament
+from meldrin.core.words import cents_said
 
 Record = dict[str, Any]
 DIGITS = 6
@@ -69,7 +70,7 @@ def _temperament(own: Temperament) -> str:
             return "pure fifths"
         case "fifths":
             way = "wider" if own.fifth_cents > 0.0 else "narrower"
-            return f"fifths {abs(own.fifth_cents):g} cents {way} than pure"
+            return f"fifths {cents_said(abs(own.fifth_cents))} {way} than pure"
         case "just":
             return "just over the tonic"
         case "custom":

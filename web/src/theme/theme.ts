@@ -17,8 +17,8 @@ export const ink = {
   onSolid: "var(--on-solid)",
 };
 
-export const phone = "@media (max-width: 719px)";
-export const tablet = "@media (max-width: 1099px)";
+export const phone = "@media screen and (max-width: 719px)";
+export const tablet = "@media screen and (max-width: 1099px)";
 
 const day = `
   color-scheme: light;
@@ -48,6 +48,7 @@ export const GlobalStyle = createGlobalStyle`
   h1 { font-size: 1.75rem; line-height: 1.2; font-weight: 700; letter-spacing: -0.01em; }
   h2 { font-size: 1.125rem; line-height: 1.3; font-weight: 650; }
   a { color: inherit; }
+  @media print { :root { ${day} } body { background: white; } }
   .unseen { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); }
   :focus { outline: none; }
   :focus-visible, [data-focus-visible] { outline: 3px solid ${ink.water}; outline-offset: 2px; }

@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from fractions import Fraction
 
 from meldrin.core.beats import FIFTH_FAMILY, beats_per_cent, interval_name, meeting, seconds_to_hear
+from meldrin.core.errors import MeldrinError
 from meldrin.core.methods.naming import string_label
 from meldrin.core.methods.pairs import apart, leaders, node_fret
 from meldrin.core.methods.plan import Check, Plan, Reference, Step, Touch
@@ -17,6 +18,7 @@ from meldrin.core.pitch import (
 )
 from meldrin.core.strings import (
     EVERYDAY_SHARE,
+    WARNING_SHARE,
     breaking_share,
     semitones_at,
     sounding_hz,
@@ -24,7 +26,7 @@ from meldrin.core.strings import (
     tension_at_strain,
 )
 from meldrin.core.temperament import Temperament, Tone, just_ratio
-from meldrin.core.words import capital
+from meldrin.core.words import capital, cents_said
 
 LISTENING_CENTS = 2.0
 LOWEST_TONE_MIDI = 52
@@ -155,7 +157,7 @@ class Builder:
                 seconds_to_hear=listen if listen_s is None else listen_s,
                 title=title,
                 instruction=instruction,
-                caution=self.caution(own.string),
+                caution=self._caution(own.string),
             )
         )
         self._companions(own.string)
@@ -184,17 +186,28 @@ class Builder:
             return "unison"
         if offset == 0.0:
             return f"pure {name}"
-        size = f"{abs(offset):.1f} cents"
+        size = cents_said(abs(offset))
         side = self._side(own, other, offset)
         if other.string is None:
             return f"{name}, {size} {side} still"
         return f"{name} {'widened' if side == 'wide of' else 'narrowed'} by {size}"
 
-    def caution(self, number: int) -> str:
-        """Return the caution for turning this string's peg."""
+    def _caution(self, number: int) -> str:
+        """Return the caution for turning this string's peg.
+
+        Raises:
+            MeldrinError: code ``unsafe_tuning``, for an offset past what the string should bear.
+        """
         string = self.instrument.string(number)
         tension_n = tension_at_strain(string, self._strains[number])
-        if breaking_share(string, tension_n=tension_n) > EVERYDAY_SHARE:
+        share = breaking_share(string, tension_n=tension_n)
+        if share > WARNING_SHARE:
+            raise MeldrinError(
+                "unsafe_tuning",
+                f"String {string.label or number} would be at {share:.0%} of its breaking load;"
+                f" the most is {WARNING_SHARE:.0%}.",
+            )
+        if share > EVERYDAY_SHARE:
             return NEAR_LIMIT
         if string.peg.kind == "friction peg":
             return f"{PUSH_IN} {TURN_ASIDE}"

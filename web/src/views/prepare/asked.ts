@@ -17,6 +17,7 @@ export type Asked = {
   share: number;
   offsets: string;
   reason: string;
+  start: string;
   ear: Ear;
 };
 export type Temperament = NonNullable<PlanQuery["temperament"]>;
@@ -38,6 +39,7 @@ const PLAIN: Asked = {
   share: 0.5,
   offsets: "",
   reason: "",
+  start: "",
   ear: "practised",
 };
 
@@ -84,6 +86,7 @@ function read(search: URLSearchParams): Asked {
     share: number("share"),
     offsets: text("offsets"),
     reason: text("reason"),
+    start: text("start"),
     ear: text("ear") as Ear,
   };
 }
@@ -110,6 +113,7 @@ export function planQuery(asked: Asked, method: Method | "" = asked.method) {
     ...(asked.temperament === "sweetened" ? { share: asked.share } : {}),
     ...(asked.temperament === "custom" ? { offsets: asked.offsets } : {}),
     ...(asked.reason ? { reason: asked.reason } : {}),
+    ...(asked.start ? { start: Number(asked.start) } : {}),
     ear: asked.ear,
   };
 }

@@ -33,9 +33,11 @@ const Card = styled.article`
   }
   @media print {
     grid-template-columns: minmax(0, 1fr);
-    font-size: 9.5pt;
-    line-height: 1.3;
-    color: black;
+    font-size: 9pt;
+    line-height: 1.25;
+    h1 {
+      font-size: 16pt;
+    }
   }
 `;
 const Steps = styled.ol`
@@ -77,7 +79,16 @@ const Steps = styled.ol`
   }
   @media print {
     & > li {
-      padding: 0.3rem 0;
+      padding: 0.25rem 0;
+      grid-template-columns: 1.6rem minmax(0, 1fr) 9rem;
+    }
+    h2 {
+      font-size: 10.5pt;
+    }
+    ul,
+    .caution {
+      font-size: 8pt;
+      line-height: 1.25;
     }
   }
 `;
@@ -97,6 +108,18 @@ const Side = styled.div`
   }
   .quiet {
     color: ${ink.quiet};
+  }
+  @media print {
+    gap: 0.5rem;
+    padding-top: 0.4rem;
+    h2 {
+      font-size: 10.5pt;
+      margin: 0;
+    }
+    li + li,
+    p + p {
+      margin-top: 0.15rem;
+    }
   }
 `;
 

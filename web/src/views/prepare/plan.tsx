@@ -19,7 +19,10 @@ const Page = styled.div`
 `;
 const Choices = styled.div`
   display: grid;
-  grid-template-columns: minmax(14rem, 2fr) minmax(14rem, 4fr) minmax(11rem, 1.4fr);
+  grid-template-columns: minmax(13rem, 2fr) minmax(9rem, 1fr) minmax(14rem, 4fr) minmax(
+      11rem,
+      1.4fr
+    );
   gap: 0.75rem 1rem;
   align-items: end;
   ${tablet} {
@@ -65,6 +68,17 @@ export function PlanView() {
           value={method}
           options={METHODS.map((id) => ({ id, words: SCHOOLS[id].name, about: SCHOOLS[id].about }))}
           onPick={(chosen) => change({ method: chosen })}
+        />
+        <Pick
+          label="Begin with"
+          value={asked.start || "own"}
+          options={[
+            { id: "own", words: "The usual string" },
+            ...instrument.strings
+              .filter((string) => string.role === "playing")
+              .map((string) => ({ id: String(string.number), words: `String ${string.written}` })),
+          ]}
+          onPick={(start) => change({ start: start === "own" ? "" : start })}
         />
         <Temperament instrument={instrument} asked={{ ...asked, method }} change={change} />
         <Pick

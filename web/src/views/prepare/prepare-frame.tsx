@@ -131,6 +131,7 @@ export function PrepareFrame() {
                   from: "standard",
                   notes: "",
                   method: "",
+                  start: "",
                   tonic: "",
                 })
               }

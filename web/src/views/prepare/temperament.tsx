@@ -65,7 +65,7 @@ export function Temperament({ instrument, asked, change }: Props) {
       ) : null}
       {asked.temperament === "fifths" ? (
         <Amount
-          label="Wider (+) or narrower (-) than pure, cents"
+          label="Wider than pure, in cents"
           value={asked.fifth}
           low={-10}
           high={10}
