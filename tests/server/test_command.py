@@ -251,7 +251,7 @@ class Documented(unittest.TestCase):
             text=True,
             check=True,
         )
-        there = set(re.findall(r"^    ([a-z]+) ", done.stdout, flags=re.MULTILINE))
+        there = set(re.findall(r"^    ([a-z]+)\b", done.stdout, flags=re.MULTILINE))
         named = set(re.findall(r"\./meldrin ([a-z]+)", readme))
         self.assertEqual(named, there)
 

@@ -14,7 +14,6 @@ from meldrin.core.errors import MeldrinError
 
 STATUS = {
     "no_such_attempt": 404,
-    "no_such_instrument": 404,
     "foreign_origin": 403,
     "too_many": 429,
     "demo_only": 404,

@@ -1,19 +1,15 @@
 """Works along a plan, keeping where each string is wanted and the strain that brings it there."""
 
-from collections.abc import Iterable
 from fractions import Fraction
 
 from meldrin.core.beats import FIFTH_FAMILY, beats_per_cent, interval_name, meeting, seconds_to_hear
 from meldrin.core.errors import MeldrinError
 from meldrin.core.methods.naming import string_label
-from meldrin.core.methods.pairs import apart, leaders, node_fret
+from meldrin.core.methods.pairs import node_fret
 from meldrin.core.methods.plan import Check, Plan, Reference, Step, Touch
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.pitch import (
-    A4_MIDI,
     cents_between,
-    equal_tempered_hz,
-    note_name,
     shifted_by_cents,
 )
 from meldrin.core.strings import (
@@ -29,8 +25,6 @@ from meldrin.core.temperament import Temperament, Tone, just_ratio
 from meldrin.core.words import capital, cents_said
 
 LISTENING_CENTS = 2.0
-LOWEST_TONE_MIDI = 52
-MIDDLE_MIDI = 54  # where a drone or a voice lies
 TURN_ASIDE = "Small turns on the way up, and your face turned aside: a string can snap."
 PUSH_IN = "Push the peg in while you turn it, or it slips back."
 NEAR_LIMIT = (
@@ -58,7 +52,7 @@ class Builder:
             for string in self.instrument.strings
         ]
         self._reference_tones: dict[float, Tone] = {}
-        self._sound = "Bow" if self.instrument.kind == "bowed" else "Sound"
+        self.sound_word = "Bow" if self.instrument.kind == "bowed" else "Sound"
 
     def label(self, number: int) -> str:
         """Return what players call the string."""
@@ -213,37 +207,6 @@ class Builder:
             return f"{PUSH_IN} {TURN_ASIDE}"
         return TURN_ASIDE
 
-    def from_reference(self, number: int) -> None:
-        """Begin with one string, from the fork or from a note sounded for it."""
-        label = self.label(number)
-        if self.reference.kind == "fork":
-            partial = int(2 ** ((A4_MIDI - self.tuning.midi(number)) // 12))
-            which = "It" if partial == 1 else f"Its {ordinal(partial)} partial"
-            own = self.open(number, partial)
-            self.step(
-                own,
-                self.sounded(),
-                title=f"{capital(label)} from the fork",
-                instruction=(
-                    f"Sound the fork and the open {label} together. {which} meets the fork."
-                    f" Turn the peg of {label} {self.goal(own, self.sounded())}."
-                ),
-            )
-            return
-        note = note_name(self.reference.midi)
-        partial = int(2 ** ((self.reference.midi - self.tuning.midi(number)) // 12))
-        own, other = self.harmonic(number, partial), self.sounded()
-        touch = "" if partial == 1 else f", touched {self.where(own)},"
-        self.step(
-            own,
-            other,
-            title=f"{capital(label)} from a sounded {note}",
-            instruction=(
-                f"Have {a_note(note)} sounded, by a tuner, a pipe or a piano, and sound the open"
-                f" {label}{touch} with it. Turn the peg of {label} {self.goal(own, other)}."
-            ),
-        )
-
     def open_pair(self, new: int, old: int, *, listen: str = "") -> None:
         """Tune a string against another, both open, where two of their partials meet."""
         own, other = self.meeting_touches(new, old)
@@ -253,7 +216,7 @@ class Builder:
             other,
             title=f"{capital(self.label(new))} from {self.label(old)}",
             instruction=(
-                f"{self._sound} the open {names} together. Turn the peg of {self.label(new)}"
+                f"{self.sound_word} the open {names} together. Turn the peg of {self.label(new)}"
                 f" {self.goal(own, other)}.{listen}"
             ),
         )
@@ -328,83 +291,6 @@ class Builder:
             )
         )
 
-    def check_octaves(self, *, most: int = 1) -> None:
-        """Check strings whole octaves apart that were not compared; the outer ones first."""
-        octaves = {1: "an octave", 2: "two octaves", 3: "three octaves"}
-        for low, high in self._octave_pairs()[:most]:
-            span = (self.tuning.midi(high) - self.tuning.midi(low)) // 12
-            own, other = self.open(low, 2**span), self.open(high)
-            names = (self.label(low), self.label(high))
-            self.check(
-                own,
-                other,
-                title=f"Check: {names[0]} with {names[1]}",
-                instruction=(
-                    f"{self._sound} the open {names[0]} and {names[1]}, {octaves[span]} apart."
-                    " A very slow beat may stay, since thick strings are a little stiff."
-                    " If it is quicker, go back to the string you trust least."
-                ),
-            )
-
-    def check_pairs(self, pairs: Iterable[tuple[int, int]], *, why: str) -> None:
-        """Check pairs of open strings that have partials in common."""
-        for one, two in pairs:
-            low, high = sorted((one, two), key=self.tuning.midi)
-            own, other = self.meeting_touches(low, high)
-            gap = abs(self._ideal(own).over(self._ideal(other)).size_cents)
-            rate = self._beats(other, gap)
-            sound = "still" if rate < 0.05 else f"at about {rate:.1f} beats a second"
-            self.check(
-                own,
-                other,
-                title=f"Check: {self.label(low)} with {self.label(high)}",
-                instruction=(
-                    f"{self._sound} the open {self.label(low)} and {self.label(high)}: they should"
-                    f" stand {sound}. {why}"
-                ),
-            )
-
-    def check_again(self) -> None:
-        """Go through the comparisons once more: later strings have moved the earlier ones."""
-        firsts = set(leaders(self.instrument))
-        for step in self.steps:
-            if not {step.own.string, step.other.string} <= firsts:
-                continue
-            labels = sorted(
-                (touch.string for touch in (step.own, step.other) if touch.string is not None),
-                key=self.tuning.midi,
-            )
-            names = " with ".join(self.label(number) for number in labels)
-            sound = "still" if step.beats_hz < 0.05 else f"at {step.beats_hz:.1f} beats a second"
-            first = not self.checks
-            self.check(
-                step.own,
-                step.other,
-                title=f"Again: {names}",
-                instruction=f"As you tuned them: {sound}."
-                + (
-                    " Each string you turned has moved the others a little; touch up what has"
-                    " moved."
-                    if first
-                    else ""
-                ),
-            )
-
-    def _octave_pairs(self) -> list[tuple[int, int]]:
-        used = {frozenset(pair) for pair in self.pairs}
-        found = []
-        firsts = [
-            number
-            for number in leaders(self.instrument)
-            if self.instrument.string(number).role != "sympathetic"
-        ]
-        for low in firsts:
-            for high in firsts:
-                span = self.tuning.midi(high) - self.tuning.midi(low)
-                if span in (12, 24, 36) and frozenset((low, high)) not in used:
-                    found.append((-span, -apart(self.instrument, low, high), low, high))
-        return [(low, high) for _, _, low, high in sorted(found)]
-
     # The plan
 
     def plan(self, method: str) -> Plan:
@@ -454,6 +340,10 @@ class Builder:
         string = self.instrument.string(touch.string)
         return self.tuning.midi(touch.string) + semitones_at(string, touch.fret)
 
+    def beats_between(self, own: Touch, other: Touch) -> float:
+        """Return how fast both sides beat where the school wants them, on flexible strings."""
+        return self._beats(other, self._ideal(own).over(self._ideal(other)).size_cents)
+
     def _beats(self, other: Touch, offset: float) -> float:
         """Return the beats of an ideal, flexible pair whose partials lie `offset` cents apart."""
         ideal_hz = self._ideal(other).hz(self.reference.hz)
@@ -469,48 +359,3 @@ class Builder:
             fret=touch.fret,
             number=touch.partial,
         )
-
-
-def starting_string(wanted: Wanted) -> int:
-    """Return the string to begin with: the one asked for, else the one nearest below a fork's A,
-    else one on the tonic, else the one that is an A in standard tuning, else the lowest.
-    """
-    if wanted.start is not None:
-        return wanted.start
-    tuning, instrument = wanted.tuning, wanted.instrument
-    choices = [n for n in leaders(instrument) if instrument.string(n).role == "playing"]
-    fitting = [n for n in choices if _fork_fits(tuning.midi(n))]
-    if fitting:
-        return min(fitting, key=lambda n: (A4_MIDI - tuning.midi(n), n))
-    on_tonic = [n for n in choices if tuning.midi(n) % 12 == tuning.tonic]
-    if on_tonic:
-        return min(on_tonic, key=lambda n: (abs(MIDDLE_MIDI - tuning.midi(n)), n))
-    usual = [n for n in choices if (instrument.string(n).midi - A4_MIDI) % 12 == 0]
-    return usual[0] if usual else min(choices, key=lambda n: (tuning.midi(n), n))
-
-
-def reference_for(wanted: Wanted, number: int) -> Reference:
-    """Return the fork where it fits this string, else a tone at the string's own note.
-
-    Low strings get it an octave or two up, where a beat is quick enough to be heard.
-    """
-    midi = wanted.tuning.midi(number)
-    if _fork_fits(midi):
-        return Reference("fork", A4_MIDI, wanted.a4_hz)
-    while midi < LOWEST_TONE_MIDI:
-        midi += 12
-    return Reference("tone", midi, equal_tempered_hz(midi, a4_hz=wanted.a4_hz))
-
-
-def _fork_fits(midi: int) -> bool:
-    return midi <= A4_MIDI and (A4_MIDI - midi) % 12 == 0 and A4_MIDI - midi <= 24
-
-
-def a_note(note: str) -> str:
-    """Return a note's name with its article."""
-    return f"{'an' if note[0] in 'AEF' else 'a'} {note}"
-
-
-def ordinal(number: int) -> str:
-    """Return 2nd, 3rd, 4th …"""
-    return f"{number}{ {1: 'st', 2: 'nd', 3: 'rd'}.get(number, 'th') }"

@@ -7,9 +7,12 @@ the scale of the piece. What is left are just intervals over the tonic.
 from fractions import Fraction
 from itertools import pairwise
 
-from meldrin.core.methods.builder import MIDDLE_MIDI, Builder, ordinal
+from meldrin.core.methods.builder import Builder
+from meldrin.core.methods.closing import check_octaves, check_pairs
+from meldrin.core.methods.naming import ordinal
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference, Touch
+from meldrin.core.methods.reference import MIDDLE_MIDI
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.pitch import equal_tempered_hz, note_name
 from meldrin.core.temperament import Temperament, Tone
@@ -47,11 +50,12 @@ def drone(wanted: Wanted) -> Plan:
             ),
             interval=_interval(builder, number, degree),
         )
-    builder.check_octaves(most=2)
+    check_octaves(builder, most=2)
     if not builder.checks:
         numbers = leaders(wanted.instrument)
         pairs = pairwise(numbers)
-        builder.check_pairs(
+        check_pairs(
+            builder,
             [pair for pair in pairs if builder.can_meet(*pair)][:3],
             why="Then let the drone sound again and listen to every string over it once more.",
         )

@@ -2,7 +2,9 @@
 
 from itertools import pairwise
 
-from meldrin.core.methods.builder import Builder, a_note
+from meldrin.core.methods.builder import Builder
+from meldrin.core.methods.closing import check_octaves, check_pairs
+from meldrin.core.methods.naming import a_note
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference
 from meldrin.core.methods.wanted import Wanted
@@ -32,11 +34,12 @@ def each(wanted: Wanted) -> Plan:
                 " beats stop."
             ),
         )
-    builder.check_octaves()
+    check_octaves(builder)
     if not builder.checks:
         numbers = leaders(wanted.instrument)
         pairs = pairwise(numbers)
-        builder.check_pairs(
+        check_pairs(
+            builder,
             [pair for pair in pairs if builder.can_meet(*pair)],
             why="If it is quicker or stiller than that, match the string you trust least again.",
         )

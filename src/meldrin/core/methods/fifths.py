@@ -8,9 +8,11 @@ from itertools import pairwise
 
 from meldrin.core.beats import FIFTH_FAMILY
 from meldrin.core.errors import MeldrinError
-from meldrin.core.methods.builder import Builder, reference_for, starting_string
+from meldrin.core.methods.builder import Builder
+from meldrin.core.methods.closing import check_again, check_octaves
 from meldrin.core.methods.pairs import apart, leaders, outward
 from meldrin.core.methods.plan import Plan
+from meldrin.core.methods.reference import from_reference, reference_for, starting_string
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.temperament import PURE_FIFTHS
 
@@ -44,7 +46,7 @@ def fifths(wanted: Wanted) -> Plan:
             f"No two neighbouring strings of the {wanted.instrument.short_name} are a fifth apart"
             " in this tuning.",
         )
-    builder.from_reference(start)
+    from_reference(builder, start)
     pairs, lost = outward(
         wanted.tuning, firsts, start=start, cost=lambda new, old: _cost(wanted, new, old)
     )
@@ -57,8 +59,8 @@ def fifths(wanted: Wanted) -> Plan:
     for new, old in pairs:
         fifth = abs(wanted.tuning.midi(new) - wanted.tuning.midi(old)) == 7
         builder.open_pair(new, old, listen=EDGE if fifth and wanted.temperament is None else "")
-    builder.check_octaves()
-    builder.check_again()
+    check_octaves(builder)
+    check_again(builder)
     return builder.plan("fifths")
 
 

@@ -7,10 +7,12 @@ taken only in a tuning that stands on a tonic, where a just third is what is wan
 
 from meldrin.core.beats import FIFTH_FAMILY, meeting
 from meldrin.core.errors import MeldrinError
-from meldrin.core.methods.builder import Builder, ordinal, reference_for, starting_string
-from meldrin.core.methods.naming import string_label
+from meldrin.core.methods.builder import Builder
+from meldrin.core.methods.closing import check_again, check_octaves
+from meldrin.core.methods.naming import ordinal, string_label
 from meldrin.core.methods.pairs import apart, leaders, outward
 from meldrin.core.methods.plan import Plan, Touch
+from meldrin.core.methods.reference import from_reference, reference_for, starting_string
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.temperament import PURE_FIFTHS, Tone
 from meldrin.core.words import capital
@@ -28,12 +30,12 @@ def harmonics(wanted: Wanted) -> Plan:
     """
     start, pairs = outward_by_harmonics(wanted)
     builder = Builder(wanted, wanted.temperament or PURE_FIFTHS, reference_for(wanted, start))
-    builder.from_reference(start)
+    from_reference(builder, start)
     for new, old in pairs:
         _compare(builder, new, old, pure=wanted.temperament is None)
-    builder.check_octaves()
+    check_octaves(builder)
     if not builder.checks:
-        builder.check_again()
+        check_again(builder)
     return builder.plan("harmonics")
 
 

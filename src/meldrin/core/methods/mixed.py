@@ -5,9 +5,11 @@ octaves, fifths and fourths is told for each pair, so that the tuner has a judge
 """
 
 from meldrin.core.beats import FIFTH_FAMILY
-from meldrin.core.methods.builder import Builder, reference_for, starting_string
+from meldrin.core.methods.builder import Builder
+from meldrin.core.methods.closing import check_octaves, check_pairs
 from meldrin.core.methods.pairs import apart, leaders
 from meldrin.core.methods.plan import Plan
+from meldrin.core.methods.reference import from_reference, reference_for, starting_string
 from meldrin.core.methods.tuner import read_on_tuner
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.temperament import EQUAL
@@ -19,11 +21,11 @@ def mixed(wanted: Wanted) -> Plan:
     """Return the plan of a trusted string, a tuner and cross-checks. Serves every instrument."""
     start = starting_string(wanted)
     builder = Builder(wanted, wanted.temperament or EQUAL, reference_for(wanted, start))
-    builder.from_reference(start)
+    from_reference(builder, start)
     for number in leaders(wanted.instrument):
         if number != start:
             read_on_tuner(builder, number)
-    builder.check_octaves(most=2)
+    check_octaves(builder, most=2)
     firsts = leaders(wanted.instrument)
     pairs = [
         (one, two)
@@ -32,7 +34,8 @@ def mixed(wanted: Wanted) -> Plan:
         if _open_interval(wanted, one, two)
     ]
     pairs.sort(key=lambda pair: apart(wanted.instrument, *pair))
-    builder.check_pairs(
+    check_pairs(
+        builder,
         pairs[: MOST_CHECKS - len(builder.checks)],
         why="Then play the chords of the piece; write down what you chose.",
     )

@@ -42,3 +42,13 @@ def _label(instrument: Instrument, tuning: Tuning, number: int) -> str:
     if len(same) == 1:
         return letter
     return f"{ORDINALS.get(same.index(number) + 1, str(number))} {letter}"
+
+
+def a_note(note: str) -> str:
+    """Return a note's name with its article."""
+    return f"{'an' if note[0] in 'AEF' else 'a'} {note}"
+
+
+def ordinal(number: int) -> str:
+    """Return 2nd, 3rd, 4th …"""
+    return f"{number}{ {1: 'st', 2: 'nd', 3: 'rd'}.get(number, 'th') }"

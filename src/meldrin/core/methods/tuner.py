@@ -4,6 +4,7 @@ from itertools import pairwise
 from typing import Final
 
 from meldrin.core.methods.builder import Builder
+from meldrin.core.methods.closing import check_octaves, check_pairs
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference
 from meldrin.core.methods.wanted import Wanted
@@ -23,11 +24,11 @@ def tuner(wanted: Wanted) -> Plan:
     for number in leaders(wanted.instrument):
         read_on_tuner(builder, number)
     why = "One pass is not enough: each string you turned has moved the others. Read them all again"
-    builder.check_octaves()
+    check_octaves(builder)
     if not builder.checks:
         numbers = leaders(wanted.instrument)
         pairs = [pair for pair in pairwise(numbers) if builder.can_meet(*pair)]
-        builder.check_pairs(pairs, why=f"{why}, and then by ear.")
+        check_pairs(builder, pairs, why=f"{why}, and then by ear.")
     return builder.plan("tuner")
 
 

@@ -7,9 +7,11 @@ fretted comparison rests on true frets and a light hand.
 
 from meldrin.core.catalogue import Instrument
 from meldrin.core.errors import MeldrinError
-from meldrin.core.methods.builder import Builder, reference_for, starting_string
+from meldrin.core.methods.builder import Builder
+from meldrin.core.methods.closing import check_again, check_octaves
 from meldrin.core.methods.pairs import apart, leaders, outward
 from meldrin.core.methods.plan import Plan
+from meldrin.core.methods.reference import from_reference, reference_for, starting_string
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.temperament import EQUAL
 from meldrin.core.words import capital
@@ -33,7 +35,7 @@ def unison(wanted: Wanted) -> Plan:
         )
     start = starting_string(wanted)
     builder = Builder(wanted, EQUAL, reference_for(wanted, start))
-    builder.from_reference(start)
+    from_reference(builder, start)
     pairs, lost = outward(
         wanted.tuning,
         leaders(instrument),
@@ -51,9 +53,9 @@ def unison(wanted: Wanted) -> Plan:
             _upward(builder, new, old)
         else:
             _downward(builder, new, old)
-    builder.check_octaves()
+    check_octaves(builder)
     if not builder.checks:
-        builder.check_again()
+        check_again(builder)
     return builder.plan("unison")
 
 

@@ -1,0 +1,88 @@
+"""How a plan closes: octaves, pairs of open strings, or the same comparisons once more."""
+
+from collections.abc import Iterable
+
+from meldrin.core.methods.builder import Builder
+from meldrin.core.methods.pairs import apart, leaders
+
+
+def check_octaves(builder: Builder, *, most: int = 1) -> None:
+    """Check strings whole octaves apart that were not compared; the outer ones first."""
+    octaves = {1: "an octave", 2: "two octaves", 3: "three octaves"}
+    for low, high in _octave_pairs(builder)[:most]:
+        span = (builder.tuning.midi(high) - builder.tuning.midi(low)) // 12
+        own, other = builder.open(low, 2**span), builder.open(high)
+        names = (builder.label(low), builder.label(high))
+        builder.check(
+            own,
+            other,
+            title=f"Check: {names[0]} with {names[1]}",
+            instruction=(
+                f"{builder.sound_word} the open {names[0]} and {names[1]}, {octaves[span]} apart."
+                " A very slow beat may stay, since thick strings are a little stiff."
+                " If it is quicker, go back to the string you trust least."
+            ),
+        )
+
+
+def check_pairs(builder: Builder, pairs: Iterable[tuple[int, int]], *, why: str) -> None:
+    """Check pairs of open strings that have partials in common; the last one says why."""
+    listed = list(pairs)
+    for one, two in listed:
+        low, high = sorted((one, two), key=builder.tuning.midi)
+        own, other = builder.meeting_touches(low, high)
+        rate = builder.beats_between(own, other)
+        sound = "still" if rate < 0.05 else f"at about {rate:.1f} beats a second"
+        names = (builder.label(low), builder.label(high))
+        last = (one, two) == listed[-1]
+        builder.check(
+            own,
+            other,
+            title=f"Check: {names[0]} with {names[1]}",
+            instruction=(
+                f"{builder.sound_word} the open {names[0]} and {names[1]}: they should stand"
+                f" {sound}.{f' {why}' if last else ''}"
+            ),
+        )
+
+
+def check_again(builder: Builder) -> None:
+    """Go through the comparisons once more: later strings have moved the earlier ones."""
+    firsts = set(leaders(builder.instrument))
+    for step in builder.steps:
+        if not {step.own.string, step.other.string} <= firsts:
+            continue
+        labels = sorted(
+            (touch.string for touch in (step.own, step.other) if touch.string is not None),
+            key=builder.tuning.midi,
+        )
+        names = " with ".join(builder.label(number) for number in labels)
+        sound = "still" if step.beats_hz < 0.05 else f"at {step.beats_hz:.1f} beats a second"
+        first = not builder.checks
+        builder.check(
+            step.own,
+            step.other,
+            title=f"Again: {names}",
+            instruction=f"As you tuned them: {sound}."
+            + (
+                " Each string you turned has moved the others a little; touch up what has moved."
+                if first
+                else ""
+            ),
+        )
+
+
+def _octave_pairs(builder: Builder) -> list[tuple[int, int]]:
+    used = {frozenset(pair) for pair in builder.pairs}
+    found = []
+    firsts = [
+        number
+        for number in leaders(builder.instrument)
+        if builder.instrument.string(number).role != "sympathetic"
+    ]
+    for low in firsts:
+        for high in firsts:
+            span = builder.tuning.midi(high) - builder.tuning.midi(low)
+            if span in (12, 24, 36) and frozenset((low, high)) not in used:
+                found.append((-span, -apart(builder.instrument, low, high), low, high))
+    return [(low, high) for _, _, low, high in sorted(found)]

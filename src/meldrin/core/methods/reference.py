@@ -1,0 +1,79 @@
+"""What a plan begins with: the string, the reference it is taken from, and the first step."""
+
+from meldrin.core.methods.builder import Builder
+from meldrin.core.methods.naming import a_note, ordinal
+from meldrin.core.methods.pairs import leaders
+from meldrin.core.methods.plan import Reference
+from meldrin.core.methods.wanted import Wanted
+from meldrin.core.pitch import A4_MIDI, equal_tempered_hz, note_name
+from meldrin.core.words import capital
+
+LOWEST_TONE_MIDI = 52
+MIDDLE_MIDI = 54  # where a drone or a voice lies
+
+
+def starting_string(wanted: Wanted) -> int:
+    """Return the string to begin with: the one asked for, else the one nearest below a fork's A,
+    else one on the tonic, else the one that is an A in standard tuning, else the lowest.
+    """
+    if wanted.start is not None:
+        return wanted.start
+    tuning, instrument = wanted.tuning, wanted.instrument
+    choices = [n for n in leaders(instrument) if instrument.string(n).role == "playing"]
+    fitting = [n for n in choices if _fork_fits(tuning.midi(n))]
+    if fitting:
+        return min(fitting, key=lambda n: (A4_MIDI - tuning.midi(n), n))
+    on_tonic = [n for n in choices if tuning.midi(n) % 12 == tuning.tonic]
+    if on_tonic:
+        return min(on_tonic, key=lambda n: (abs(MIDDLE_MIDI - tuning.midi(n)), n))
+    usual = [n for n in choices if (instrument.string(n).midi - A4_MIDI) % 12 == 0]
+    return usual[0] if usual else min(choices, key=lambda n: (tuning.midi(n), n))
+
+
+def reference_for(wanted: Wanted, number: int) -> Reference:
+    """Return the fork where it fits this string, else a tone at the string's own note.
+
+    Low strings get it an octave or two up, where a beat is quick enough to be heard.
+    """
+    midi = wanted.tuning.midi(number)
+    if _fork_fits(midi):
+        return Reference("fork", A4_MIDI, wanted.a4_hz)
+    while midi < LOWEST_TONE_MIDI:
+        midi += 12
+    return Reference("tone", midi, equal_tempered_hz(midi, a4_hz=wanted.a4_hz))
+
+
+def from_reference(builder: Builder, number: int) -> None:
+    """Begin with one string, from the fork or from a note sounded for it."""
+    label = builder.label(number)
+    if builder.reference.kind == "fork":
+        partial = int(2 ** ((A4_MIDI - builder.tuning.midi(number)) // 12))
+        which = "It" if partial == 1 else f"Its {ordinal(partial)} partial"
+        own = builder.open(number, partial)
+        builder.step(
+            own,
+            builder.sounded(),
+            title=f"{capital(label)} from the fork",
+            instruction=(
+                f"Sound the fork and the open {label} together. {which} meets the fork."
+                f" Turn the peg of {label} {builder.goal(own, builder.sounded())}."
+            ),
+        )
+        return
+    note = note_name(builder.reference.midi)
+    partial = int(2 ** ((builder.reference.midi - builder.tuning.midi(number)) // 12))
+    own, other = builder.harmonic(number, partial), builder.sounded()
+    touch = "" if partial == 1 else f", touched {builder.where(own)},"
+    builder.step(
+        own,
+        other,
+        title=f"{capital(label)} from a sounded {note}",
+        instruction=(
+            f"Have {a_note(note)} sounded, by a tuner, a pipe or a piano, and sound the open"
+            f" {label}{touch} with it. Turn the peg of {label} {builder.goal(own, other)}."
+        ),
+    )
+
+
+def _fork_fits(midi: int) -> bool:
+    return midi <= A4_MIDI and (A4_MIDI - midi) % 12 == 0 and A4_MIDI - midi <= 24
