@@ -205,3 +205,110 @@ class OnAPhone(BrowserTest):
                 self.page.wait_for_timeout(300)
                 wide = self.page.evaluate("document.documentElement.scrollWidth")
                 self.assertLessEqual(wide, 390, (path, name))
+
+
+class Robust(BrowserTest):
+    def test_an_address_with_nonsense_still_shows_a_way(self) -> None:
+        for search in (
+            "instrument=kazoo",
+            "instrument=guitar&tuning=nowhere",
+            "instrument=guitar&a4=loud",
+            "instrument=violin&method=magic",
+        ):
+            self.page.goto(f"/prepare/plan?{search}")
+            told = self.page.get_by_role("status").or_(
+                self.page.get_by_role("article", name="The plan")
+            )
+            expect(told.first).to_be_visible()
+            expect(self.page.get_by_role("button", name=re.compile("Instrument$"))).to_be_visible()
+
+    def test_a_line_that_is_cut_keeps_what_was_chosen(self) -> None:
+        self.page.goto("/prepare/plan?instrument=viola&method=fifths")
+        card = self.page.get_by_role("article", name="The plan")
+        expect(card).to_be_visible()
+        self.page.route("**/api/plan**", lambda route: route.abort())
+        pick(self.page, "School", "Tuner")
+        expect(self.page.get_by_role("status")).to_contain_text("The server does not answer")
+        self.page.unroute("**/api/plan**")
+        self.page.reload()
+        expect(card).to_contain_text("Check that the tuner stands at 440 Hz")
+
+    def test_what_is_prepared_can_be_sent_on_by_its_address(self) -> None:
+        self.page.goto("/prepare/plan?instrument=viola")
+        pick(self.page, "A4", "432")
+        pick(self.page, "School", "Natural")
+        expect(self.page.get_by_role("article")).to_contain_text("A4 = 432 Hz")
+        elsewhere = self.window().new_page()
+        elsewhere.goto(self.page.url)
+        card = elsewhere.get_by_role("article", name="The plan")
+        expect(card).to_contain_text("A4 = 432 Hz")
+        expect(card).to_contain_text("Natural harmonics")
+
+    def test_the_instrument_is_remembered(self) -> None:
+        self.page.goto("/prepare/way")
+        pick(self.page, "Instrument", "Five-string banjo")
+        self.page.goto("/prepare/retune")
+        expect(self.page.get_by_role("button", name=re.compile("Instrument$"))).to_contain_text(
+            "banjo"
+        )
+
+    def test_a_calibration_between_the_usual_ones(self) -> None:
+        self.page.goto("/prepare/plan?instrument=cello&method=each")
+        pick(self.page, "A4", "Another")
+        expect(self.page.get_by_role("article")).to_contain_text("A4 = 441 Hz")
+        box = self.page.get_by_role("textbox", name=re.compile("390 to 470"))
+        tab_to(self.page, box)
+        self.page.keyboard.press("ControlOrMeta+a")
+        self.page.keyboard.type("440.7")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("article")).to_contain_text("A4 = 440.7 Hz")
+        self.page.keyboard.press("ControlOrMeta+a")
+        self.page.keyboard.type("900")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("article")).to_contain_text("A4 = 470 Hz")
+
+    def test_cents_of_ones_own_need_their_reason(self) -> None:
+        self.page.goto("/prepare/plan?instrument=guitar&method=tuner")
+        pick(self.page, "Temperament", "Cents of your own")
+        expect(self.page.get_by_role("status")).to_contain_text("needs its reason")
+        tab_to(self.page, self.page.get_by_role("textbox", name="Cents by string"))
+        self.page.keyboard.type("6:-2, 3:-1.5")
+        self.page.keyboard.press("Tab")
+        self.page.keyboard.type("songs in D")
+        self.page.keyboard.press("Enter")
+        card = self.page.get_by_role("article", name="The plan")
+        expect(card).to_contain_text("chosen offsets: songs in D")
+        expect(card).to_contain_text("until it says E2 and -2.0 cents")
+
+    def test_a_string_to_begin_with(self) -> None:
+        self.page.goto("/prepare/plan?instrument=violin&method=fifths")
+        pick(self.page, "Begin with", "String 3")
+        expect(self.page.get_by_role("article").locator("li").first).to_contain_text(
+            "D from a sounded D4"
+        )
+
+
+class ByTouch(BrowserTest):
+    size = (390, 844)
+    touch = True
+
+    def test_a_plan_on_a_phone(self) -> None:
+        self.page.goto("/prepare/way?instrument=mandolin")
+        self.page.get_by_role("radio", name="Nothing").tap()
+        first = self.page.get_by_role("link", name=re.compile("^Show the plan")).first
+        first.tap()
+        card = self.page.get_by_role("article", name="The plan")
+        expect(card).to_contain_text("Second A with first A")
+        steps = self.page.get_by_role("navigation", name="Steps of preparing")
+        steps.get_by_role("link", name="Retune").tap()
+        expect(self.page.get_by_text("Nothing to turn.")).to_be_visible()
+        self.page.get_by_role("button", name=re.compile("To$")).tap()
+        self.page.get_by_role("option", name=re.compile("Open G")).tap()
+        expect(self.page.get_by_role("region", name="String by string")).to_contain_text("E5 → B4")
+
+    def test_fitness_on_a_phone(self) -> None:
+        self.page.goto("/prepare/fit?instrument=violin")
+        self.page.get_by_role("radio", name="The bridge leans or has moved").tap()
+        expect(self.page.get_by_text("a bridge that leans can fall")).to_be_visible()
+        self.page.get_by_role("button", name="Start again").tap()
+        expect(self.page.get_by_text("a bridge that leans can fall")).to_have_count(0)

@@ -1,3 +1,4 @@
+import itertools
 import math
 import random
 import unittest
@@ -73,6 +74,38 @@ class Checks(unittest.TestCase):
         self.assertEqual((extra.lower, extra.upper, extra.partials), (5, 1, (3, 1)))
         before = expected(plan("guitar", "unison"), STEADY).order_sd_cents
         self.assertLess(extra.sd_cents, before)
+
+    def test_no_other_check_tells_more(self) -> None:
+        # every comparison there is, each adjusted in by itself: the sum of variances against A
+        made = plan("guitar", "unison")
+        found = expected(made, STEADY).extra_check
+        assert found is not None
+        assert found.lower is not None
+        parts = [Comparison(step.string, step.other.string, 2.0, 0.0) for step in made.steps]
+        table = covariance(parts, 6)
+        done = {frozenset((part.own, part.other)) for part in parts}
+
+        def left_over(one: int, two: int) -> float:
+            after = np.array(with_check(table, one, two, sd_cents=2.0))
+            against_a = np.eye(6)
+            against_a[:, 4] -= 1.0
+            return float(np.trace(against_a @ after @ against_a.T))
+
+        best = left_over(found.lower, found.upper)
+        for one, two in itertools.combinations(range(1, 7), 2):
+            if frozenset((one, two)) not in done:
+                self.assertGreaterEqual(left_over(one, two), best - 1e-9)
+
+    def test_its_promise_is_kept(self) -> None:
+        made = plan("guitar", "harmonics")
+        found = expected(made, STEADY).extra_check
+        assert found is not None
+        assert found.lower is not None
+        parts = [Comparison(step.string, step.other.string, 2.0, 0.0) for step in made.steps]
+        after = np.array(with_check(covariance(parts, 6), found.lower, found.upper, sd_cents=2.0))
+        start = made.steps[0].string - 1
+        worst = max(after[n, n] + after[start, start] - 2.0 * after[start, n] for n in range(6))
+        self.assertAlmostEqual(found.sd_cents, math.sqrt(worst))
 
     def test_where_no_two_strings_are_left_a_note_of_its_own(self) -> None:
         extra = expected(plan("viola", "fifths"), STEADY).extra_check

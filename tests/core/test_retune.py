@@ -97,6 +97,72 @@ class Aims(unittest.TestCase):
                 self.assertLess(made.tuning().midi(one), made.tuning().midi(two) + 1)
 
 
+class Relaxation(unittest.TestCase):
+    """The same frame, carried out turn by turn as a hand would, without solving for anything."""
+
+    def test_following_the_aims_ends_on_the_notes(self) -> None:
+        for name in ("guitar", "electric-guitar-floating", "violin"):
+            made = instrument(name)
+            before, after = made.tuning(), made.tuning("half-step-down")
+            found = retune(made, before=before, after=after, a4_hz=440.0)
+            frame = Frame(made)
+            for number in found.order:
+                goal = made.string(number).design_hz * 2.0 ** (-1 / 12)
+                aim = found.strings[number - 1].aim_cents
+                frame.turn_to(number, goal * 2.0 ** (aim / 1200.0))
+            for string in made.strings:
+                ended = frame.hz(string.number)
+                off = 1200.0 * math.log2(ended / (string.design_hz * 2.0 ** (-1 / 12)))
+                self.assertAlmostEqual(off, 0.0, delta=0.01, msg=f"{name} {string.number}")
+
+
+class Frame:
+    """Strings on a frame that gives, by damped iteration: T follows the stretch, the give the T."""
+
+    def __init__(self, made: Instrument) -> None:
+        self.made = made
+        self.first_n = sum(design_tension_n(string) for string in made.strings)
+        self.unstretched = {
+            string.number: string.total_m
+            / (1.0 + strain_at_tension(string, design_tension_n(string)))
+            for string in made.strings
+        }
+        self.give = 0.0
+
+    def tension(self, number: int) -> float:
+        string = self.made.string(number)
+        strain = (string.total_m - self.give) / self.unstretched[number] - 1.0
+        slope, area = string.modulus_slope, string.load_area_m2
+        growth = math.expm1(slope * strain) / slope if slope else strain
+        return string.modulus_pa * growth * area
+
+    def rest(self) -> None:
+        for _ in range(400):
+            load = sum(self.tension(string.number) for string in self.made.strings)
+            goal = self.made.coupling_m_per_n * (load - self.first_n)
+            self.give += 0.2 * (goal - self.give)
+
+    def hz(self, number: int) -> float:
+        string = self.made.string(number)
+        strain = (string.total_m - self.give) / self.unstretched[number] - 1.0
+        made = strain_at_tension(string, design_tension_n(string))
+        density = string.density_kg_m * (1.0 + made) / (1.0 + strain)
+        return math.sqrt(self.tension(number) / density) / (2.0 * string.scale_m)
+
+    def turn_to(self, number: int, goal_hz: float) -> None:
+        """Turn a little, let the frame come to rest, listen; until it is there."""
+        for _ in range(40):
+            self.rest()
+            off = 1200.0 * math.log2(self.hz(number) / goal_hz)
+            if abs(off) < 1e-6:
+                return
+            tension_n = self.tension(number)
+            string = self.made.string(number)
+            stiff = string.modulus_pa * string.load_area_m2 + string.modulus_slope * tension_n
+            stretch = off / 866.0 / (stiff / tension_n + 1.0) * string.total_m
+            self.unstretched[number] += 0.8 * stretch
+
+
 class Orders(unittest.TestCase):
     def test_down_before_up_and_far_before_near(self) -> None:
         # a banjo's double C: the fourth down two, the second up one

@@ -187,6 +187,7 @@ function Check({ id, name }: { id: string; name: string }) {
                   value={(answers[question.id] as number | undefined) ?? null}
                   low={question.low}
                   high={question.high}
+                  step={0.5}
                   onEnter={(value) => setAnswers({ ...answers, [question.id]: value })}
                 />
                 <span>{question.unit}</span>

@@ -187,7 +187,7 @@ function Calibration({ asked, change }: Omit<Prepared, "instrument">) {
         value={asked.a4}
         low={390}
         high={470}
-        step={1}
+        step={0.1}
         onEnter={(a4) => change({ a4 })}
       />
     );
@@ -200,7 +200,7 @@ function Calibration({ asked, change }: Omit<Prepared, "instrument">) {
         ...CALIBRATIONS.map((hz) => ({ id: String(hz), words: `${hz} Hz` })),
         { id: "other", words: "Another …" },
       ]}
-      onPick={(id) => change({ a4: id === "other" ? asked.a4 + 0.5 : Number(id) })}
+      onPick={(id) => change({ a4: id === "other" ? 441 : Number(id) })}
     />
   );
 }

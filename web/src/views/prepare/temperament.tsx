@@ -69,7 +69,7 @@ export function Temperament({ instrument, asked, change }: Props) {
           value={asked.fifth}
           low={-10}
           high={10}
-          step={0.5}
+          step={0.1}
           onEnter={(fifth) => change({ fifth })}
         />
       ) : null}
@@ -79,7 +79,7 @@ export function Temperament({ instrument, asked, change }: Props) {
           value={Math.round(asked.share * 100)}
           low={0}
           high={100}
-          step={10}
+          step={1}
           onEnter={(percent) => change({ share: percent / 100 })}
         />
       ) : null}

@@ -1,0 +1,175 @@
+"""Files out: plans, retunings and adjustments as records, sentences and PDF."""
+
+import io
+import json
+import unittest
+from typing import Any
+
+from pypdf import PdfReader
+
+from meldrin.core.adjust import Observation, adjust
+from meldrin.core.budget import EARS, expected
+from meldrin.core.catalogue import instrument, instruments
+from meldrin.core.methods import SCHOOLS, Wanted, plan_by, serves
+from meldrin.core.retune import retune
+from meldrin.core.temperament import Temperament
+from meldrin.reports.adjust_record import adjustment_record, adjustment_sentences
+from meldrin.reports.plan_pdf import plan_pdf
+from meldrin.reports.plan_record import instrument_record, number, plan_record, retuning_record
+from meldrin.services.prepare import Asked, plan_for
+
+
+def record(name: str, method: str, temperament: Temperament | None = None) -> dict[str, Any]:
+    made = instrument(name)
+    plan = plan_by(method, Wanted(made, made.tuning(), temperament=temperament))
+    return plan_record(plan, expected(plan, EARS["practised"]))
+
+
+class Plans(unittest.TestCase):
+    def test_every_plan_is_plain_json_and_says_the_same_of_each_string_twice(self) -> None:
+        for made in instruments():
+            for method in SCHOOLS:
+                if not serves(method, Wanted(made, made.tuning())):
+                    continue
+                found = record(made.id, method)
+                with self.subTest(instrument=made.id, method=method):
+                    self.assertEqual(json.loads(json.dumps(found, allow_nan=False)), found)
+                    numbers = [one["number"] for one in found["strings"]]
+                    self.assertEqual(
+                        numbers, [one["number"] for one in found["expected"]["strings"]]
+                    )
+                    self.assertEqual(sorted(step["string"] for step in found["steps"]), numbers)
+                    for step in found["steps"]:
+                        self.assertEqual(step["sound"][0]["string"], step["string"])
+                        self.assertTrue(step["instruction"].endswith("."))
+                        self.assertTrue(step["caution"])
+
+    def test_sides_of_a_comparison(self) -> None:
+        touched = record("cello", "harmonics")["steps"][1]["sound"]
+        self.assertEqual([side["node"] for side in touched], [0.3333, 0.5])
+        self.assertEqual([side["fret"] for side in touched], [None, None])
+        stopped = record("bass", "unison")["steps"][1]["sound"]
+        self.assertEqual([side["fret"] for side in stopped], [0, 5])
+        self.assertEqual([side["node"] for side in stopped], [None, None])
+        fork = record("violin", "fifths")["steps"][0]["sound"][1]
+        self.assertEqual((fork["string"], fork["fret"], fork["hz"]), (None, None, 440.0))
+
+    def test_the_temperament_in_words(self) -> None:
+        self.assertEqual(record("guitar", "harmonics")["temperament"], "pure intervals")
+        self.assertEqual(record("violin", "fifths")["temperament"], "pure fifths")
+        self.assertEqual(record("sitar", "drone")["temperament"], "just over the tonic")
+        for cents, words in ((-1.0, "fifths 1.0 cent narrower"), (2.5, "fifths 2.5 cents wider")):
+            own = Temperament("fifths", fifth_cents=cents)
+            self.assertIn(words, record("violin", "fifths", own)["temperament"])
+
+    def test_a_sweetened_plan_keeps_its_reason(self) -> None:
+        planned = plan_for(Asked("guitar", method="tuner", temperament="sweetened", tonic="G"))
+        found = plan_record(planned.plan, planned.expected)
+        self.assertEqual(found["temperament"], "chosen offsets: sweetened for G")
+        by_number = {one["number"]: one["equal_cents"] for one in found["strings"]}
+        # B is the third over G: half of -13.686; the G itself stays
+        self.assertAlmostEqual(by_number[2], -6.843, places=3)
+        self.assertEqual(by_number[3], 0.0)
+
+    def test_no_negative_zero(self) -> None:
+        self.assertEqual(str(number(-0.0)), "0.0")
+        self.assertEqual(str(number(-1e-9)), "0.0")
+
+
+class Cards(unittest.TestCase):
+    def pages(self, name: str, method: str) -> list[str]:
+        reader = PdfReader(io.BytesIO(plan_pdf(record(name, method))))
+        return [page.extract_text() for page in reader.pages]
+
+    def test_one_page_up_to_eight_strings(self) -> None:
+        for made in instruments():
+            if len(made.strings) > 8:
+                continue
+            for method in SCHOOLS:
+                if serves(method, Wanted(made, made.tuning())):
+                    (page,) = self.pages(made.id, method)
+                    self.assertIn("What it leaves", page)
+
+    def test_twenty_strings_take_two_pages_and_lose_nothing(self) -> None:
+        pages = self.pages("sitar", "drone")
+        self.assertLessEqual(len(pages), 2)
+        words = " ".join(pages)
+        for label in ("T1:", "T13:", "C#5:", "15/8 over the tonic"):
+            self.assertIn(label, words)
+
+    def test_every_step_and_its_caution_once(self) -> None:
+        (page,) = self.pages("violin", "fifths")
+        self.assertEqual(page.count("Push the peg in"), 1)
+        for title in ("A from the fork", "E from A", "D from A", "G from D"):
+            self.assertIn(title, page)
+
+
+class Retunings(unittest.TestCase):
+    def test_the_keys_of_a_row(self) -> None:
+        made = instrument("guitar")
+        change = retune(made, before=made.tuning(), after=made.tuning("open-g"), a4_hz=440.0)
+        found = retuning_record(change)
+        self.assertLessEqual(
+            {"number", "from", "to", "semitones", "tension_before_n", "tension_after_n"},
+            set(found["strings"][0]),
+        )
+        notes = [(row["from"], row["to"]) for row in found["strings"]]
+        self.assertEqual(notes[0], ("E4", "D4"))
+        self.assertEqual(notes[4], ("A2", "G2"))
+        self.assertAlmostEqual(
+            found["load_change_n"], found["load_after_n"] - found["load_before_n"], places=5
+        )
+
+
+class Adjustments(unittest.TestCase):
+    def loop(self, gap: float) -> list[Observation]:
+        return [
+            Observation(40, 45, 1.0, cents=0.0),
+            Observation(45, 50, 1.0, cents=0.0),
+            Observation(40, 50, 1.0, cents=gap),
+        ]
+
+    def test_agreement(self) -> None:
+        said = adjustment_sentences(adjust(self.loop(1.0)))
+        self.assertEqual(said, ["All comparisons agree within their errors."])
+
+    def test_nothing_checked(self) -> None:
+        said = adjustment_sentences(adjust(self.loop(0.0)[:2]))
+        self.assertIn("Nothing closes a loop yet", said[0])
+
+    def test_not_to_be_told_apart(self) -> None:
+        found = adjust(self.loop(9.0))
+        said = adjustment_sentences(found)
+        self.assertIn("cannot be told apart: E2-A2, A2-D3, E2-D3", said[0])
+        self.assertIn("A further check of", said[1])
+        kept = adjustment_record(found)
+        self.assertEqual(kept["suspects"], [1, 2, 3])
+        self.assertEqual(json.loads(json.dumps(kept, allow_nan=False)), kept)
+
+    def test_one_culprit(self) -> None:
+        rows = [*self.loop(9.0), Observation(40, 50, 1.0, cents=0.0)]
+        rows.append(Observation(40, 50, 1.0, cents=0.2))
+        said = adjustment_sentences(adjust(rows))
+        self.assertEqual(said[0], "The likely culprit is E2-D3: measure it again.")
+
+    def test_more_than_one_direction_fits(self) -> None:
+        # two unsigned beats that may go either way with the third
+        rows = [
+            Observation(40, 45, 0.5, (4, 3), beats_hz=0.2),
+            Observation(45, 50, 0.5, (4, 3), beats_hz=0.2),
+            Observation(40, 50, 3.0, cents=0.0),
+        ]
+        found = adjust(rows)
+        self.assertGreater(found.ways, 1)
+        self.assertTrue(any("do not tell which way" in one for one in adjustment_sentences(found)))
+
+
+class Catalogue(unittest.TestCase):
+    def test_what_is_said_of_an_instrument(self) -> None:
+        found = instrument_record(instrument("cello"))
+        self.assertEqual((found["kind"], found["fretting"], found["frets"]), ("bowed", "none", 0))
+        low = found["strings"][3]
+        self.assertEqual(
+            (low["note"], low["fine_tuner"], low["scale_mm"]), ("C2", "tail lever", 690)
+        )
+        self.assertEqual(found["tunings"][0]["notes"], "C2 G2 D3 A3")
