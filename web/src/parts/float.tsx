@@ -28,3 +28,30 @@ export function height(cents: number, edgeCents: number): number {
   const part = Math.asinh(cents / SOFT_CENTS) / Math.asinh(edgeCents / SOFT_CENTS);
   return Math.max(-1, Math.min(1, part));
 }
+
+type ScaleProps = { width: number; line: number; y: (cents: number) => number; marks: number[] };
+
+/** Faint lines at some offsets, with their words, and the dotted waterline. */
+export function Scale({ width, line, y, marks }: ScaleProps) {
+  return (
+    <>
+      {marks.map((cents) => (
+        <g key={cents}>
+          <line x1="0" x2={width} y1={y(cents)} y2={y(cents)} stroke={ink.line} />
+          <text className="scale" x="10" y={y(cents) - 4}>
+            {Math.abs(cents)} {cents > 0 ? "high" : "low"}
+          </text>
+        </g>
+      ))}
+      <line
+        x1="0"
+        x2={width}
+        y1={line}
+        y2={line}
+        stroke={ink.text}
+        strokeWidth="1.5"
+        strokeDasharray="2 6"
+      />
+    </>
+  );
+}

@@ -1,6 +1,6 @@
 import styled from "styled-components";
 import type { Plan } from "../../api/client";
-import { Float, height } from "../../parts/float";
+import { Float, height, Scale } from "../../parts/float";
 import { ink } from "../../theme/theme";
 
 type Left = Plan["strings"][number];
@@ -88,23 +88,7 @@ export function LeavesPicture({ plan, edgeCents }: { plan: Plan; edgeCents: numb
     <Figure>
       <svg viewBox={`0 0 ${WIDTH} ${tall}`} role="img" aria-label={inWords(plan, shown, sour)}>
         <rect x="0" y={LINE} width={WIDTH} height={REACH + 12} fill={ink.depth} opacity="0.55" />
-        {marks.map((cents) => (
-          <g key={cents}>
-            <line x1="0" x2={WIDTH} y1={y(cents)} y2={y(cents)} stroke={ink.line} />
-            <text className="scale" x="8" y={y(cents) - 4}>
-              {Math.abs(cents)} {cents > 0 ? "high" : "low"}
-            </text>
-          </g>
-        ))}
-        <line
-          x1="0"
-          x2={WIDTH}
-          y1={LINE}
-          y2={LINE}
-          stroke={ink.text}
-          strokeWidth="1.5"
-          strokeDasharray="2 6"
-        />
+        <Scale width={WIDTH} line={LINE} y={y} marks={marks} />
         {shown.map((one) => {
           const at = x.get(one.number) ?? 0;
           return (

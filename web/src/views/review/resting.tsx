@@ -1,6 +1,6 @@
 import styled from "styled-components";
 import type { AttemptPage, Outcome } from "../../api/client";
-import { Float, height } from "../../parts/float";
+import { Float, height, Scale } from "../../parts/float";
 import { ink } from "../../theme/theme";
 import { capital, howFar } from "../words";
 
@@ -53,23 +53,7 @@ export function Resting({ page, outcome }: { page: AttemptPage; outcome: Outcome
         aria-label="Where the strings came to rest"
       >
         <rect x="0" y={LINE} width={WIDTH} height={HEIGHT - LINE} fill={ink.depth} opacity="0.55" />
-        {[-20, -5, 5, 20].map((cents) => (
-          <g key={cents}>
-            <line x1="0" x2={WIDTH} y1={y(cents)} y2={y(cents)} stroke={ink.line} />
-            <text className="scale" x="12" y={y(cents) - 4}>
-              {Math.abs(cents)} {cents > 0 ? "high" : "low"}
-            </text>
-          </g>
-        ))}
-        <line
-          x1="0"
-          x2={WIDTH}
-          y1={LINE}
-          y2={LINE}
-          stroke={ink.text}
-          strokeWidth="1.5"
-          strokeDasharray="2 6"
-        />
+        <Scale width={WIDTH} line={LINE} y={y} marks={[-20, -5, 5, 20]} />
         {rows.map(({ string, x, cents }) => (
           <g key={string.number}>
             <line x1={x} x2={x} y1={LINE} y2={y(cents)} stroke={ink.water} strokeWidth="3" />
