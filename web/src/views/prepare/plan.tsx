@@ -29,7 +29,7 @@ const Choices = styled.div`
     grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
   }
   ${phone} {
-    grid-template-columns: minmax(0, 1fr);
+    gap: 0.5rem 0.75rem;
   }
   @media print {
     display: none;
