@@ -123,11 +123,12 @@ class Builder:
             offset = 0.0
         other_hz = self._hz(other)
         string = self.instrument.string(own.string)
+        locked = self._locked(own)
         self._strains[own.string] = strain_sounding(
             string,
-            frequency_hz=shifted_by_cents(other_hz, cents=offset),
+            frequency_hz=shifted_by_cents(other_hz, cents=offset) / locked,
             fret=own.fret,
-            number=own.partial,
+            number=own.partial // locked,
         )
         self.tone(own.string)
         if other.string is not None:
@@ -353,9 +354,20 @@ class Builder:
         if touch.string is None:
             assert touch.hz is not None
             return touch.hz * touch.partial
-        return sounding_hz(
+        locked = self._locked(touch)
+        return locked * sounding_hz(
             self.instrument.string(touch.string),
             strain=self._strains[touch.string],
             fret=touch.fret,
-            number=touch.partial,
+            number=touch.partial // locked,
         )
+
+    def _locked(self, touch: Touch) -> int:
+        """Return by how much the partial is an exact multiple of what the string is made to sound.
+
+        A bow keeps the whole motion periodic, so a bowed string's partials are harmonic however
+        stiff it is (Helmholtz motion; Cremer, The Physics of the Violin, 1984). Touched at a node
+        it sounds that partial of its own as it is; plucked, every partial goes its own way.
+        """
+        bowed = self.instrument.kind == "bowed" and touch.node_fret is None
+        return touch.partial if bowed else 1
