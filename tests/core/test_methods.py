@@ -143,6 +143,27 @@ class StoppedUnisons(unittest.TestCase):
             plan("guitar", "unison", temperament=Temperament("just", tonic=2))
 
 
+class Closing(unittest.TestCase):
+    def octave(self, made: Plan) -> str:
+        return next(one.instruction for one in made.checks if one.target_cents % 1200.0 < 20.0)
+
+    def test_a_plucked_octave_may_beat_slowly_and_a_bowed_one_not(self) -> None:
+        self.assertIn("A very slow beat may stay", self.octave(plan("guitar", "each")))
+        bowed = plan("violin", "each", tuning="cross-a")
+        self.assertIn("It should stand still", self.octave(bowed))
+        self.assertTrue(all(one.beats_hz < 1e-9 for one in bowed.checks))
+
+    def test_an_octave_parted_by_chosen_offsets(self) -> None:
+        own = Temperament("custom", custom={6: -2.0}, reason="a try")
+        # 2 cents at 329.6 Hz: 329.6 * 2 * 0.000578 = 0.38 beats a second
+        said = self.octave(plan("guitar", "each", temperament=own))
+        self.assertIn("about 0.4 beats a second", said)
+
+    def test_the_same_comparisons_once_more(self) -> None:
+        titles = [one.title for one in plan("cello", "fifths").checks]
+        self.assertEqual(titles, ["Again: D with A", "Again: G with D", "Again: C with G"])
+
+
 class Drone(unittest.TestCase):
     def test_the_degrees_of_a_sitar_over_sa(self) -> None:
         made = plan("sitar", "drone")

@@ -19,10 +19,20 @@ def check_octaves(builder: Builder, *, most: int = 1) -> None:
             title=f"Check: {names[0]} with {names[1]}",
             instruction=(
                 f"{builder.sound_word} the open {names[0]} and {names[1]}, {octaves[span]} apart."
-                " A very slow beat may stay, since thick strings are a little stiff."
-                " If it is quicker, go back to the string you trust least."
+                f" {_goal(builder, builder.beats_between(own, other))}"
             ),
         )
+
+
+def _goal(builder: Builder, rate_hz: float) -> str:
+    if rate_hz >= 0.05:  # chosen offsets may part them
+        return f"By the offsets chosen it should stand at about {rate_hz:.1f} beats a second."
+    if builder.instrument.kind == "bowed":  # a bow keeps the partials of a stiff string harmonic
+        return "It should stand still. If it does not, go back to the string you trust least."
+    return (
+        "A very slow beat may stay, since thick strings are a little stiff. If it is quicker, go"
+        " back to the string you trust least."
+    )
 
 
 def check_pairs(builder: Builder, pairs: Iterable[tuple[int, int]], *, why: str) -> None:
