@@ -104,6 +104,14 @@ class Fifths(unittest.TestCase):
         self.assertEqual(order[:4], [(3, None), (4, 3), (1, 3), (2, 1)])
         self.assertEqual(made.steps[1].interval, "unison")
 
+    def test_a_course_in_octaves(self) -> None:
+        mandolin = instrument("mandolin")
+        own = tuning_of_notes(mandolin.strings, "G3 G3 D4 D4 A4 A4 E5 E4")
+        made = plan_by("fifths", Wanted(mandolin, own))
+        self.assertAlmostEqual(made.ideal_hz[0] / made.ideal_hz[1], 0.5, places=9)
+        second = next(step for step in made.steps if step.string == 2)
+        self.assertEqual((second.other.string, second.interval), (1, "pure octave"))
+
     def test_an_octave_and_a_fourth_of_a_cross_tuning(self) -> None:
         made = plan("violin", "fifths", tuning="cross-a")  # A3 E4 A4 E5
         found = offsets(made)

@@ -76,6 +76,13 @@ class Notes(unittest.TestCase):
         viola = instrument("viola")
         self.assertEqual(tuning_of_notes(viola.strings, "Bb2, G3, D4, A4").midi(4), 46)
 
+    def test_the_strings_of_a_course_go_together(self) -> None:
+        mandolin = instrument("mandolin")
+        with self.assertRaisesRegex(MeldrinError, "strings of course 4 sound as one"):
+            tuning_of_notes(mandolin.strings, "G3 A3 D4 D4 A4 A4 E5 E5")
+        octaves = tuning_of_notes(mandolin.strings, "G3 G2 D4 D4 A4 A4 E5 E5")
+        self.assertEqual((octaves.midi(8), octaves.midi(7)), (55, 43))
+
     def test_tonics(self) -> None:
         self.assertEqual(
             [tonic_of(name) for name in ("C", "C#", "Db", "Bb", " g ")], [0, 1, 1, 10, 7]

@@ -16,8 +16,6 @@ from meldrin.core.errors import MeldrinError, within
 from meldrin.core.methods import Plan, Step, Wanted
 from meldrin.core.methods.harmonics import outward_by_harmonics
 from meldrin.core.methods.pairs import leaders
-from meldrin.core.methods.tuner import TUNER_READING
-from meldrin.core.strings import semitones_at
 
 
 @dataclass(frozen=True, slots=True)
@@ -147,11 +145,14 @@ def covariance(parts: Sequence[Comparison], count: int) -> list[list[float]]:
 
 
 def with_check(
-    table: list[list[float]], one: int, two: int, *, sd_cents: float
+    table: list[list[float]], one: int | None, two: int, *, sd_cents: float
 ) -> list[list[float]]:
-    """Return the covariance after a check of two strings has been adjusted in, by least squares."""
-    pull = [row[two - 1] - row[one - 1] for row in table]
-    total = sd_cents**2 + pull[two - 1] - pull[one - 1]
+    """Return the covariance after a check has been adjusted in, by least squares.
+
+    The check is of two strings, or (`one` None) of string `two` against the reference.
+    """
+    pull = [row[two - 1] - (0.0 if one is None else row[one - 1]) for row in table]
+    total = sd_cents**2 + pull[two - 1] - (0.0 if one is None else pull[one - 1])
     return [
         [value - pull[i] * pull[j] / total for j, value in enumerate(row)]
         for i, row in enumerate(table)
@@ -190,7 +191,7 @@ def expected(plan: Plan, by: Ear) -> Expected:
 
 def _comparison(step: Step, by: Ear) -> Comparison:
     stopped = [touch for touch in (step.own, step.other) if touch.fret]
-    if step.interval == TUNER_READING:
+    if step.by_tuner:
         sd = by.tuner_sd_cents
     else:
         finger = by.finger_sd_cents if stopped else 0.0
@@ -245,10 +246,12 @@ def _extra_check(
             check, sd = _hearable(plan, lower, upper, by)
             if check is None:
                 continue
-            gain, after = _gain(table, lower, upper, sd, firsts, start)
-            if best is None or gain > best[0] + 1e-9:
+            after = with_check(table, lower, upper, sd_cents=sd)
+            sds = [_sd(after, start, number) for number in firsts]
+            left = sum(value**2 for value in sds)
+            if best is None or left < best[0] - 1e-9:
                 interval = interval_name(plan.tuning.midi(upper) - plan.tuning.midi(lower))
-                best = gain, ExtraCheck(lower, upper, check[0], check[1], interval, after)
+                best = left, ExtraCheck(lower, upper, check[0], check[1], interval, max(sds))
     return _own_note(table, by, firsts, start) if best is None else best[1]
 
 
@@ -259,9 +262,9 @@ def _own_note(
     if start is None:
         return None
     worst = max(firsts, key=lambda number: _sd(table, start, number))
-    pull = [row[worst - 1] for row in table]
-    _, after = _taken(table, pull, by.tuner_sd_cents**2 + pull[worst - 1], firsts, start)
-    return ExtraCheck(None, worst, (1, 1), None, "its own note", after)
+    after = with_check(table, None, worst, sd_cents=by.tuner_sd_cents)
+    most = max(_sd(after, start, number) for number in firsts)
+    return ExtraCheck(None, worst, (1, 1), None, "its own note", most)
 
 
 def _hearable(
@@ -277,41 +280,5 @@ def _hearable(
         return (pair, None), by.beats_sd_cents
     fret = semitones + strings.string(lower).nut_fret
     if strings.fretting == "fixed" and 0 < fret <= strings.frets:
-        assert semitones_at(strings.string(lower), fret) == semitones
         return ((1, 1), fret), math.hypot(by.beats_sd_cents, by.finger_sd_cents)
     return None, 0.0
-
-
-def _gain(
-    table: list[list[float]],
-    lower: int,
-    upper: int,
-    sd_cents: float,
-    firsts: list[int],
-    start: int | None,
-) -> tuple[float, float]:
-    """Return what a check of two strings takes off; see `_taken`."""
-    pull = [row[upper - 1] - row[lower - 1] for row in table]
-    total = sd_cents**2 + pull[upper - 1] - pull[lower - 1]
-    return _taken(table, pull, total, firsts, start)
-
-
-def _taken(
-    table: list[list[float]],
-    pull: list[float],
-    total: float,
-    firsts: list[int],
-    start: int | None,
-) -> tuple[float, float]:
-    """Return how much a check takes off the sum of variances, and the worst deviation after it.
-
-    `pull` is C a, `total` v + a^T C a; all against the string begun with (None: the reference).
-    """
-    base = 0.0 if start is None else pull[start - 1]
-    gain = worst = 0.0
-    for number in firsts:
-        taken = (pull[number - 1] - base) ** 2 / total
-        gain += taken
-        before = _sd(table, start, number) ** 2
-        worst = max(worst, before - taken)
-    return gain, math.sqrt(max(worst, 0.0))

@@ -3,22 +3,11 @@ import { ink } from "../theme/theme";
 const STILL_CENTS = 1;
 
 /** A pitch on the water: hanging below the line low, riding above it high, a flat bar still. */
-export function Float({
-  x,
-  y,
-  cents,
-  open,
-}: {
-  x: number;
-  y: number;
-  cents: number;
-  open?: boolean;
-}) {
-  const paint = open ? { fill: ink.sheet, stroke: ink.text, strokeWidth: 2.5 } : { fill: ink.text };
+export function Float({ x, y, cents }: { x: number; y: number; cents: number }) {
   if (Math.abs(cents) < STILL_CENTS)
-    return <rect x={x - 17} y={y - 4} width="34" height="8" {...paint} />;
+    return <rect x={x - 17} y={y - 4} width="34" height="8" fill={ink.text} />;
   const sweep = cents < 0 ? 0 : 1;
-  return <path d={`M${x - 15},${y} A15,15 0 0 ${sweep} ${x + 15},${y} Z`} {...paint} />;
+  return <path d={`M${x - 15},${y} A15,15 0 0 ${sweep} ${x + 15},${y} Z`} fill={ink.text} />;
 }
 
 const SOFT_CENTS = 4;

@@ -1,4 +1,3 @@
-import type { ReactNode } from "react";
 import {
   Button,
   Label,
@@ -86,17 +85,12 @@ const Item = styled(ListBoxItem)`
     font-weight: 400;
     opacity: 0.85;
   }
-  &[data-disabled] {
-    opacity: 0.55;
-    cursor: default;
-  }
 `;
 
 export type PickOption<T extends string> = {
   id: T;
   words: string;
   about?: string | undefined;
-  isDisabled?: boolean;
 };
 
 export type PickProps<T extends string> = {
@@ -105,7 +99,6 @@ export type PickProps<T extends string> = {
   options: readonly PickOption<T>[];
   onPick: (value: T) => void;
   className?: string;
-  children?: ReactNode;
 };
 
 /** One of many, in a list that opens. */
@@ -128,12 +121,7 @@ export function Pick<T extends string>({ label, value, options, onPick, classNam
       <Sheet>
         <Items>
           {options.map((option) => (
-            <Item
-              key={option.id}
-              id={option.id}
-              textValue={option.words}
-              isDisabled={option.isDisabled ?? false}
-            >
+            <Item key={option.id} id={option.id} textValue={option.words}>
               {option.words}
               {option.about ? <small slot="description">{option.about}</small> : null}
             </Item>

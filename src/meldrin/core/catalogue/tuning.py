@@ -7,7 +7,6 @@ from typing import Final
 from meldrin.core.errors import MeldrinError
 from meldrin.core.pitch import NOTE_CLASSES, equal_tempered_hz, note_name, parse_note
 from meldrin.core.strings import (
-    EVERYDAY_SHARE,
     WARNING_SHARE,
     String,
     breaking_share,
@@ -54,11 +53,6 @@ class Load:
         return self.breaking_share > WARNING_SHARE
 
     @property
-    def near_its_limit(self) -> bool:
-        """Whether a bent, kinked or rusty string may snap here."""
-        return self.breaking_share > EVERYDAY_SHARE
-
-    @property
     def too_slack(self) -> bool:
         """Whether the string flaps rather than sounds."""
         return self.design_share < SLACKEST_SHARE
@@ -94,6 +88,16 @@ def tuning_of_notes(
         raise MeldrinError(
             "tuning", f"“{notes}” has {len(words)} notes; this instrument needs {counts}."
         )
+    for course in courses:
+        notes_of = {
+            midi for midi, string in zip(midis, strings, strict=True) if string.course == course
+        }
+        if len({midi % 12 for midi in notes_of}) > 1:
+            raise MeldrinError(
+                "tuning",
+                f"“{notes}”: the strings of course {course} sound as one; give them one note, or"
+                " octaves of it.",
+            )
     return Tuning(
         id=tuning_id,
         name=name,

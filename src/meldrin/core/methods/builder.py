@@ -25,6 +25,7 @@ from meldrin.core.temperament import Temperament, Tone, just_ratio
 from meldrin.core.words import capital, cents_said
 
 LISTENING_CENTS = 2.0
+READING_S = 1.5  # half a second of attack, and a settled second
 TURN_ASIDE = "Small turns on the way up, and your face turned aside: a string can snap."
 PUSH_IN = "Push the peg in while you turn it, or it slips back."
 NEAR_LIMIT = (
@@ -113,14 +114,11 @@ class Builder:
         title: str,
         instruction: str,
         interval: str | None = None,
-        listen_s: float | None = None,
+        by_tuner: bool = False,
     ) -> None:
-        """Tune `own.string` against the other side; `listen_s` where it is not beats that tell."""
+        """Tune `own.string` against the other side, or to a tuner's reading of that pitch."""
         assert own.string is not None
-        gap = self._ideal(own).over(self._ideal(other))
-        offset = gap.size_cents if gap.cents or gap.ratio != 1 else 0.0
-        if abs(offset) < 1e-9:
-            offset = 0.0
+        offset = self._offset(own, other)
         other_hz = self._hz(other)
         string = self.instrument.string(own.string)
         locked = self._locked(own)
@@ -135,7 +133,7 @@ class Builder:
             self.pairs.append((own.string, other.string))
         per_cent = beats_per_cent(other_hz)
         beats = self._beats(other, offset)
-        listen = seconds_to_hear(LISTENING_CENTS * per_cent)
+        listen = READING_S if by_tuner else seconds_to_hear(LISTENING_CENTS * per_cent)
         if offset:
             listen = max(listen, min(seconds_to_hear(beats), 30.0))
         size = abs(self._note(own).over(self._note(other)).size_cents)
@@ -149,21 +147,22 @@ class Builder:
                 meeting_hz=other_hz,
                 beats_hz=beats,
                 beats_hz_per_cent=per_cent,
-                seconds_to_hear=listen if listen_s is None else listen_s,
+                seconds_to_hear=listen,
                 title=title,
                 instruction=instruction,
                 caution=self._caution(own.string),
+                by_tuner=by_tuner,
             )
         )
         self._companions(own.string)
 
     def goal(self, own: Touch, other: Touch) -> str:
         """Return the half sentence that says when a comparison is right."""
-        gap = self._ideal(own).over(self._ideal(other)).size_cents
-        if abs(gap) < 1e-9:
+        offset = self._offset(own, other)
+        if offset == 0.0:
             return "until the beats stop"
-        rate = self._beats(other, gap)
-        side = self._side(own, other, gap)
+        rate = self._beats(other, offset)
+        side = self._side(own, other, offset)
         return f"until it stands still, then a little {side} that, to {rate:.1f} beats a second"
 
     def _side(self, own: Touch, other: Touch, offset: float) -> str:
@@ -276,14 +275,13 @@ class Builder:
     def check(self, own: Touch, other: Touch, *, title: str, instruction: str) -> None:
         """Listen to two tuned strings at the end."""
         meeting_hz, own_hz = self._hz(other), self._hz(own)
-        gap = self._ideal(own).over(self._ideal(other)).size_cents
         size = abs(self._note(own).over(self._note(other)).size_cents)
         self.checks.append(
             Check(
                 own=own,
                 other=other,
                 target_cents=size,
-                interval=self.words_for(own, other, 0.0 if abs(gap) < 1e-9 else gap),
+                interval=self.words_for(own, other, self._offset(own, other)),
                 meeting_hz=meeting_hz,
                 beats_hz=abs(own_hz - meeting_hz),
                 beats_hz_per_cent=beats_per_cent(meeting_hz),
@@ -309,6 +307,11 @@ class Builder:
             steps=tuple(self.steps),
             checks=tuple(self.checks),
         )
+
+    def _offset(self, own: Touch, other: Touch) -> float:
+        """Return how far the own partial is wanted above the other's, in cents; 0: still."""
+        cents = self._ideal(own).over(self._ideal(other)).size_cents
+        return 0.0 if abs(cents) < 1e-9 else cents
 
     def _ideal(self, touch: Touch) -> Tone:
         """Return the partial listened to, on flexible strings, over the reference."""
@@ -343,7 +346,7 @@ class Builder:
 
     def beats_between(self, own: Touch, other: Touch) -> float:
         """Return how fast both sides beat where the school wants them, on flexible strings."""
-        return self._beats(other, self._ideal(own).over(self._ideal(other)).size_cents)
+        return self._beats(other, self._offset(own, other))
 
     def _beats(self, other: Touch, offset: float) -> float:
         """Return the beats of an ideal, flexible pair whose partials lie `offset` cents apart."""

@@ -38,6 +38,7 @@ class Step:
     `beats_hz`: what that beats at, for flexible strings; `meeting_hz`: where they meet.
     `beats_hz_per_cent`: beats a second one cent away from still; `seconds_to_hear`: how long to
     listen: one whole beat at the target, or two cents away from it where it stands still.
+    `by_tuner`: the pitch is read, not heard against another sound.
     """
 
     own: Touch
@@ -52,6 +53,7 @@ class Step:
     title: str
     instruction: str
     caution: str | None
+    by_tuner: bool
 
     @property
     def string(self) -> int:

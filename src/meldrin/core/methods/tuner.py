@@ -1,7 +1,6 @@
 """By tuner: string by string, far ones first, then all again."""
 
 from itertools import pairwise
-from typing import Final
 
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_octaves, check_pairs
@@ -11,9 +10,6 @@ from meldrin.core.methods.wanted import Wanted
 from meldrin.core.pitch import A4_MIDI, cents_between, equal_tempered_hz, note_name
 from meldrin.core.temperament import EQUAL
 from meldrin.core.words import capital
-
-TUNER_READING: Final = "tuner reading"
-READING_S: Final = 1.5  # half a second of attack, and a settled second
 
 
 def tuner(wanted: Wanted) -> Plan:
@@ -49,6 +45,6 @@ def read_on_tuner(builder: Builder, number: int) -> None:
             f" has passed and the reading rests. Turn until it says {note_name(midi)} and"
             f" {reading} cents."
         ),
-        interval=TUNER_READING,
-        listen_s=READING_S,
+        interval="tuner reading",
+        by_tuner=True,
     )
