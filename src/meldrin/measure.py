@@ -22,11 +22,13 @@ import uvloop
 import websockets
 from playwright.sync_api import sync_playwright
 
-from meldrin.core.bench import Setup, Sound, TimedAction, Turn, opening, replay, step
+from meldrin.core.bench import BEHAVIOURS, Setup, Sound, TimedAction, Turn, opening, replay, step
+from meldrin.core.bench.tuner import Sounding, tuner_reading
 from meldrin.core.catalogue import Catalogue, instrument, instruments
-from meldrin.core.learner import Ear, practise
+from meldrin.core.learner import Ear, Learner, practise
 from meldrin.core.methods import SCHOOLS, Wanted, plan_by, serves
 from meldrin.core.retune import retune
+from meldrin.core.scoring import score
 from meldrin.server.asking import COOKIE
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -36,6 +38,7 @@ SECONDS = 6
 ROUNDS = 3  # the middle one counts: a neighbour on the machine may spoil one
 CROWD = 30
 PRESSES = 60
+PRACTISED = Learner(Ear(threshold_cents=8.0, slowest_hz=0.2))
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,23 +110,68 @@ class _Server:
 
 
 def _core() -> list[Figure]:
-    setup = Setup("guitar", "unison", "month", 1)
-    state, _ = step(opening(setup), Sound((5,), reference=True), dt_s=0.1)
-
-    def turn() -> None:
-        step(state, Turn(5, 1.0), dt_s=0.01)
-
-    log = [TimedAction(0.1, Sound((5,), True))] + [
-        TimedAction(0.1 + 0.05 * n, Turn(5, 1.0 if n % 2 else -1.0)) for n in range(1, 2000)
-    ]
-    simulated = practise(setup, Ear(0.2, 0.1, 1.0, True), seed=1)
-    whole = _seconds(lambda: practise(setup, Ear(0.2, 0.1, 1.0, True), seed=1), 5)
+    """The bench with all its behaviours on, on a guitar and on the largest instrument there is."""
+    figures = []
+    everything = frozenset(BEHAVIOURS)
+    for name, setup in (
+        ("guitar, plain", Setup("guitar", "unison", "month", 1)),
+        ("guitar, all behaviours", Setup("guitar", "unison", "month", 1, behaviours=everything)),
+        ("sitar, all behaviours", Setup("sitar", "each", "month", 1, behaviours=everything)),
+    ):
+        log = practise(setup, PRACTISED, seed=1)
+        took = _steps(setup, log)
+        figures.append(
+            Figure(
+                f"step() through an attempt ({name}), median",
+                _ms(statistics.median(took)),
+                "0.2 ms",
+            )
+        )
+        whole = _seconds(partial(practise, setup, PRACTISED, seed=1), 3)
+        times = log[-1].at_s / whole
+        figures.append(
+            Figure(
+                f"A simulated attempt ({name}), times real time", f"{times:,.0f}", "at least 200"
+            )
+        )
+        reading = _seconds(partial(score, setup, log), 1)
+        figures.append(Figure(f"Scoring an attempt ({name}, {len(log)} actions)", _ms(reading), ""))
+    setup = Setup("viola", "fifths", "month", 1, behaviours=everything)
+    log = _long_log(setup, 2000)
+    took_s = _seconds(partial(replay, setup, log), 3)
+    figures.append(
+        Figure("Replay of a four-string attempt of 2,000 actions", f"{took_s:.2f} s", "0.5 s")
+    )
+    state, sounds = step(opening(setup), Sound((1, 2)), dt_s=0.1)
+    sounding = Sounding()
+    sounding.add(sounds, state=state)
+    tuner_s = _seconds(partial(tuner_reading, state, sounding.events, at_s=0.9), 9)
     return [
-        Figure("step() of a turn while the string rings, median", _ms(_seconds(turn, 500)), ""),
-        Figure("Replay of 2,000 actions", f"{_seconds(lambda: replay(setup, log), 3):.2f} s", ""),
+        *figures,
+        Figure("One reading of the tuner stand-in, two strings ringing", _ms(tuner_s), ""),
         *_prepared(),
-        Figure("A simulated attempt, times real time", f"{simulated[-1].at_s / whole:,.0f}", ""),
     ]
+
+
+def _steps(setup: Setup, log: list[TimedAction]) -> list[float]:
+    """Return how long each step of an attempt takes, in seconds."""
+    state, took = opening(setup), []
+    for entry in log:
+        begun = time.perf_counter()
+        state, _ = step(state, entry.action, dt_s=entry.at_s - state.time_s)
+        took.append(time.perf_counter() - begun)
+    return took
+
+
+def _long_log(setup: Setup, actions: int) -> list[TimedAction]:
+    """Return a log of turns of every string, twenty a second, with a stroke every two seconds."""
+    log, at_s = [], 0.0
+    for n in range(actions):
+        at_s += 0.05
+        number = 1 + n // 40 % len(setup.instrument.strings)
+        action = Sound((number,)) if n % 40 == 0 else Turn(number, 0.4 if n % 2 else -0.4)
+        log.append(TimedAction(at_s, action))
+    return log
 
 
 def _prepared() -> list[Figure]:

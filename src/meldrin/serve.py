@@ -16,6 +16,7 @@ import uvicorn
 from meldrin.core.errors import MeldrinError
 from meldrin.demo.load import load_demo
 from meldrin.server.app import create_app
+from meldrin.services.attempts import bring_up_to_date
 from meldrin.settings import Settings
 from meldrin.store.engine import Sessions, migrate, open_engine
 from meldrin.store.mariadb import MariaDb
@@ -60,6 +61,8 @@ def _serve_alone(lock: TextIO, *, port: int, demo: bool) -> int:
     try:
         engine = open_engine(settings.database_url)
         migrate(engine)
+        with Sessions(engine)() as session:
+            bring_up_to_date(session)
         if demo:
             settings = settings.model_copy(update={"demo_secret": _demo_secret()})
             with Sessions(engine)() as session:

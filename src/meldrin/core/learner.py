@@ -1,19 +1,30 @@
-"""Simulated learners: a known ear and a known hand, playing through the same actions as a person.
+"""Simulated learners: a known ear, a known hand and known habits, playing as a person does.
 
-They hear only what a person hears: whether the pair beats, how fast as far as their ear tells, and
-whether a turn made it slower. They never read the offset.
+They do only what a person can do at the bench, and perceive only what a person would: how fast a
+pair beats as far as their ear tells, which side a pitch lies on if it is far enough off for them,
+and what a tuner shows. The true offset reaches them through these limits and never as it is.
 """
 
+import math
 import random
-from dataclasses import dataclass
-from typing import Literal
+from dataclasses import dataclass, field
+from typing import Final, Literal, get_args
 
 from meldrin.core.bench import (
     Action,
+    Aid,
+    Damp,
+    Doubt,
     Finish,
     Go,
+    Heard,
     Help,
     Judge,
+    LetGo,
+    Mute,
+    Replace,
+    Settle,
+    SetTuner,
     Setup,
     Sound,
     State,
@@ -21,96 +32,400 @@ from meldrin.core.bench import (
     Turn,
     heard,
     opening,
+    pitch_cents,
     step,
 )
-from meldrin.core.errors import within
+from meldrin.core.bench.turning import SLACK_SHARE
+from meldrin.core.errors import MeldrinError, within
 from meldrin.core.methods import Step
-from meldrin.core.strings import cents_per_degree, tension_at_strain
+from meldrin.core.strings import cents_per_degree, design_tension_n, tension_at_strain
+
+Habit = Literal[
+    "from_above",
+    "silent_turns",
+    "overshoots",
+    "no_mute",
+    "one_pass",
+    "no_settle",
+    "uneven_stroke",
+    "rushed",
+    "hurried",
+    "no_check",
+    "wrong_way",
+    "wrong_peg",
+    "no_judgement",
+    "trusts_reference",
+    "slow",
+    "reckless",
+    "octave_deaf",
+]
+HABITS: Final = get_args(Habit)
+REGISTER_HZ: Final = 180.0  # below it a pitch is harder to tell
+COARSE_CENTS: Final = 30.0
+FAR_CENTS: Final = 60.0
+CLEARLY_BELOW_CENTS: Final = 12.0
+MOST_TURN_DEG: Final = 85.0
+ROUNDS: Final = 80
+STILL_CENTS: Final = 1.0  # nobody says low or high of less
+MORE_ROUNDS: Final = 4  # a floating bridge asks for more than one
+TUNER_READS_CENTS: Final = 1.0  # the error of a reading that has come to rest
 
 
 @dataclass(frozen=True, slots=True)
 class Ear:
-    """`stops_at_hz`: beats slower than this are taken for still; `spread`: the relative error of
-    a beat rate heard; `hand_deg`: the smallest turn of the knob; `from_below`: comes up to pitch.
+    """What is heard.
+
+    `threshold_cents`: the smallest difference of two pitches whose side is heard, in the middle
+    register (more below, as 180 Hz over the pitch, up to fivefold); `slowest_hz`: beats slower than
+    this pass for still; `spread`: the relative error of a beat rate and of a size in cents;
+    `fades_cents_per_s`: what a pitch kept in mind loses over a silence.
     """
 
-    stops_at_hz: float
-    spread: float
-    hand_deg: float
-    from_below: bool
+    threshold_cents: float
+    slowest_hz: float
+    spread: float = 0.1
+    fades_cents_per_s: float = 0.5
 
     def __post_init__(self) -> None:
-        within(self.stops_at_hz, name="slowest beat heard", low=0.005, high=10.0, unit="Hz")
+        within(self.threshold_cents, name="threshold", low=0.01, high=400.0, unit="cents")
+        within(self.slowest_hz, name="slowest beat heard", low=0.0, high=10.0, unit="Hz")
         within(self.spread, name="spread", low=0.0, high=1.0)
-        within(self.hand_deg, name="smallest turn", low=0.1, high=30.0, unit="degrees")
+        within(self.fades_cents_per_s, name="fading", low=0.0, high=50.0, unit="cents a second")
 
 
-def practise(setup: Setup, ear: Ear, *, seed: int) -> list[TimedAction]:
-    """Return the actions of one whole attempt by this learner."""
-    player = _Player(setup, ear, random.Random(seed))
-    player.do(Help("ear"), after_s=1.0)
-    for index, stage in enumerate(setup.plan.stages):
-        player.do(Go(index), after_s=2.0)
-        player.tune(stage) if isinstance(stage, Step) else player.sound_pair()
-    player.do(Finish(), after_s=3.0)
+@dataclass(frozen=True, slots=True)
+class Learner:
+    """An ear, a hand and habits. `hand`: the relative error of a turn; `smallest_cents`: the
+    smallest turn the hand makes, as what it does to a string at pitch.
+    """
+
+    ear: Ear
+    hand: float = 0.15
+    smallest_cents: float = 1.0
+    habits: frozenset[Habit] = field(default=frozenset())
+
+    def __post_init__(self) -> None:
+        within(self.hand, name="error of the hand", low=0.0, high=1.0)
+        within(self.smallest_cents, name="smallest turn", low=0.01, high=60.0, unit="cents")
+        if self.habits - set(HABITS):
+            raise MeldrinError("habit", f"Habits are {', '.join(HABITS)}.")
+
+
+GOOD: Final = Learner(
+    Ear(threshold_cents=0.05, slowest_hz=0.0, spread=0.0, fades_cents_per_s=0.0),
+    hand=0.0,
+    smallest_cents=0.02,
+)
+
+
+def practise(
+    setup: Setup, learner: Learner, *, seed: int, aid: Aid = "ear", left_cents: float = 0.25
+) -> list[TimedAction]:
+    """Return the actions of one whole attempt by this learner.
+
+    Args:
+        left_cents: how near counts as arrived for an ear that could hear still less.
+    """
+    player = _Player(setup, learner, random.Random(seed), left_cents)
+    player.do(Help(aid), after_s=1.0)
+    player.check_reference()
+    if "no_mute" not in learner.habits:
+        player.do(Mute(True), after_s=0.6)
+    player.rounds()
+    player.checks()
+    player.do(Finish(), after_s=2.0)
     return player.log
 
 
+@dataclass(frozen=True, slots=True)
+class _Perceived:
+    """What an ear makes of a stage: how many cents off it thinks, and on which side (-1 low,
+    1 high, 0 still, None it cannot tell).
+    """
+
+    cents: float
+    side: int | None
+
+
 class _Player:
-    def __init__(self, setup: Setup, ear: Ear, draw: random.Random) -> None:
+    def __init__(
+        self, setup: Setup, learner: Learner, draw: random.Random, left_cents: float
+    ) -> None:
         self.log: list[TimedAction] = []
         self._state: State = opening(setup)
-        self._ear = ear
+        self._learner = learner
+        self._ear, self._habits = learner.ear, learner.habits
         self._draw = draw
+        self._left_cents = left_cents
+        self._tried_wrong: set[int] = set()
 
-    def do(self, action: Action, *, after_s: float) -> None:
+    def do(self, action: Action, *, after_s: float) -> bool:
+        """Do something, and tell whether the bench took it."""
         at_s = self._state.time_s + after_s
-        self._state, _ = step(self._state, action, dt_s=at_s - self._state.time_s)
+        try:
+            state, _ = step(self._state, action, dt_s=at_s - self._state.time_s)
+        except MeldrinError:
+            return False
+        self._state = state
         self.log.append(TimedAction(at_s, action))
+        return True
 
-    def sound_pair(self) -> float:
-        """Sound the stage's pair and return the beat rate as this ear takes it, in Hz."""
+    def check_reference(self) -> None:
+        """Read the reference with the tuner before trusting it, or set the tuner right."""
+        setup, plan = self._state.setup, self._state.rig.plan
+        if not setup.tests_reference or "trusts_reference" in self._habits:
+            return
+        if plan.reference.kind == "tuner":
+            self.do(SetTuner(setup.a4_hz), after_s=3.0)
+            return
+        self.do(Sound((), reference=True), after_s=1.0)
+        off = self._state.reference_cents + self._draw.gauss(0.0, self._misreads())
+        self.do(Doubt("low" if off < -2.0 else "high" if off > 2.0 else "still"), after_s=3.0)
+
+    def rounds(self) -> None:
+        """Bring all near, then each to its place, then go round once more."""
+        steps = range(len(self._state.rig.plan.steps))
+        one_pass = "one_pass" in self._habits
+        if not one_pass:
+            for index in steps:
+                self._go(index)
+                if abs(self._listen().cents) > FAR_CENTS:
+                    self._tune(index, within_cents=COARSE_CENTS)
+        for index in steps:
+            self._go(index)
+            self._tune(index)
+            self._settle(index)
+            self._judge(index)
+        if one_pass:
+            return
+        for _ in range(MORE_ROUNDS):
+            turned = False
+            for index in steps:
+                self._go(index)
+                perceived = self._listen()
+                if perceived.side != 0 and abs(perceived.cents) > self._left_cents:
+                    self._tune(index)
+                    self._judge(index)
+                    turned = True
+            if not turned:
+                break
+
+    def checks(self) -> None:
+        """Listen to what closes the plan."""
+        plan = self._state.rig.plan
+        if "no_check" in self._habits:
+            return
+        for index in range(len(plan.steps), len(plan.stages)):
+            self._go(index)
+            self._listen()
+
+    # One stage
+
+    def _go(self, index: int) -> None:
+        if self._state.stage != index or index not in {e.stage for e in self._gone()}:
+            self.do(Go(index), after_s=1.2)
+
+    def _gone(self) -> list[Go]:
+        return [entry.action for entry in self.log if isinstance(entry.action, Go)]
+
+    def _stage(self) -> Step:
         stage = self._state.current()
+        assert isinstance(stage, Step)
+        return stage
+
+    def _listen(self) -> _Perceived:
+        """Sound the stage's two sides and say what is heard."""
+        stage = self._state.current()
+        assert stage is not None
         pair = (stage.own.string, stage.other.string)
         strings = tuple(number for number in pair if number is not None)
-        self.do(Sound(strings, reference=None in pair), after_s=1.5)
+        for number in strings:
+            if self._state.string(number).broken:
+                self.do(Replace(number), after_s=10.0)
+        by_tuner = isinstance(stage, Step) and stage.by_tuner
+        strength = 0.7
+        if "uneven_stroke" in self._habits:
+            strength = self._draw.uniform(0.2, 1.0)
+        self.do(
+            Sound(strings, reference=None in pair and not by_tuner, strength=strength),
+            after_s=0.8,
+        )
+        return self._perceived()
+
+    def _perceived(self) -> _Perceived:
+        stage = self._state.current()
         now = heard(self._state)
-        assert now is not None
-        return now.beats_hz * (1.0 + self._ear.spread * self._draw.uniform(-1.0, 1.0))
+        if isinstance(stage, Step) and stage.by_tuner:
+            return self._read()
+        if now is None:  # too slack for a pitch
+            return _Perceived(-1200.0, -1)
+        return self._of(now)
 
-    def tune(self, stage: Step) -> None:
-        """Try a direction, keep it while the beats slow, and stop when they seem still."""
-        way = 1.0
-        beats = self.sound_pair()
+    def _misreads(self) -> float:
+        """The error of a reading: a reader with a perfect eye has none."""
+        return TUNER_READS_CENTS if self._ear.spread else 0.0
+
+    def _read(self) -> _Perceived:
+        state, stage = self._state, self._stage()
+        true = pitch_cents(state, stage.string)
+        if not math.isfinite(true):
+            return _Perceived(-1200.0, -1)
+        wrong = 1200.0 * math.log2(state.tuner_a4_hz / state.setup.a4_hz)
+        shown = true - wrong + self._draw.gauss(0.0, self._misreads())
+        if abs(shown) <= max(self._left_cents, self._misreads()):
+            return _Perceived(shown, 0)
+        return _Perceived(shown, -1 if shown < 0.0 else 1)
+
+    def _of(self, now: Heard) -> _Perceived:
+        ear = self._ear
+        offset = now.offset_cents
+        if "octave_deaf" in self._habits:
+            offset -= 1200.0 * round(offset / 1200.0)
+        noise = 1.0 + ear.spread * self._draw.uniform(-1.0, 1.0)
+        per_cent = self._stage_per_cent()
+        # what matters is how far the beat is from what it should be
+        rate = abs(offset) * per_cent * noise
+        threshold = ear.threshold_cents * min(5.0, max(1.0, REGISTER_HZ / self._own_hz()))
+        if rate <= max(ear.slowest_hz, self._left_cents * per_cent):
+            return _Perceived(offset * noise, 0)
+        side = None if abs(offset) < threshold else (-1 if offset < 0.0 else 1)
+        cents = abs(offset) * noise
+        return _Perceived(cents if side is None else side * cents, side)
+
+    def _own_hz(self) -> float:
+        stage = self._state.current()
+        assert stage is not None
+        assert stage.own.string is not None
+        return self._state.rig.plan.targets_hz[stage.own.string - 1]
+
+    def _stage_per_cent(self) -> float:
+        stage = self._state.current()
+        assert stage is not None
+        return stage.beats_hz_per_cent
+
+    def _tune(self, index: int, *, within_cents: float | None = None) -> None:
+        """Turn until it seems still, or near enough; end on the way up unless it is a habit."""
+        near = self._left_cents if within_cents is None else within_cents
+        perceived = self._listen()
+        guess = -1  # where the side is not heard, most strings have sunk
+        if "wrong_way" in self._habits and perceived.side and index not in self._tried_wrong:
+            self._tried_wrong.add(index)
+            self._turn(math.copysign(14.0, perceived.cents))
+            perceived = self._listen()
+        if "wrong_peg" in self._habits and index not in self._tried_wrong:
+            self._tried_wrong.add(index)
+            self._wrong_peg()
+        upward = True
+        for _ in range(ROUNDS):
+            side = perceived.side
+            if side == 0 or abs(perceived.cents) <= near:
+                if upward or "from_above" in self._habits:
+                    break
+                self._turn(-CLEARLY_BELOW_CENTS)
+                perceived, upward = self._listen(), True
+                continue
+            size = abs(perceived.cents)
+            guessed = side is None
+            way = -guess if side is None else -side
+            before = size
+            if way < 0:
+                below = 0.0 if "from_above" in self._habits else CLEARLY_BELOW_CENTS
+                self._turn(-(size + below) if not guessed else -size)
+                upward = "from_above" not in self._habits and not guessed
+            else:
+                share = 0.75
+                if "overshoots" in self._habits and size > 3.0 and index not in self._tried_wrong:
+                    self._tried_wrong.add(index)
+                    share = 1.0 + 12.0 / size
+                self._turn(max(self._learner.smallest_cents, size * share))
+                upward = True
+            perceived = self._listen()
+            if guessed and perceived.side is None and abs(perceived.cents) > before:
+                guess = -guess
+        if "from_above" in self._habits and self._state.string(self._stage().string).last_turn > 0:
+            self._turn(2.5)
+            self._turn(-2.5)
+
+    def _wrong_peg(self) -> None:
+        own = self._stage().string
+        others = [s.number for s in self._state.rig.strings if s.number != own]
+        number = others[self._draw.randrange(len(others))]
+        for cents in (-3.0, 3.0):
+            self._turn(cents, number=number)
+
+    def _turn(self, cents: float, *, number: int | None = None) -> None:
+        """Turn by about so many cents, in as many goes as it takes."""
+        number = self._stage().string if number is None else number
+        rig = self._state.rig
+        string = rig.strings[number - 1]
+        if "silent_turns" in self._habits:
+            self.do(Damp(), after_s=0.1)
+        elif "slow" in self._habits:
+            self._wait_for_silence(number)
+            self._listen()
+        left = cents * (1.0 + self._learner.hand * self._draw.uniform(-1.0, 1.0))
+        first = True
         for _ in range(60):
-            if beats <= self._ear.stops_at_hz:
+            strain = self._state.strain(number)
+            tension_n = max(
+                tension_at_strain(string, strain), 2.0 * SLACK_SHARE * design_tension_n(string)
+            )
+            per_degree = cents_per_degree(string, tension_n=tension_n)
+            degrees = left / per_degree
+            part = max(-MOST_TURN_DEG, min(MOST_TURN_DEG, degrees))
+            if abs(part) < 1e-4 or not self.do(Turn(number, part), after_s=0.45 if first else 0.15):
                 break
-            before = beats
-            self._turn(stage, way * self._wanted_deg(stage, beats))
-            beats = self.sound_pair()
-            if beats > before:
-                way = -way
-        if way < 0.0 and self._ear.from_below:
-            back = 4.0 * self._ear.hand_deg
-            self._turn(stage, -back)
-            self._turn(stage, back)
-            beats = self.sound_pair()
-        self.do(self._belief(stage, beats, way), after_s=2.0)
+            first = False
+            left -= part * per_degree
+            if abs(left) < 0.01:
+                break
+        if string.peg.kind.startswith("friction"):
+            self.do(LetGo(number), after_s=0.2)
 
-    def _turn(self, stage: Step, degrees: float) -> None:
-        noise = self._ear.hand_deg * self._draw.uniform(-0.3, 0.3)
-        self.do(Turn(stage.string, max(-80.0, min(80.0, degrees + noise))), after_s=0.6)
+    def _wait_for_silence(self, number: int) -> None:
+        rings = [v.audible_s for v in self._state.ringing if v.string == number and not v.along]
+        rest = max(rings, default=0.0) - self._state.time_s
+        if rest > 0.0:
+            self.do(Help(self._state.aid), after_s=rest + 0.1)
 
-    def _wanted_deg(self, stage: Step, beats: float) -> float:
-        """Return the turn that would stop these beats if the direction is right."""
-        string = self._state.setup.instrument.string(stage.string)
-        tension_n = tension_at_strain(string, self._state.strain(stage.string))
-        cents = beats / stage.beats_hz_per_cent
-        wanted = 0.7 * cents / cents_per_degree(string, tension_n=tension_n)
-        return max(self._ear.hand_deg, wanted)
+    def _settle(self, index: int) -> None:
+        rig = self._state.rig
+        useful = rig.on("nut") or rig.on("creep")
+        if not useful or "no_settle" in self._habits:
+            return
+        number = self._stage().string
+        for _ in range(3):
+            if not self.do(Settle(number), after_s=1.0):
+                return
+            perceived = self._listen()
+            if perceived.side == 0 or abs(perceived.cents) <= self._left_cents:
+                return
+            self._tune(index)
 
-    def _belief(self, stage: Step, beats: float, way: float) -> Judge:
-        if beats <= self._ear.stops_at_hz:
-            return Judge("still", 0.0)
-        side: Literal["low", "high"] = "low" if way > 0.0 else "high"
-        return Judge(side, min(50.0, round(beats / stage.beats_hz_per_cent)))
+    def _judge(self, index: int) -> None:
+        if "reckless" in self._habits and index == 0:
+            self._turn(160.0)
+            self._turn(-172.0)
+            self._turn(12.0)
+            self._tune(index)
+        perceived = self._listen()
+        stage = self._stage()
+        if "rushed" in self._habits:
+            pause = 0.2
+        elif "hurried" in self._habits:
+            pause = 0.7
+        else:
+            pause = max(1.0, min(6.0, stage.seconds_to_hear))
+        if "no_judgement" in self._habits:
+            self.do(Help(self._state.aid), after_s=pause)
+            return
+        self.do(_belief(perceived), after_s=pause)
+        if "rushed" in self._habits:
+            self.do(Help(self._state.aid), after_s=2.0)
+
+
+def _belief(perceived: _Perceived) -> Judge:
+    if perceived.side == 0 or abs(perceived.cents) < STILL_CENTS:
+        return Judge("still", 0.0)
+    said = min(50.0, float(round(abs(perceived.cents))))
+    return Judge("high" if perceived.side == 1 else "low", said)

@@ -14,6 +14,7 @@ CALIBRATIONS_HZ: Final = (415.0, 430.0, 432.0, 440.0, 442.0, 443.0)  # in common
 A4_MIDI: Final = 69
 
 NOTE_CLASSES: Final = ("C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B")
+FLAT_CLASSES: Final = ("C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B")
 _STEPS: Final = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 _NOTE: Final = re.compile(r"([A-Ga-g])([#b]{0,2})(-?\d{1,2})")
 
@@ -65,13 +66,14 @@ def equal_tempered_hz(midi: int, *, a4_hz: float) -> float:
     return float(checked_a4_hz(a4_hz) * 2.0 ** ((midi - A4_MIDI) / 12.0))
 
 
-def note_name(midi: int) -> str:
-    """Return the name with its octave in scientific pitch, black keys as sharps.
+def note_name(midi: int, *, flats: bool = False) -> str:
+    """Return the name with its octave in scientific pitch, black keys as sharps or as flats.
 
-    >>> note_name(55)
-    'G3'
+    >>> note_name(55), note_name(58, flats=True)
+    ('G3', 'Bb3')
     """
-    return f"{NOTE_CLASSES[midi % 12]}{midi // 12 - 1}"
+    names = FLAT_CLASSES if flats else NOTE_CLASSES
+    return f"{names[midi % 12]}{midi // 12 - 1}"
 
 
 def parse_note(name: str) -> int:

@@ -190,30 +190,50 @@ def strain_of(string: String, unstretched_m: float) -> float:
     return string.total_m / unstretched_m - 1.0
 
 
+def taken_up_m(string: String, *, knob_deg: float) -> float:
+    """Return how much stretched string the post takes up for a turn of the knob, in metres.
+
+    (pi/180) (post + outer)/2 / ratio per degree.
+    """
+    arm = (string.peg.post_m + string.outer_m) / 2.0
+    return math.radians(knob_deg) * arm / string.peg.gear_ratio
+
+
 def wound(string: String, unstretched_m: float, *, knob_deg: float) -> float:
     """Return the unstretched length after the knob is turned by `knob_deg` (positive tightens).
 
-    The post takes up s = (pi/180) (post + outer)/2 / ratio per degree of stretched string, which is
-    ds/(1 + strain) of material; integrated, the material left shrinks by exp(-s/total).
-    It assumes that the string slides freely over the nut and that nothing else gives.
+    The post takes up s of stretched string, which is ds/(1 + strain) of material; integrated, the
+    material left shrinks by exp(-s/total). It assumes that the string slides freely over the nut
+    and that nothing else gives.
     """
-    arm = (string.peg.post_m + string.outer_m) / 2.0
-    taken_up = math.radians(knob_deg) * arm / string.peg.gear_ratio
-    return unstretched_m * math.exp(-taken_up / string.total_m)
+    return unstretched_m * math.exp(-taken_up_m(string, knob_deg=knob_deg) / string.total_m)
+
+
+def cents_per_strain(string: String, strain: float) -> float:
+    """Return the change of the open string's pitch in cents for a unit of strain, at this strain.
+
+    f0 grows as sqrt(T (1 + strain)), so it is 600/ln 2 (T'/T + 1/(1 + strain)), which is about 866
+    (EA/T + 1): what bends, heat, a peg and a yielding neck do all goes by it. Infinite when slack.
+    """
+    tension_n = tension_at_strain(string, strain)
+    if tension_n <= 0.0:
+        return math.inf
+    stiffness_n = string.load_area_m2 * (
+        string.modulus_pa * math.exp(string.modulus_slope * strain)
+    )
+    return 600.0 / math.log(2.0) * (stiffness_n / tension_n + 1.0 / (1.0 + strain))
 
 
 def cents_per_degree(string: String, *, tension_n: float) -> float:
     """Return the change of the open string's pitch for one degree of the knob, in cents.
 
-    866 ((1 + strain) EA/T + 1) s/total with the tangent modulus E = E0 + k stress
-    (first order; `wound` is exact).
+    One degree stretches by s/total, which is (1 + strain) s/total of strain (first order; `wound`
+    is exact).
     """
     strain = strain_at_tension(string, tension_n)
-    stress = tension_n / string.load_area_m2
-    stiffness_n = (string.modulus_pa + string.modulus_slope * stress) * string.load_area_m2
     arm = (string.peg.post_m + string.outer_m) / 2.0
     stretch = math.radians(1.0) * arm / string.peg.gear_ratio / string.total_m
-    return 600.0 / math.log(2.0) * ((1.0 + strain) * stiffness_n / tension_n + 1.0) * stretch
+    return cents_per_strain(string, strain) * (1.0 + strain) * stretch
 
 
 def inharmonicity(string: String, *, tension_n: float, speaking_m: float) -> float:

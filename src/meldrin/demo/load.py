@@ -1,16 +1,17 @@
-"""Twelve weeks of a pupil of the Skerrow Boathouse string school, on the school's guitar.
+"""Twelve weeks of a pupil of the Skerrow Boathouse string school, on the school's instruments.
 
-The pupil is simulated: an ear that gets better plays the real engine, with a seed. Every figure on
-screen is computed from what it did.
+The pupil is simulated: an ear that gets better and habits that are lost, one after the other, play
+the real engine with a seed. Every figure on screen is computed from what they did.
 """
 
+from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Final
 
 from sqlalchemy.orm import Session
 
-from meldrin.core.bench import Setup, TimedAction
-from meldrin.core.bench.setup import StartKind
-from meldrin.core.learner import Ear, practise
+from meldrin.core.bench import Aid, Behaviour, Setup, StartKind, TimedAction, Tolerance
+from meldrin.core.learner import Ear, Habit, Learner, practise
 from meldrin.services.attempts import (
     Batch,
     Numbered,
@@ -20,9 +21,50 @@ from meldrin.services.attempts import (
 )
 from meldrin.services.identity import learner_id, welcome_guest
 
-WEEKS = 12
-HOLDER = "demo"
-UNFINISHED_SEED = 90
+WEEKS: Final = 12
+HOLDER: Final = "demo"
+UNFINISHED_SEED: Final = 90
+
+
+@dataclass(frozen=True, slots=True)
+class _Lesson:
+    """One evening: what was practised, and how much the picture helped."""
+
+    instrument: str
+    method: str
+    start: StartKind
+    aid: Aid = "ripple"
+    tolerance: Tolerance = "settled"
+    behaviours: frozenset[Behaviour] = frozenset()
+
+
+def _with(*behaviours: Behaviour) -> frozenset[Behaviour]:
+    return frozenset(behaviours)
+
+
+LESSONS: Final = (
+    _Lesson("viola", "each", "hair", "level", "first"),
+    _Lesson("guitar", "unison", "hair", "ripple", "first"),
+    _Lesson("viola", "fifths", "hair", "ripple", "first"),
+    _Lesson("tenor-guitar", "fifths", "month", "ripple", "first", _with("ringing")),
+    _Lesson("mandola", "unison", "month", "ripple", "settled", _with("ringing")),
+    _Lesson("viola", "fifths", "month", "ear", "settled", _with("ringing", "pegs")),
+    _Lesson("double-bass", "harmonics", "month", "ripple", "settled", _with("nut")),
+    _Lesson("cello", "fifths", "damp", "ear", "settled", _with("coupling", "pegs")),
+    _Lesson("guitar", "unison", "reference", "ear", "settled", _with("stroke", "nut")),
+    _Lesson("viola", "fifths", "one", "ear", "together"),
+    _Lesson("mandolin", "fifths", "month", "ear", "settled", _with("coupling", "nut", "ringing")),
+    _Lesson("viola", "fifths", "damp", "ear", "together", _with("coupling", "pegs", "nut")),
+)
+HABITS: Final[tuple[tuple[Habit, int], ...]] = (  # until which week
+    ("one_pass", 3),
+    ("rushed", 4),
+    ("overshoots", 5),
+    ("from_above", 6),
+    ("no_check", 2),
+    ("trusts_reference", 8),
+    ("hurried", 9),
+)
 
 
 def load_demo(session: Session, *, secret: str, now: datetime) -> None:
@@ -30,41 +72,47 @@ def load_demo(session: Session, *, secret: str, now: datetime) -> None:
     if learner_id(session, secret) is not None:
         return
     pupil = welcome_guest(session, secret=secret, now=now - timedelta(weeks=WEEKS))
-    for week in range(WEEKS):
+    for week, lesson in enumerate(LESSONS):
         done = now - timedelta(weeks=WEEKS - 1 - week, days=1, hours=week % 3)
-        start: StartKind = ("month", "hair", "one")[week % 3]
-        setup = Setup("guitar", "unison", start, seed=1000 + week)
-        log = practise(setup, _ear(week), seed=week)
+        setup = _setup(lesson, seed=1000 + week)
+        log = practise(setup, _pupil(week), seed=week, aid=lesson.aid)
         _keep(session, pupil, setup, log, now=done)
-    setup = Setup("guitar", "unison", "hair", seed=UNFINISHED_SEED)
-    log = practise(setup, _ear(WEEKS), seed=UNFINISHED_SEED)
-    _keep(session, pupil, setup, log[: len(log) // 2], now=now - timedelta(hours=2))
+    setup = _setup(LESSONS[-1], seed=UNFINISHED_SEED)
+    log = practise(setup, _pupil(WEEKS), seed=UNFINISHED_SEED, aid="ripple")
+    _keep(session, pupil, setup, log[: len(log) // 3], now=now - timedelta(hours=2))
 
 
-def _ear(week: int) -> Ear:
-    """From beats of one a second called still down to a quarter, and smaller turns of the hand."""
+def _setup(lesson: _Lesson, *, seed: int) -> Setup:
+    return Setup(
+        lesson.instrument,
+        lesson.method,
+        lesson.start,
+        seed,
+        behaviours=lesson.behaviours,
+        tolerance=lesson.tolerance,
+    )
+
+
+def _pupil(week: int) -> Learner:
+    """From beats of nearly two a second called still down to a seventh, and smaller turns."""
     grown = week / WEEKS
-    return Ear(
-        stops_at_hz=1.0 - 0.75 * grown,
-        spread=0.35 - 0.2 * grown,
-        hand_deg=5.0 - 3.5 * grown,
-        from_below=week >= 5,
+    return Learner(
+        Ear(
+            threshold_cents=40.0 - 32.0 * grown,
+            slowest_hz=1.8 - 1.65 * grown,
+            spread=0.35 - 0.2 * grown,
+            fades_cents_per_s=1.5 - grown,
+        ),
+        hand=0.35 - 0.2 * grown,
+        smallest_cents=5.0 - 4.0 * grown,
+        habits=frozenset(habit for habit, until in HABITS if week < until),
     )
 
 
 def _keep(
     session: Session, pupil: int, setup: Setup, log: list[TimedAction], *, now: datetime
 ) -> None:
-    begun = start_attempt(
-        session,
-        learner=pupil,
-        instrument=setup.instrument_id,
-        method=setup.method,
-        start=setup.start,
-        a4_hz=setup.a4_hz,
-        now=now,
-        seed=setup.seed,
-    )
+    begun = start_attempt(session, setup, learner=pupil, now=now)
     record = take_over(session, begun.id, learner=pupil, holder=HOLDER)
     actions = [Numbered(number, timed) for number, timed in enumerate(log, start=1)]
     ended = now + timedelta(seconds=log[-1].at_s)

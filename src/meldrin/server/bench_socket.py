@@ -10,7 +10,8 @@ from fastapi import WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 from sqlalchemy.exc import SQLAlchemyError
 
-from meldrin.core.bench import State, TimedAction, replay, step
+from meldrin.core.bench import State, TimedAction, opening, step
+from meldrin.core.bench.tuner import Sounding, tuner_reading
 from meldrin.core.errors import MeldrinError
 from meldrin.server.journal import Journal
 from meldrin.server.problems import STORE_AWAY, sentence
@@ -19,14 +20,17 @@ from meldrin.server.schemas.bench import (
     Act,
     FromBrowser,
     Hello,
+    Listen,
     Moved,
     Now,
     Refused,
     Saved,
+    Shown,
     ToBrowser,
     Trouble,
     Welcome,
     scene_of,
+    shown,
 )
 from meldrin.services.attempts import Numbered, Record, take_over
 from meldrin.store.engine import Sessions
@@ -36,7 +40,7 @@ MOST_BURST = 600.0  # what a browser kept while the line was down comes in one g
 MOST_ACTIONS = 20_000
 MOST_BYTES = 4_096
 
-Reply = Welcome | Now | Saved | Refused | Trouble | Moved
+Reply = Welcome | Now | Saved | Refused | Shown | Trouble | Moved
 
 
 class BenchSeat:
@@ -52,6 +56,8 @@ class BenchSeat:
         self._sessions = sessions
         self._learner = learner
         self._state: State | None = None
+        self._sounding = Sounding()
+        self._reading: asyncio.Task[None] | None = None
         self._number = 0
         self._count = 0
         self._out: asyncio.Queue[Reply] = asyncio.Queue()
@@ -106,6 +112,8 @@ class BenchSeat:
             message = FromBrowser.validate_json(text)
             if isinstance(message, Hello):
                 await self._hello(public_id, message)
+            elif isinstance(message, Listen):
+                self._listen(message)
             else:
                 number = message.number
                 self._act(message)
@@ -121,20 +129,43 @@ class BenchSeat:
 
     async def _hello(self, public_id: str, hello: Hello) -> None:
         holder = f"{hello.tab[:31]}.{uuid.uuid4().hex}"
-        record, state = await asyncio.to_thread(self._take_over, public_id, holder)
+        record, state, sounding = await asyncio.to_thread(self._take_over, public_id, holder)
         self._journal.forget(self)
         self.key, self.holder = record.key, holder
-        self._state = state
+        self._state, self._sounding = state, sounding
         self._number = record.log[-1].number if record.log else 0
         self._count = len(record.log)
         # Nothing sounds in a tab that has just come: its own speaker has played none of it.
         scene = scene_of(state).model_copy(update={"pair": None})
         self._out.put_nowait(Welcome(number=self._number, at_s=state.time_s, scene=scene))
 
-    def _take_over(self, public_id: str, holder: str) -> tuple[Record, State]:
+    def _take_over(self, public_id: str, holder: str) -> tuple[Record, State, Sounding]:
         with self._sessions() as session:
             record = take_over(session, public_id, learner=self._learner, holder=holder)
-        return record, replay(record.summary.setup, [action.timed for action in record.log])
+        state, sounding = opening(record.summary.setup), Sounding()
+        for entry in record.log:
+            dt_s = entry.timed.at_s - state.time_s
+            state, sounds = step(state, entry.timed.action, dt_s=dt_s)
+            sounding.add(sounds, state=state)
+        return record, state, sounding
+
+    def _listen(self, message: Listen) -> None:
+        """Let the tuner listen beside the playing; one reading at a time."""
+        state = self._state
+        if state is None or state.aid != "tuner" or state.finished:
+            return
+        if self._reading is not None and not self._reading.done():
+            return
+        at_s = max(message.at_s, state.time_s)
+        events = list(self._sounding.events)
+
+        async def read() -> None:
+            found = await asyncio.to_thread(
+                tuner_reading, state, events, at_s=at_s, flats=message.flats
+            )
+            self._out.put_nowait(shown(at_s, found))
+
+        self._reading = asyncio.create_task(read())
 
     def _act(self, message: Act) -> None:
         if self._state is None:
@@ -148,6 +179,7 @@ class BenchSeat:
         at_s = max(message.at_s, self._state.time_s)
         state, sounds = step(self._state, message.action, dt_s=at_s - self._state.time_s)
         self._state, self._number, self._count = state, message.number, self._count + 1
+        self._sounding.add(sounds, state=state)
         self._journal.put(self, Numbered(message.number, TimedAction(at_s, message.action)))
         self._out.put_nowait(Now(number=message.number, scene=scene_of(state), sounds=list(sounds)))
 

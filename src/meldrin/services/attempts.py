@@ -1,10 +1,11 @@
 """Attempts: begin, list, open, take over, append to, erase; every query scoped by the learner."""
 
+import contextlib
 import json
 import secrets
 import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from sqlalchemy import delete, insert, select
@@ -16,14 +17,18 @@ from meldrin.core.bench import (
     TimedAction,
     action_from_record,
     action_record,
+    replay,
+    setup_from_record,
+    setup_record,
 )
-from meldrin.core.bench.setup import MOST_SEED, StartKind
+from meldrin.core.bench.setup import MOST_SEED
 from meldrin.core.errors import MeldrinError
 from meldrin.core.scoring import Score, score
 from meldrin.store.tables import ActionRow, AttemptRow
 
-ENGINE = 1  # raised when the same list of actions would give another end
+ENGINE = 2  # raised when the same list of actions would give another end
 MOST_LISTED = 200
+IMPORTING = "import"
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,38 +68,59 @@ class Batch:
     actions: tuple[Numbered, ...]
 
 
-def start_attempt(
-    session: Session,
-    *,
-    learner: int,
-    instrument: str,
-    method: str,
-    start: StartKind,
-    a4_hz: float,
-    now: datetime,
-    seed: int | None = None,
-) -> Summary:
-    """Begin an attempt for a learner, with a start drawn by lot unless `seed` is given.
+def by_lot(setup: Setup) -> Setup:
+    """Return the same exercise with a start drawn by lot."""
+    return replace(setup, seed=secrets.randbelow(MOST_SEED))
 
-    Raises:
-        MeldrinError: for an instrument, method, start or calibration there is none of.
-    """
-    drawn = secrets.randbelow(MOST_SEED) if seed is None else seed
-    setup = Setup(instrument, method, start, drawn, a4_hz)
+
+def start_attempt(session: Session, setup: Setup, *, learner: int, now: datetime) -> Summary:
+    """Begin an attempt for a learner."""
     row = AttemptRow(
         public_id=uuid.uuid4().hex,
         learner_id=learner,
         engine=ENGINE,
-        instrument=setup.instrument_id,
-        method=setup.method,
-        start=setup.start,
-        seed=setup.seed,
-        a4_hz=setup.a4_hz,
+        setup=json.dumps(setup_record(setup)),
         created_at=now,
     )
     session.add(row)
     session.commit()
     return _summary(row)
+
+
+def import_attempt(
+    session: Session,
+    setup: Setup,
+    log: Sequence[TimedAction],
+    *,
+    learner: int,
+    now: datetime,
+) -> Summary:
+    """Keep an attempt that was played elsewhere; it is finished if its list says so.
+
+    Raises:
+        MeldrinError: when the bench refuses an action of the list; nothing is kept then.
+    """
+    replay(setup, log)
+    begun = start_attempt(session, setup, learner=learner, now=now)
+    record = take_over(session, begun.id, learner=learner, holder=IMPORTING)
+    actions = tuple(Numbered(number, timed) for number, timed in enumerate(log, start=1))
+    append_actions(session, [Batch(record.key, IMPORTING, actions)], now=now)
+    return open_attempt(session, begun.id, learner=learner).summary
+
+
+def bring_up_to_date(session: Session) -> int:
+    """Score finished attempts of an older engine or rubric again; return how many there were.
+
+    One that the bench of today refuses keeps the points it had.
+    """
+    rows = list(session.scalars(select(AttemptRow).where(AttemptRow.engine < ENGINE)))
+    for row in rows:
+        if row.finished_at is not None:
+            with contextlib.suppress(MeldrinError):
+                row.points = result(_record(session, row)).points
+        row.engine = ENGINE
+    session.commit()
+    return len(rows)
 
 
 def list_attempts(session: Session, *, learner: int) -> list[Summary]:
@@ -213,10 +239,9 @@ def _record(session: Session, row: AttemptRow) -> Record:
 
 
 def _summary(row: AttemptRow) -> Summary:
-    setup = Setup(row.instrument, row.method, row.start, row.seed, row.a4_hz)  # type: ignore[arg-type]
     return Summary(
         id=row.public_id,
-        setup=setup,
+        setup=setup_from_record(json.loads(row.setup)),
         created_at=row.created_at,
         finished_at=row.finished_at,
         points=row.points,

@@ -11,6 +11,7 @@ from meldrin.core.catalogue import (
     instrument,
     tonic_of,
     tuning_of_notes,
+    tuning_said,
 )
 from meldrin.core.catalogue.tuning import tonic_name
 from meldrin.core.choose import Ranked, Situation, rank
@@ -82,13 +83,6 @@ def retuning_for(
         made, before=tuning_said(made, before), after=tuning_said(made, after), a4_hz=a4_hz
     )
     return made, change
-
-
-def tuning_said(made: Instrument, said: str) -> Tuning:
-    """Return the tuning of this id, or of these notes."""
-    if said in {tuning.id for tuning in made.tunings} or not any(c.isdigit() for c in said):
-        return made.tuning(said)
-    return tuning_of_notes(made.strings, said)
 
 
 def offsets_said(text: str) -> dict[int, float]:

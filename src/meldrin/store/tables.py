@@ -62,7 +62,9 @@ class LearnerRow(Table):
 
 
 class AttemptRow(Table):
-    """An attempt: its setup, and what the list of it shows. `holder` is the tab that plays it."""
+    """An attempt: its setup as a record, and what the list of it shows. `holder` is the tab that
+    plays it.
+    """
 
     __tablename__ = "attempts"
     __table_args__ = (Index(None, "learner_id", "created_at"), OPTIONS)
@@ -71,11 +73,7 @@ class AttemptRow(Table):
     public_id: Mapped[str] = mapped_column(String(32, "utf8mb4_bin"), unique=True)
     learner_id: Mapped[int] = mapped_column(ForeignKey("learners.id", ondelete="CASCADE"))
     engine: Mapped[int]
-    instrument: Mapped[str] = mapped_column(String(40))
-    method: Mapped[str] = mapped_column(String(20))
-    start: Mapped[str] = mapped_column(String(20))
-    seed: Mapped[int]
-    a4_hz: Mapped[float] = mapped_column(Double)
+    setup: Mapped[str] = mapped_column(LONGTEXT)
     created_at: Mapped[datetime] = mapped_column(UtcTime)
     finished_at: Mapped[datetime | None] = mapped_column(UtcTime)
     points: Mapped[float | None] = mapped_column(Double)

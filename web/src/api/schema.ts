@@ -29,6 +29,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Attempt
+         * @description Bring in an attempt from a file that was taken along before.
+         */
+        post: operations["import_attempt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{attempt_id}": {
         parameters: {
             query?: never;
@@ -48,6 +68,106 @@ export interface paths {
          * @description Erase an attempt for good.
          */
         delete: operations["erase_attempt"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Replay Attempt
+         * @description Every moment of a finished attempt, with what sounded and what was so.
+         */
+        get: operations["replay_attempt"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/sound.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Attempt Sound
+         * @description The sound of a finished attempt as a WAV file.
+         */
+        get: operations["attempt_sound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{attempt_id}/attempt.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Attempt File
+         * @description A finished attempt as a file of open JSON, to be taken along and brought in again.
+         */
+        get: operations["attempt_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rubric": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Rubric
+         * @description How the score works.
+         */
+        get: operations["show_rubric"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/voices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Voices
+         * @description What can sound the reference of an exercise.
+         */
+        get: operations["list_voices"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -242,37 +362,57 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AdviceOutcome
+         * @description The one thing to change next, and the exercise for it.
+         */
+        AdviceOutcome: {
+            /** Sentence */
+            sentence: string;
+            /** Button */
+            button: string;
+            exercise: components["schemas"]["Exercise"];
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "ear" | "ripple" | "level" | "tuner";
+        };
+        /**
          * AttemptPage
          * @description An attempt opened: its plan, and its outcome once it is finished.
          */
         AttemptPage: {
             summary: components["schemas"]["AttemptSummary"];
+            /** Short Name */
+            short_name: string;
+            /** Bowed */
+            bowed: boolean;
             /** Frets */
             frets: number;
+            /**
+             * Fretting
+             * @enum {string}
+             */
+            fretting: "fixed" | "movable" | "none";
+            reference: components["schemas"]["BenchReference"];
             /** Strings */
-            strings: components["schemas"]["PlanString"][];
+            strings: components["schemas"]["BenchString"][];
             /** Stages */
             stages: components["schemas"]["PlanStage"][];
             outcome: components["schemas"]["Outcome"] | null;
         };
         /**
          * AttemptSummary
-         * @description An attempt in a list; `points` of 100 once it is finished.
+         * @description An attempt in a list; `points` of 100 once it is finished, None in free play.
          */
         AttemptSummary: {
             /** Id */
             id: string;
+            exercise: components["schemas"]["Exercise"];
             /** Instrument Name */
             instrument_name: string;
-            /** Method */
-            method: string;
-            /**
-             * Start
-             * @enum {string}
-             */
-            start: "hair" | "month" | "one";
-            /** A4 Hz */
-            a4_hz: number;
+            /** Tuning Name */
+            tuning_name: string;
             /**
              * Created At
              * Format: date-time
@@ -285,7 +425,8 @@ export interface components {
         };
         /**
          * Believed
-         * @description What was said of a string, what was so at that moment (cents), and the aid that was on.
+         * @description What was said of a string, what was so at that moment (cents; null: too slack to tell), and
+         *     the aid that gave most away before.
          */
         Believed: {
             /**
@@ -296,12 +437,65 @@ export interface components {
             /** Cents */
             cents: number;
             /** Was Cents */
-            was_cents: number;
+            was_cents: number | null;
             /**
              * Aid
              * @enum {string}
              */
-            aid: "ear" | "ripple" | "level";
+            aid: "ear" | "ripple" | "level" | "tuner";
+        };
+        /**
+         * BenchReference
+         * @description What sounds the reference, in a word; whether it may be wrong and is to be checked.
+         */
+        BenchReference: {
+            /** Voice */
+            voice: string;
+            /** Words */
+            words: string;
+            /** Sounds */
+            sounds: boolean;
+            /** In Question */
+            in_question: boolean;
+        };
+        /**
+         * BenchString
+         * @description A string at the bench; they come from the lowest pitch to the highest. `written`: what
+         *     players write for its number. `turns`: small, large and winding turns of its peg in degrees,
+         *     `fine_turns` those of its fine tuner.
+         */
+        BenchString: {
+            /** Number */
+            number: number;
+            /** Written */
+            written: string;
+            /** Label */
+            label: string;
+            /** Note */
+            note: string;
+            /** Course */
+            course: number;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "playing" | "drone" | "sympathetic";
+            /** Friction Peg */
+            friction_peg: boolean;
+            /** Turns */
+            turns: [
+                number,
+                number,
+                number
+            ];
+            /** Fine Turns */
+            fine_turns: [
+                number,
+                number,
+                number
+            ] | null;
+            /** First Fret */
+            first_fret: number;
         };
         /**
          * CatalogueInstrument
@@ -371,6 +565,103 @@ export interface components {
             about: string;
         };
         /**
+         * Damp
+         * @description Lay the hand on everything that rings.
+         */
+        Damp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "damp";
+        };
+        /**
+         * Doubt
+         * @description Say of the reference that it is low, right ("still") or high; a wrong one is then changed.
+         */
+        Doubt: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "low" | "still" | "high";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "doubt";
+        };
+        /**
+         * Exercise
+         * @description An instrument and a tuning (an id or a line of notes), a school or free play, how far out it
+         *     begins, and what it does as a real one would. `came_from`: the tuning a retuning starts from;
+         *     `voice`: what sounds the reference, empty for the usual one; `out_string`: which string is out,
+         *     0 by lot; `out_cents`: by how much, 0 by lot.
+         */
+        Exercise: {
+            /**
+             * Instrument
+             * @default guitar
+             */
+            instrument: string;
+            /**
+             * Method
+             * @default unison
+             * @enum {string}
+             */
+            method: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed" | "free";
+            /**
+             * Start
+             * @default hair
+             * @enum {string}
+             */
+            start: "hair" | "month" | "one" | "slack" | "damp" | "octave" | "reference" | "retune";
+            /**
+             * A4 Hz
+             * @default 440
+             */
+            a4_hz: number;
+            /**
+             * Tuning
+             * @default standard
+             */
+            tuning: string;
+            /**
+             * Came From
+             * @default
+             */
+            came_from: string;
+            /**
+             * Voice
+             * @default
+             * @enum {string}
+             */
+            voice: "" | "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
+            /** Fifth Cents */
+            fifth_cents?: number | null;
+            /**
+             * Behaviours
+             * @default []
+             */
+            behaviours: ("pegs" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+            /**
+             * Tolerance
+             * @default settled
+             * @enum {string}
+             */
+            tolerance: "first" | "settled" | "together" | "fine";
+            /**
+             * Out String
+             * @default 0
+             */
+            out_string: number;
+            /**
+             * Out Cents
+             * @default 0
+             */
+            out_cents: number;
+        };
+        /**
          * ExpectedString
          * @description One string's expected error against its target.
          */
@@ -381,6 +672,17 @@ export interface components {
             sd_cents: number;
             /** Bias Cents */
             bias_cents: number;
+        };
+        /**
+         * Finish
+         * @description End the attempt; nothing can be done after it.
+         */
+        Finish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "finish";
         };
         /**
          * FitnessAsked
@@ -454,10 +756,57 @@ export interface components {
             /** High */
             high: number;
         };
+        /**
+         * Go
+         * @description Go to a stage of the plan (from 0); the finger is put where that stage wants it.
+         */
+        Go: {
+            /** Stage */
+            stage: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "next";
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * Help
+         * @description Choose how much the picture helps.
+         */
+        Help: {
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "ear" | "ripple" | "level" | "tuner";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "help";
+        };
+        /**
+         * Judge
+         * @description Say how the string of this step sits, and by how many cents, before seeing the answer.
+         */
+        Judge: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "low" | "still" | "high";
+            /** Cents */
+            cents: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "judge";
         };
         /**
          * LeftString
@@ -493,48 +842,101 @@ export interface components {
             breaking_share: number;
         };
         /**
-         * NewAttempt
-         * @description What to start.
+         * LetGo
+         * @description Take the hand off a string's peg; a friction peg that was not pushed in may slip.
          */
-        NewAttempt: {
+        LetGo: {
+            /** String */
+            string: number;
             /**
-             * Instrument
-             * @default guitar
-             */
-            instrument: string;
-            /**
-             * Method
-             * @default unison
-             * @constant
-             */
-            method: "unison";
-            /**
-             * Start
-             * @default hair
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            start: "hair" | "month" | "one";
+            kind: "let_go";
+        };
+        /**
+         * MarkedMoment
+         * @description A moment to go back to, with its name and a sentence.
+         */
+        MarkedMoment: {
+            /** At S */
+            at_s: number;
+            /** Name */
+            name: string;
+            /** Sentence */
+            sentence: string;
+            /** String */
+            string: number | null;
+        };
+        /**
+         * Mute
+         * @description Keep the hand on the strings that are not sounded, or take it off again.
+         */
+        Mute: {
+            /** On */
+            on: boolean;
             /**
-             * A4 Hz
-             * @default 440
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            a4_hz: number;
+            kind: "mute";
         };
         /**
          * Outcome
-         * @description The score with its reasons.
+         * @description The score with its reasons; `points` null in free play.
          */
         Outcome: {
             /** Points */
-            points: number;
+            points: number | null;
             /** Lines */
             lines: components["schemas"]["ScoreLine"][];
             /** Strings */
             strings: components["schemas"]["StringOutcome"][];
+            /** Moments */
+            moments: components["schemas"]["MarkedMoment"][];
             /** Closing Cents */
             closing_cents: number | null;
-            /** Advice */
-            advice: string;
+            /** Leaning Cents */
+            leaning_cents: number | null;
+            /** Well */
+            well: string;
+            advice: components["schemas"]["AdviceOutcome"];
+        };
+        /**
+         * PartialTable
+         * @description Partials as four columns of one length, the onset, and how the whole moves in time.
+         *
+         *     `frequencies_hz`; `amplitudes` (full scale is 1); `decays_s`, the time to 1/e; `phases_rad` at
+         *     the start; `attack_s`, the raised-cosine onset that keeps a start from clicking; `sustain_s`,
+         *     how long a bow or a breath keeps it up before it decays. Every partial begins `glide_cents`
+         *     sharp and comes down to its frequency by exp(-t/glide_s).
+         */
+        PartialTable: {
+            /** Frequencies Hz */
+            frequencies_hz: number[];
+            /** Amplitudes */
+            amplitudes: number[];
+            /** Decays S */
+            decays_s: number[];
+            /** Phases Rad */
+            phases_rad: number[];
+            /** Attack S */
+            attack_s: number;
+            /**
+             * Sustain S
+             * @default 0
+             */
+            sustain_s: number;
+            /**
+             * Glide Cents
+             * @default 0
+             */
+            glide_cents: number;
+            /**
+             * Glide S
+             * @default 0.1
+             */
+            glide_s: number;
         };
         /**
          * PlanExpected
@@ -656,7 +1058,8 @@ export interface components {
         };
         /**
          * PlanSide
-         * @description One side of a comparison; string null is the fork, fret 0 the open string.
+         * @description One side of a comparison; string null is the reference, fret 0 the open string. `node_fret`:
+         *     where it is only touched, as a fret number; `node_share`: the same as a share of the string.
          */
         PlanSide: {
             /** String */
@@ -665,6 +1068,10 @@ export interface components {
             fret: number;
             /** Partial */
             partial: number;
+            /** Node Fret */
+            node_fret: number | null;
+            /** Node Share */
+            node_share: number | null;
         };
         /**
          * PlanStage
@@ -678,8 +1085,14 @@ export interface components {
             kind: "step" | "check";
             own: components["schemas"]["PlanSide"];
             other: components["schemas"]["PlanSide"];
+            /** By Tuner */
+            by_tuner: boolean;
+            /** Interval */
+            interval: string;
             /** Meeting Hz */
             meeting_hz: number;
+            /** Beats Hz */
+            beats_hz: number;
             /** Seconds To Hear */
             seconds_to_hear: number | null;
             /** Title */
@@ -688,18 +1101,6 @@ export interface components {
             instruction: string;
             /** Caution */
             caution: string | null;
-        };
-        /**
-         * PlanString
-         * @description A string by the players' own number; strings come from the lowest pitch to the highest.
-         */
-        PlanString: {
-            /** Number */
-            number: number;
-            /** Label */
-            label: string;
-            /** Note */
-            note: string;
         };
         /**
          * PlannedCheck
@@ -777,6 +1178,100 @@ export interface components {
             reasons: string[];
         };
         /**
+         * Release
+         * @description A voice fades by exp(-t/fade_s), as under a finger laid on the string.
+         */
+        Release: {
+            /** Voice */
+            voice: number;
+            /** Fade S */
+            fade_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "release";
+        };
+        /**
+         * Replace
+         * @description Put a new string on in place of a broken one: slack, and new.
+         */
+        Replace: {
+            /** String */
+            string: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "replace";
+        };
+        /**
+         * ReplayFrame
+         * @description What was done at a moment, at which stage, what sounded from then on, and how the string that
+         *     is looked at stood (cents).
+         */
+        ReplayFrame: {
+            /** At S */
+            at_s: number;
+            /** Stage */
+            stage: number;
+            /** Action */
+            action: components["schemas"]["Sound"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["Damp"] | components["schemas"]["Mute"] | components["schemas"]["Wait"] | components["schemas"]["Judge"] | components["schemas"]["Doubt"] | components["schemas"]["SetTuner"] | components["schemas"]["Go"] | components["schemas"]["Help"] | components["schemas"]["Finish"];
+            /** Sounds */
+            sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
+            pair: components["schemas"]["ReplayPair"] | null;
+            /** String */
+            string: number | null;
+            /** Cents */
+            cents: number | null;
+        };
+        /**
+         * ReplayPage
+         * @description All of an attempt; it lasts `duration_s`.
+         */
+        ReplayPage: {
+            /** Duration S */
+            duration_s: number;
+            /** Frames */
+            frames: components["schemas"]["ReplayFrame"][];
+        };
+        /**
+         * ReplayPair
+         * @description The two partials that met at a moment, and how: their voices, their places from 1, the beat
+         *     and what it should be (Hz).
+         */
+        ReplayPair: {
+            /** Own Voice */
+            own_voice: number;
+            /** Own Partial */
+            own_partial: number;
+            /** Other Voice */
+            other_voice: number;
+            /** Other Partial */
+            other_partial: number;
+            /** Beats Hz */
+            beats_hz: number;
+            /** Wanted Hz */
+            wanted_hz: number;
+        };
+        /**
+         * Retune
+         * @description The partials of a sounding voice glide in a straight line, in Hz, to new frequencies.
+         */
+        Retune: {
+            /** Voice */
+            voice: number;
+            /** Frequencies Hz */
+            frequencies_hz: number[];
+            /** Glide S */
+            glide_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "retune";
+        };
+        /**
          * RetunedString
          * @description One string of a retuning; cents against its new note.
          */
@@ -821,15 +1316,65 @@ export interface components {
             cautions: string[];
         };
         /**
+         * RubricPage
+         * @description How the score works, as data.
+         */
+        RubricPage: {
+            /** Parts */
+            parts: components["schemas"]["RubricPart"][];
+            /** Tolerances */
+            tolerances: components["schemas"]["RubricTolerance"][];
+            /** Rules */
+            rules: string[];
+            /** Limits */
+            limits: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * RubricPart
+         * @description A part of the score and the most points it brings.
+         */
+        RubricPart: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "matched" | "placed" | "closed" | "judged" | "leaning" | "reference" | "technique" | "economy" | "safety";
+            /** Points */
+            points: number;
+        };
+        /**
+         * RubricTolerance
+         * @description A level of exactness.
+         */
+        RubricTolerance: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "first" | "settled" | "together" | "fine";
+            /** Name */
+            name: string;
+            /** Full Cents */
+            full_cents: number;
+            /** Nothing Cents */
+            nothing_cents: number;
+            /** Still Cents */
+            still_cents: number;
+        };
+        /**
          * ScoreLine
-         * @description Points given, points possible, and the sentence why.
+         * @description Points given, points possible, and the sentence why; `at_s` a moment that shows it.
          */
         ScoreLine: {
             /**
              * Part
              * @enum {string}
              */
-            part: "matched" | "placed" | "closed" | "judged" | "from_below" | "overshoot";
+            part: "matched" | "placed" | "closed" | "judged" | "leaning" | "reference" | "technique" | "economy" | "safety";
+            /** Rule */
+            rule: string;
             /** String */
             string: number | null;
             /** Points */
@@ -838,6 +1383,84 @@ export interface components {
             out_of: number;
             /** Sentence */
             sentence: string;
+            /** At S */
+            at_s: number | null;
+        };
+        /**
+         * SetTuner
+         * @description Set the tuner's calibration and its mode.
+         */
+        SetTuner: {
+            /** A4 Hz */
+            a4_hz: number;
+            /**
+             * Mode
+             * @default chromatic
+             * @enum {string}
+             */
+            mode: "chromatic" | "instrument" | "lowered";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_tuner";
+        };
+        /**
+         * Settle
+         * @description Pull a string gently along its length, so that slack behind the nut and at the post comes
+         *     out now and not later.
+         */
+        Settle: {
+            /** String */
+            string: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "settle";
+        };
+        /**
+         * Sound
+         * @description Sound these strings as they are fingered, lowest first, and with them the `reference`.
+         *
+         *     `strength` 0.1 to 1; `place`: where it is plucked, as a share of the open length from the
+         *     bridge; `way`: plucked or bowed, or as the instrument usually is; `by_prongs`: a fork held
+         *     wrong.
+         */
+        Sound: {
+            /** Strings */
+            strings: number[];
+            /**
+             * Reference
+             * @default false
+             */
+            reference: boolean;
+            /**
+             * Strength
+             * @default 0.7
+             */
+            strength: number;
+            /**
+             * Place
+             * @default 0.14
+             */
+            place: number;
+            /**
+             * Way
+             * @default usual
+             * @enum {string}
+             */
+            way: "usual" | "pluck" | "bow";
+            /**
+             * By Prongs
+             * @default false
+             */
+            by_prongs: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sound";
         };
         /**
          * SoundedSide
@@ -857,8 +1480,56 @@ export interface components {
             hz: number | null;
         };
         /**
+         * Start
+         * @description Voice number `voice` begins to sound `delay_s` after the moment of the event.
+         */
+        Start: {
+            /** Voice */
+            voice: number;
+            table: components["schemas"]["PartialTable"];
+            /**
+             * Delay S
+             * @default 0
+             */
+            delay_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "start";
+        };
+        /**
+         * Stop
+         * @description Lay the finger just behind a fret of a string, or only touch it there; 0 lifts it.
+         *
+         *     A touch may lie between frets, and without frets where they would be. `hard`: pressed harder
+         *     than the note needs, which pulls the string sharp.
+         */
+        Stop: {
+            /** String */
+            string: number;
+            /** Fret */
+            fret: number;
+            /**
+             * Touch
+             * @default false
+             */
+            touch: boolean;
+            /**
+             * Hard
+             * @default false
+             */
+            hard: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stop";
+        };
+        /**
          * StringOutcome
-         * @description One string at the end, in the order of the plan; all offsets in cents.
+         * @description One string at the end, in the order of the plan; offsets in cents, null where it is slack or
+         *     broken.
          */
         StringOutcome: {
             /** Number */
@@ -868,11 +1539,11 @@ export interface components {
             /** Listened */
             listened: boolean;
             /** Began Cents */
-            began_cents: number;
+            began_cents: number | null;
             /** Pitch Cents */
-            pitch_cents: number;
+            pitch_cents: number | null;
             /** Matched Cents */
-            matched_cents: number;
+            matched_cents: number | null;
             believed: components["schemas"]["Believed"] | null;
             /** Moves */
             moves: number;
@@ -880,6 +1551,34 @@ export interface components {
             overshoots: number;
             /** From Below */
             from_below: boolean;
+        };
+        /**
+         * Turn
+         * @description Turn the knob of a string's peg, in degrees; positive tightens.
+         *
+         *     `pushed`: pushed in while it is turned, as a friction peg wants; `fine`: the screw of the fine
+         *     tuner (or the bead) instead.
+         */
+        Turn: {
+            /** String */
+            string: number;
+            /** Degrees */
+            degrees: number;
+            /**
+             * Pushed
+             * @default true
+             */
+            pushed: boolean;
+            /**
+             * Fine
+             * @default false
+             */
+            fine: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn";
         };
         /** ValidationError */
         ValidationError: {
@@ -893,6 +1592,30 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /**
+         * Voices
+         * @description What can sound a plan's reference, the usual one first, with its words.
+         */
+        Voices: {
+            /** Voices */
+            voices: [
+                string,
+                string
+            ][];
+        };
+        /**
+         * Wait
+         * @description Leave the instrument and come back later: so many seconds go by for it.
+         */
+        Wait: {
+            /** Seconds */
+            seconds: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wait";
         };
         /**
          * Act
@@ -909,42 +1632,7 @@ export interface components {
             /** At S */
             at_s: number;
             /** Action */
-            action: components["schemas"]["Sound"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["Damp"] | components["schemas"]["Judge"] | components["schemas"]["Go"] | components["schemas"]["Help"] | components["schemas"]["Finish"];
-        };
-        /**
-         * Damp
-         * @description Lay the hand on everything that rings.
-         */
-        Damp: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "damp";
-        };
-        /**
-         * Finish
-         * @description End the attempt; nothing can be done after it.
-         */
-        Finish: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "finish";
-        };
-        /**
-         * Go
-         * @description Go to a stage of the plan (from 0); the finger is put where that stage wants it.
-         */
-        Go: {
-            /** Stage */
-            stage: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "next";
+            action: components["schemas"]["Sound"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["Damp"] | components["schemas"]["Mute"] | components["schemas"]["Wait"] | components["schemas"]["Judge"] | components["schemas"]["Doubt"] | components["schemas"]["SetTuner"] | components["schemas"]["Go"] | components["schemas"]["Help"] | components["schemas"]["Finish"];
         };
         /**
          * Hello
@@ -960,93 +1648,24 @@ export interface components {
             tab: string;
         };
         /**
-         * Help
-         * @description Choose how much the picture helps.
+         * Listen
+         * @description What does the tuner read at this moment? It answers only while its aid is on.
          */
-        Help: {
-            /**
-             * Aid
-             * @enum {string}
-             */
-            aid: "ear" | "ripple" | "level";
+        Listen: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "help";
-        };
-        /**
-         * Judge
-         * @description Say how the string of this step sits, and by how many cents, before seeing the answer.
-         */
-        Judge: {
+            kind: "listen";
+            /** At S */
+            at_s: number;
             /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "low" | "still" | "high";
-            /** Cents */
-            cents: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "judge";
-        };
-        /**
-         * Sound
-         * @description Pluck these strings as they are stopped, lowest first; with `reference`, strike the fork.
-         */
-        Sound: {
-            /** Strings */
-            strings: number[];
-            /**
-             * Reference
+             * Flats
              * @default false
              */
-            reference: boolean;
-            /**
-             * Strength
-             * @default 0.7
-             */
-            strength: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "sound";
+            flats: boolean;
         };
-        /**
-         * Stop
-         * @description Lay the finger just behind a fret of a string; 0 lifts it.
-         */
-        Stop: {
-            /** String */
-            string: number;
-            /** Fret */
-            fret: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "stop";
-        };
-        /**
-         * Turn
-         * @description Turn the knob of a string's peg, in degrees; positive tightens.
-         */
-        Turn: {
-            /** String */
-            string: number;
-            /** Degrees */
-            degrees: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "turn";
-        };
-        FromBrowser: components["schemas"]["Hello"] | components["schemas"]["Act"];
+        FromBrowser: components["schemas"]["Hello"] | components["schemas"]["Act"] | components["schemas"]["Listen"];
         /**
          * Moved
          * @description Another tab has taken the attempt over; this one is no longer heard.
@@ -1077,25 +1696,6 @@ export interface components {
             sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
         };
         /**
-         * PartialTable
-         * @description Partials as four columns of one length, and the onset.
-         *
-         *     `frequencies_hz`; `amplitudes` (full scale is 1); `decays_s`, the time to 1/e; `phases_rad` at
-         *     the start; `attack_s`, the raised-cosine onset that keeps a start from clicking.
-         */
-        PartialTable: {
-            /** Frequencies Hz */
-            frequencies_hz: number[];
-            /** Amplitudes */
-            amplitudes: number[];
-            /** Decays S */
-            decays_s: number[];
-            /** Phases Rad */
-            phases_rad: number[];
-            /** Attack S */
-            attack_s: number;
-        };
-        /**
          * Refused
          * @description A message could not be taken; nothing has changed. `number` is that of the action, if any.
          */
@@ -1113,38 +1713,6 @@ export interface components {
             message: string;
         };
         /**
-         * Release
-         * @description A voice fades by exp(-t/fade_s), as under a finger laid on the string.
-         */
-        Release: {
-            /** Voice */
-            voice: number;
-            /** Fade S */
-            fade_s: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "release";
-        };
-        /**
-         * Retune
-         * @description The partials of a sounding voice glide in a straight line, in Hz, to new frequencies.
-         */
-        Retune: {
-            /** Voice */
-            voice: number;
-            /** Frequencies Hz */
-            frequencies_hz: number[];
-            /** Glide S */
-            glide_s: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "retune";
-        };
-        /**
          * Saved
          * @description Every action up to this number is on disk.
          */
@@ -1159,7 +1727,9 @@ export interface components {
         };
         /**
          * Scene
-         * @description What a player may see of the state, by the aid that is on.
+         * @description What a player may see of the state, by the aid that is on. `offset_cents`: how the string
+         *     that is looked at (`offset_string`) stands, only with level; `away_s`: how much longer the
+         *     instrument has been waiting than the attempt has lasted.
          */
         Scene: {
             /** Stage */
@@ -1168,25 +1738,38 @@ export interface components {
             visited: number[];
             /** Judged */
             judged: number[];
+            /** May Judge */
+            may_judge: boolean;
             /**
              * Aid
              * @enum {string}
              */
-            aid: "ear" | "ripple" | "level";
+            aid: "ear" | "ripple" | "level" | "tuner";
             /** Finished */
             finished: boolean;
             /** Strings */
             strings: components["schemas"]["SceneString"][];
-            /** Fork Ringing */
-            fork_ringing: boolean;
+            /** Muted */
+            muted: boolean;
+            /** Reference Ringing */
+            reference_ringing: boolean;
+            /** Doubted */
+            doubted: ("low" | "still" | "high") | null;
+            tuner: components["schemas"]["SceneTuner"];
             pair: components["schemas"]["ScenePair"] | null;
+            /** Offset String */
+            offset_string: number | null;
+            /** Offset Cents */
+            offset_cents: number | null;
+            /** Away S */
+            away_s: number;
             /** Caution */
             caution: string | null;
         };
         /**
          * ScenePair
          * @description The stage's pair while both sides sound: the voices and their partials (from 1) that meet.
-         *     `beats_hz` only with the aids ripple and level, `offset_cents` only with level.
+         *     `beats_hz` and what it should be (`wanted_hz`) only with the aids ripple and level.
          */
         ScenePair: {
             /** Own Voice */
@@ -1199,43 +1782,65 @@ export interface components {
             other_partial: number;
             /** Beats Hz */
             beats_hz: number | null;
-            /** Offset Cents */
-            offset_cents: number | null;
+            /** Wanted Hz */
+            wanted_hz: number;
         };
         /**
          * SceneString
-         * @description What a player sees of a string: finger, whether it rings, how often its peg was turned.
+         * @description What a player sees of a string: the finger, whether it rings, how often its peg was turned,
+         *     where its fine tuner stands (-1 to 1), whether it is broken.
          */
         SceneString: {
             /** Number */
             number: number;
             /** Fret */
             fret: number;
+            /** Touched */
+            touched: boolean;
+            /** Hard */
+            hard: boolean;
             /** Ringing */
             ringing: boolean;
+            /** Along */
+            along: boolean;
             /** Moves */
             moves: number;
             /** Last Turn */
             last_turn: number;
+            /** Fine */
+            fine: number;
+            /** Broken */
+            broken: boolean;
         };
         /**
-         * Start
-         * @description Voice number `voice` begins to sound `delay_s` after the moment of the event.
+         * SceneTuner
+         * @description How the tuner is set.
          */
-        Start: {
-            /** Voice */
-            voice: number;
-            table: components["schemas"]["PartialTable"];
+        SceneTuner: {
+            /** A4 Hz */
+            a4_hz: number;
             /**
-             * Delay S
-             * @default 0
+             * Mode
+             * @enum {string}
              */
-            delay_s: number;
+            mode: "chromatic" | "instrument" | "lowered";
+        };
+        /**
+         * Shown
+         * @description What the tuner shows; null while it hears no one pitch.
+         */
+        Shown: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "start";
+            kind: "shown";
+            /** At S */
+            at_s: number;
+            /** Name */
+            name: string | null;
+            /** Cents */
+            cents: number | null;
         };
         /**
          * Trouble
@@ -1266,7 +1871,7 @@ export interface components {
             at_s: number;
             scene: components["schemas"]["Scene"];
         };
-        ToBrowser: components["schemas"]["Welcome"] | components["schemas"]["Now"] | components["schemas"]["Saved"] | components["schemas"]["Refused"] | components["schemas"]["Trouble"] | components["schemas"]["Moved"];
+        ToBrowser: components["schemas"]["Welcome"] | components["schemas"]["Now"] | components["schemas"]["Saved"] | components["schemas"]["Refused"] | components["schemas"]["Shown"] | components["schemas"]["Trouble"] | components["schemas"]["Moved"];
     };
     responses: never;
     parameters: never;
@@ -1305,7 +1910,40 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewAttempt"];
+                "application/json": components["schemas"]["Exercise"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptSummary"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    import_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/plain": string;
             };
         };
         responses: {
@@ -1377,6 +2015,157 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    replay_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplayPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    attempt_sound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    attempt_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    show_rubric: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RubricPage"];
+                };
+            };
+        };
+    };
+    list_voices: {
+        parameters: {
+            query?: {
+                instrument?: string;
+                method?: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed" | "free";
+                start?: "hair" | "month" | "one" | "slack" | "damp" | "octave" | "reference" | "retune";
+                a4_hz?: number;
+                tuning?: string;
+                came_from?: string;
+                voice?: "" | "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
+                fifth_cents?: number | null;
+                behaviours?: ("pegs" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+                tolerance?: "first" | "settled" | "together" | "fine";
+                out_string?: number;
+                out_cents?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Voices"];
+                };
             };
             /** @description Validation Error */
             422: {

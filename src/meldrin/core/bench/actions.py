@@ -5,26 +5,43 @@ from dataclasses import asdict, dataclass
 from typing import Any, Final, Literal, get_args
 
 from meldrin.core.errors import MeldrinError, within
+from meldrin.core.pitch import checked_a4_hz
 
-VERSION: Final = 1
+VERSION: Final = 2
 MOST_DEGREES: Final = 90.0  # more than a hand turns in one go
 MOST_CENTS: Final = 100.0
+MOST_FRET: Final = 36.0
+MOST_DAYS: Final = 14.0
+DAY_S: Final = 86_400.0
 
 Verdict = Literal["low", "still", "high"]
-Aid = Literal["ear", "ripple", "level"]
+Aid = Literal["ear", "ripple", "level", "tuner"]
+Way = Literal["usual", "pluck", "bow"]
+Mode = Literal["chromatic", "instrument", "lowered"]
 
 
 @dataclass(frozen=True, slots=True)
 class Sound:
-    """Pluck these strings as they are stopped, lowest first; with `reference`, strike the fork."""
+    """Sound these strings as they are fingered, lowest first, and with them the `reference`.
+
+    `strength` 0.1 to 1; `place`: where it is plucked, as a share of the open length from the
+    bridge; `way`: plucked or bowed, or as the instrument usually is; `by_prongs`: a fork held
+    wrong.
+    """
 
     strings: tuple[int, ...]
     reference: bool = False
     strength: float = 0.7
+    place: float = 0.14
+    way: Way = "usual"
+    by_prongs: bool = False
     kind: Literal["sound"] = "sound"
 
     def __post_init__(self) -> None:
         within(self.strength, name="strength", low=0.1, high=1.0)
+        within(self.place, name="place of the pluck", low=0.03, high=0.5)
+        if self.way not in get_args(Way):
+            raise MeldrinError("action", "A string is plucked or bowed.")
         if len(set(self.strings)) != len(self.strings):
             raise MeldrinError("action", "A string can be sounded only once at a time.")
         if not self.strings and not self.reference:
@@ -33,19 +50,36 @@ class Sound:
 
 @dataclass(frozen=True, slots=True)
 class Stop:
-    """Lay the finger just behind a fret of a string; 0 lifts it."""
+    """Lay the finger just behind a fret of a string, or only touch it there; 0 lifts it.
+
+    A touch may lie between frets, and without frets where they would be. `hard`: pressed harder
+    than the note needs, which pulls the string sharp.
+    """
 
     string: int
-    fret: int
+    fret: float
+    touch: bool = False
+    hard: bool = False
     kind: Literal["stop"] = "stop"
+
+    def __post_init__(self) -> None:
+        within(self.fret, name="fret", low=0.0, high=MOST_FRET)
+        if not self.touch and self.fret != int(self.fret):
+            raise MeldrinError("fret", "A finger presses behind a fret; between two it may touch.")
 
 
 @dataclass(frozen=True, slots=True)
 class Turn:
-    """Turn the knob of a string's peg, in degrees; positive tightens."""
+    """Turn the knob of a string's peg, in degrees; positive tightens.
+
+    `pushed`: pushed in while it is turned, as a friction peg wants; `fine`: the screw of the fine
+    tuner (or the bead) instead.
+    """
 
     string: int
     degrees: float
+    pushed: bool = True
+    fine: bool = False
     kind: Literal["turn"] = "turn"
 
     def __post_init__(self) -> None:
@@ -53,10 +87,55 @@ class Turn:
 
 
 @dataclass(frozen=True, slots=True)
+class LetGo:
+    """Take the hand off a string's peg; a friction peg that was not pushed in may slip."""
+
+    string: int
+    kind: Literal["let_go"] = "let_go"
+
+
+@dataclass(frozen=True, slots=True)
+class Settle:
+    """Pull a string gently along its length, so that slack behind the nut and at the post comes
+    out now and not later.
+    """
+
+    string: int
+    kind: Literal["settle"] = "settle"
+
+
+@dataclass(frozen=True, slots=True)
+class Replace:
+    """Put a new string on in place of a broken one: slack, and new."""
+
+    string: int
+    kind: Literal["replace"] = "replace"
+
+
+@dataclass(frozen=True, slots=True)
 class Damp:
     """Lay the hand on everything that rings."""
 
     kind: Literal["damp"] = "damp"
+
+
+@dataclass(frozen=True, slots=True)
+class Mute:
+    """Keep the hand on the strings that are not sounded, or take it off again."""
+
+    on: bool
+    kind: Literal["mute"] = "mute"
+
+
+@dataclass(frozen=True, slots=True)
+class Wait:
+    """Leave the instrument and come back later: so many seconds go by for it."""
+
+    seconds: float
+    kind: Literal["wait"] = "wait"
+
+    def __post_init__(self) -> None:
+        within(self.seconds, name="wait", low=1.0, high=MOST_DAYS * DAY_S, unit="s")
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,6 +150,32 @@ class Judge:
         if self.verdict not in get_args(Verdict):
             raise MeldrinError("action", "Say low, still or high.")
         within(self.cents, name="judgement", low=0.0, high=MOST_CENTS, unit="cents")
+
+
+@dataclass(frozen=True, slots=True)
+class Doubt:
+    """Say of the reference that it is low, right ("still") or high; a wrong one is then changed."""
+
+    verdict: Verdict
+    kind: Literal["doubt"] = "doubt"
+
+    def __post_init__(self) -> None:
+        if self.verdict not in get_args(Verdict):
+            raise MeldrinError("action", "Say low, still or high.")
+
+
+@dataclass(frozen=True, slots=True)
+class SetTuner:
+    """Set the tuner's calibration and its mode."""
+
+    a4_hz: float
+    mode: Mode = "chromatic"
+    kind: Literal["set_tuner"] = "set_tuner"
+
+    def __post_init__(self) -> None:
+        checked_a4_hz(self.a4_hz)
+        if self.mode not in get_args(Mode):
+            raise MeldrinError("action", f"The tuner's modes are {', '.join(get_args(Mode))}.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,7 +195,7 @@ class Help:
 
     def __post_init__(self) -> None:
         if self.aid not in get_args(Aid):
-            raise MeldrinError("action", "The aids are ear, ripple and level.")
+            raise MeldrinError("action", "The aids are ear, ripple, level and tuner.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,17 +205,24 @@ class Finish:
     kind: Literal["finish"] = "finish"
 
 
-Action = Sound | Stop | Turn | Damp | Judge | Go | Help | Finish
-_KINDS: Final = {
-    "sound": Sound,
-    "stop": Stop,
-    "turn": Turn,
-    "damp": Damp,
-    "judge": Judge,
-    "next": Go,
-    "help": Help,
-    "finish": Finish,
-}
+Action = (
+    Sound
+    | Stop
+    | Turn
+    | LetGo
+    | Settle
+    | Replace
+    | Damp
+    | Mute
+    | Wait
+    | Judge
+    | Doubt
+    | SetTuner
+    | Go
+    | Help
+    | Finish
+)
+_KINDS: Final = {made.__dataclass_fields__["kind"].default: made for made in get_args(Action)}
 
 
 def action_record(action: Action) -> dict[str, Any]:
@@ -119,17 +231,22 @@ def action_record(action: Action) -> dict[str, Any]:
 
 
 def action_from_record(record: Mapping[str, Any]) -> Action:
-    """Return the action that a stored record holds; the inverse of `action_record`.
+    """Return the action that a stored record of any version holds.
+
+    Version 1 knew less of each action; what it lacks had the values that are still usual.
 
     Raises:
-        MeldrinError: code ``action``, for a record this version does not know.
+        MeldrinError: code ``action``, for a record that no version could have written.
     """
     fields = dict(record)
     version, kind = fields.pop("v", None), fields.pop("kind", None)
     made = _KINDS.get(str(kind))
-    if version != VERSION or made is None:
+    if version not in (1, VERSION) or made is None:
         raise MeldrinError("action", f"There is no action “{kind}” of version {version}.")
     if "strings" in fields:
         fields["strings"] = tuple(fields["strings"])
-    action: Action = made(**fields)
+    try:
+        action: Action = made(**fields)
+    except TypeError as error:
+        raise MeldrinError("action", f"An action “{kind}” has other parts than these.") from error
     return action

@@ -2,23 +2,29 @@
 
 from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.state import State
-from meldrin.core.methods.plan import string_label
 from meldrin.core.strings import EVERYDAY_SHARE, breaking_share, tension_at_strain
 
 FAR_ABOVE_CENTS = 120.0
+UNHEARD_TURNS = 12
 
 
 def caution(state: State) -> str | None:
     """Return a sentence when a string has been turned well above its pitch, or near its limit."""
-    instrument = state.setup.instrument
-    for number, string in enumerate(state.strings, start=1):
-        if string.last_turn <= 0:
+    for number, (string, now) in enumerate(
+        zip(state.rig.strings, state.strings, strict=True), start=1
+    ):
+        label = state.rig.plan.label(number)
+        if now.broken:
+            return (
+                f"The {label} string has snapped. Eyes and hands away from its ends first; then"
+                " replace it and bring the new one up slowly."
+            )
+        if now.last_turn <= 0:
             continue
-        made = instrument.string(number)
-        tension_n = tension_at_strain(made, state.strain(number))
-        label = string_label(instrument, number)
-        if breaking_share(made, tension_n=tension_n) > EVERYDAY_SHARE:
+        share = breaking_share(string, tension_n=tension_at_strain(string, state.strain(number)))
+        above = pitch_cents(state, number)
+        if share > EVERYDAY_SHARE and above > 15.0:
             return f"{label} is near its limit and may snap. Face away, and slacken it."
-        if pitch_cents(state, number) > FAR_ABOVE_CENTS:
+        if above > FAR_ABOVE_CENTS:
             return f"{label} is far tighter than it should be. Is this the right peg? Slacken it."
     return None

@@ -1,17 +1,25 @@
 """What there is to hear and to know at a moment: the sounding pair, its beat, its true offset."""
 
+import math
 from dataclasses import dataclass
 
+from meldrin.core.beats import meeting
+from meldrin.core.bench.fingers import finger_cents
 from meldrin.core.bench.state import Ringing, State
 from meldrin.core.methods import Check, Step, Touch
-from meldrin.core.pitch import cents_between
-from meldrin.core.strings import sounding_hz
+from meldrin.core.pitch import cents_between, shifted_by_cents
+from meldrin.core.sound.partials import split, string_partials_hz
+from meldrin.core.sound.references import partial_place
+from meldrin.core.strings import semitones_at, sounding_hz
+
+LOWEST_HZ = 8.0  # below it there is no pitch to compare
 
 
 @dataclass(frozen=True, slots=True)
 class Heard:
-    """The stage's two sides sounding together: their voices, the partials that meet in them
-    (numbered from 1), how far the own side is from the other (cents) and their beat (Hz).
+    """Two sides sounding together: their voices, the places (from 1) in their tables of the
+    partials that meet, how far the own side is from where it is wanted over the other (cents),
+    their beat, and that beat where it is wanted (Hz).
     """
 
     own_voice: int
@@ -20,58 +28,235 @@ class Heard:
     other_partial: int
     offset_cents: float
     beats_hz: float
+    wanted_hz: float
 
 
 def heard(state: State) -> Heard | None:
     """Return what the current stage's pair sounds like, with the fingers as they really are.
 
-    None while one side is silent, or has fewer partials than the comparison needs.
+    In free play it is the two voices struck last. None while one side is silent, has fewer
+    partials than the comparison needs, or is too slack for a pitch.
     """
     stage = state.current()
+    if stage is None:
+        return _heard_freely(state)
     own, other = _voice(state, stage.own), _voice(state, stage.other)
     if own is None or other is None:
         return None
-    own_hz = _sounding(state, stage.own, own.fret)
-    other_hz = _sounding(state, stage.other, other.fret)
+    own_hz = _partial_hz(state, own, stage.own.partial)
+    other_hz = _partial_hz(state, other, stage.other.partial, stage.other)
+    if min(own_hz, other_hz) < LOWEST_HZ:
+        return None
+    wanted = stage.offset_cents if isinstance(stage, Step) else 0.0
     return Heard(
         own_voice=own.voice,
-        own_partial=stage.own.partial,
+        own_partial=_place(state, stage.own),
         other_voice=other.voice,
-        other_partial=stage.other.partial,
-        offset_cents=cents_between(own_hz, reference_hz=other_hz),
+        other_partial=_place(state, stage.other),
+        offset_cents=cents_between(own_hz, reference_hz=other_hz) - wanted,
         beats_hz=abs(own_hz - other_hz),
+        wanted_hz=abs(shifted_by_cents(other_hz, cents=wanted) - other_hz),
     )
 
 
-def matched_cents(state: State, stage: Step | Check) -> float:
-    """Return how far the stage's own side is above the other, in cents, as the plan stops them.
+@dataclass(frozen=True, slots=True)
+class Level:
+    """How far the string that is looked at stands from where it is wanted, in cents."""
 
-    This is what a judgement is held against, whether or not anything sounds; 0 is still.
+    string: int
+    cents: float
+
+
+def level(state: State) -> Level | None:
+    """Return how the string that sounds stands: over the other side of its stage, or, where it is
+    read from a tuner or played freely, over its own note. None while it is silent.
     """
-    own_hz = _sounding(state, stage.own, stage.own.fret)
-    other_hz = _sounding(state, stage.other, stage.other.fret)
-    return cents_between(own_hz, reference_hz=other_hz)
+    stage = state.current()
+    if stage is not None and not (isinstance(stage, Step) and stage.by_tuner):
+        now = heard(state)
+        assert stage.own.string is not None
+        return None if now is None else Level(stage.own.string, now.offset_cents)
+    wanted = None if stage is None else stage.own.string
+    for voice in reversed(state.ringing):
+        if voice.string is None or voice.along or voice.audible_s < state.time_s:
+            continue
+        if wanted is not None and voice.string != wanted:
+            continue
+        cents = pitch_cents(state, voice.string)
+        return Level(voice.string, cents) if math.isfinite(cents) else None
+    return None
+
+
+def matched_cents(state: State, stage: Step | Check) -> float:
+    """Return how far the stage's own side is from where it is wanted over the other, in cents.
+
+    With the fingers where the plan lays them, lightly, and a right reference; this is what a
+    judgement is held against, whether or not anything sounds. A tuner step is held against its
+    note. Minus infinity for a slack string.
+    """
+    own_hz = planned_hz(state, stage.own)
+    other_hz = planned_hz(state, stage.other)
+    if own_hz < LOWEST_HZ or other_hz < LOWEST_HZ:
+        return float("-inf") if own_hz <= other_hz else float("inf")
+    if isinstance(stage, Check):
+        wanted = cents_between(
+            planned_hz(state, stage.own, on_target=True),
+            reference_hz=planned_hz(state, stage.other, on_target=True),
+        )
+    else:
+        wanted = stage.offset_cents
+    return cents_between(own_hz, reference_hz=other_hz) - wanted
+
+
+def judged_cents(state: State, stage: Step) -> float:
+    """Return what an honest ear finds at this stage: as above, but against the reference as it
+    really sounds.
+    """
+    off = matched_cents(state, stage)
+    by_reference = stage.other.string is None and not stage.by_tuner
+    return off - state.reference_cents if by_reference else off
 
 
 def pitch_cents(state: State, number: int) -> float:
-    """Return how far an open string is above the pitch its plan leads it to, in cents."""
-    own_hz = _sounding(state, Touch(number, 0, 1), 0)
-    return cents_between(own_hz, reference_hz=state.setup.plan.targets_hz[number - 1])
+    """Return how far an open string is above the pitch its plan leads it to, in cents; minus
+    infinity for one that is slack or broken.
+    """
+    own_hz = _open_hz(state, number)
+    if own_hz < LOWEST_HZ:
+        return float("-inf")
+    return cents_between(own_hz, reference_hz=state.rig.plan.targets_hz[number - 1])
 
 
-def _sounding(state: State, touch: Touch, fret: int) -> float:
+def planned_hz(state: State, touch: Touch, *, on_target: bool = False) -> float:
+    """Return the frequency of a side's partial, stopped lightly where the plan has it; with its
+    string as it stands, or as it would be on its target. 0 for a slack string.
+    """
     if touch.string is None:
-        return state.setup.a4_hz
-    return sounding_hz(
-        state.setup.instrument.string(touch.string),
-        strain=state.strain(touch.string),
+        assert touch.hz is not None
+        return touch.hz * touch.partial
+    number, rig = touch.string, state.rig
+    strain = rig.target_strains[number - 1] if on_target else state.strain(number)
+    if strain <= 0.0:
+        return 0.0
+    locked = rig.instrument.kind == "bowed" and touch.node_fret is None
+    hz = sounding_hz(
+        rig.strings[number - 1],
+        strain=strain,
+        fret=touch.fret,
+        number=1 if locked else touch.partial,
+    )
+    off = finger_cents(rig, number, strain=strain, fret=touch.fret, hard=False)
+    return shifted_by_cents(hz * (touch.partial if locked else 1), cents=off)
+
+
+def reference_hz(state: State) -> float:
+    """Return the first partial of the reference as it sounds at this stage, right or wrong."""
+    stage, plan = state.current(), state.rig.plan
+    hz = plan.reference.hz
+    if plan.reference.kind == "tones" and stage is not None and stage.own.string is not None:
+        if stage.other.string is None and stage.other.hz is not None:
+            hz = stage.other.hz
+        else:
+            hz = plan.targets_hz[stage.own.string - 1]
+    return shifted_by_cents(hz, cents=state.reference_cents)
+
+
+def voice_partials_hz(state: State, ringing: Ringing) -> list[float]:
+    """Return the frequencies of all partials of a string's voice as the string now stands, those
+    of the twins of a false string last.
+    """
+    assert ringing.string is not None
+    number, strain = ringing.string, state.strain(ringing.string)
+    string = state.rig.strings[number - 1]
+    fret = 0 if ringing.touched else int(ringing.fret)
+    frequencies = string_partials_hz(
+        string,
+        strain=strain,
         fret=fret,
-        number=touch.partial,
+        count=ringing.partials,
+        harmonic=ringing.bowed and not ringing.touched,
+    )
+    off = finger_cents(state.rig, number, strain=strain, fret=fret, hard=ringing.hard)
+    if off:
+        frequencies = [shifted_by_cents(hz, cents=off) for hz in frequencies]
+    return split(frequencies, cents=state.rig.quirks[number - 1].split_cents)
+
+
+def _partial_hz(state: State, ringing: Ringing, partial: int, touch: Touch | None = None) -> float:
+    if ringing.string is None:
+        over = 1.0 if touch is None else _over_first(state, touch)
+        return ringing.hz * over * partial
+    if state.strain(ringing.string) <= 0.0:
+        return 0.0
+    return voice_partials_hz(state, ringing)[partial - 1]
+
+
+def _over_first(state: State, touch: Touch) -> float:
+    """Return the ratio of the note listened to over the first partial of what sounds."""
+    kind = state.rig.plan.reference.kind
+    return (touch.hz or 1.0) / state.rig.plan.reference.hz if kind == "drone" else 1.0
+
+
+def _place(state: State, touch: Touch) -> int:
+    if touch.string is not None:
+        return touch.partial
+    over = _over_first(state, touch)
+    return partial_place(state.rig.voice, partial=touch.partial, over_first=over)
+
+
+def _open_hz(state: State, number: int) -> float:
+    strain = state.strain(number)
+    return (
+        0.0
+        if strain <= 0.0
+        else sounding_hz(state.rig.strings[number - 1], strain=strain, fret=0, number=1)
     )
 
 
 def _voice(state: State, touch: Touch) -> Ringing | None:
-    for ringing in state.ringing:
-        if ringing.string == touch.string and ringing.partials >= touch.partial:
+    for ringing in reversed(state.ringing):
+        if ringing.string != touch.string or ringing.along or ringing.audible_s < state.time_s:
+            continue
+        if touch.string is None or ringing.partials >= touch.partial:
             return ringing
     return None
+
+
+def _heard_freely(state: State) -> Heard | None:
+    voices = [one for one in state.ringing if not one.along and one.audible_s >= state.time_s]
+    if len(voices) < 2:
+        return None
+    own, other = voices[-1], voices[-2]
+    notes = [_note(state, voice) for voice in (own, other)]
+    pair = meeting(abs(round(notes[0] - notes[1])))
+    if pair is None:
+        return None
+    of_lower, of_upper = pair
+    own_partial, other_partial = pair if notes[0] <= notes[1] else (of_upper, of_lower)
+    if own.string is not None and own.partials < own_partial:
+        return None
+    if other.string is not None and other.partials < other_partial:
+        return None
+    own_hz = _partial_hz(state, own, own_partial)
+    other_hz = _partial_hz(state, other, other_partial)
+    if min(own_hz, other_hz) < LOWEST_HZ:
+        return None
+    return Heard(
+        own.voice,
+        own_partial,
+        other.voice,
+        other_partial,
+        cents_between(own_hz, reference_hz=other_hz),
+        abs(own_hz - other_hz),
+        0.0,
+    )
+
+
+def _note(state: State, ringing: Ringing) -> float:
+    """Return the note a voice is meant to sound, in semitones over 1 Hz."""
+    if ringing.string is None:
+        return cents_between(ringing.hz, reference_hz=1000.0) / 100.0
+    string = state.rig.strings[ringing.string - 1]
+    fret = 0 if ringing.touched else semitones_at(string, int(ringing.fret))
+    target_hz = state.rig.plan.targets_hz[ringing.string - 1]
+    return cents_between(target_hz, reference_hz=1000.0) / 100.0 + fret

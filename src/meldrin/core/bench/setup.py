@@ -1,28 +1,53 @@
-"""What an attempt starts from: instrument, plan, and how far out each string is, by seed."""
+"""What an attempt starts from: all else about it follows from this and its list of actions."""
 
-import random
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from functools import lru_cache
-from typing import Final, Literal, get_args
+from typing import Any, Final, Literal, get_args
 
-from meldrin.core.bench.state import State, StringState
-from meldrin.core.catalogue import Instrument, instrument
+from meldrin.core.catalogue import Instrument, Tuning, instrument, tuning_said
 from meldrin.core.errors import MeldrinError, within
-from meldrin.core.methods import Plan, Wanted, plan_by
-from meldrin.core.pitch import checked_a4_hz, shifted_by_cents
-from meldrin.core.strings import strain_sounding, unstretched_at_strain
+from meldrin.core.methods import SCHOOLS, Plan, Wanted, plan_by
+from meldrin.core.pitch import checked_a4_hz
+from meldrin.core.temperament import Temperament
 
-StartKind = Literal["hair", "month", "one"]
+StartKind = Literal["hair", "month", "one", "slack", "damp", "octave", "reference", "retune"]
 START_KINDS: Final = get_args(StartKind)
+Behaviour = Literal[
+    "pegs",
+    "nut",
+    "coupling",
+    "creep",
+    "false",
+    "stroke",
+    "ringing",
+    "fretting",
+    "setup",
+    "room",
+    "noise",
+    "breaking",
+    "reference",
+]
+BEHAVIOURS: Final = get_args(Behaviour)
+Tolerance = Literal["first", "settled", "together", "fine"]
+TOLERANCES: Final = get_args(Tolerance)
+FREE: Final = "free"
 MOST_SEED: Final = 2**31 - 1
+MOST_OUT_CENTS: Final = 60.0
 
 
 @dataclass(frozen=True, slots=True)
 class Setup:
-    """The fixed part of an attempt. `start`: a hair out; after a month untouched; one string out.
+    """The fixed part of an attempt.
+
+    `method`: a school, or “free” for play with no plan. `tuning` and `came_from` (where a retuning
+    starts): an id of the catalogue or a line of notes. `voice`: what sounds the reference, empty
+    for the usual one. `fifth_cents`: how much wider than pure the fifths are made, None for the
+    school's own temperament. `behaviours`: what the instrument does as a real one would.
+    `out_string` and `out_cents`: which string was put out on purpose and by how much, 0 by lot.
 
     Raises:
-        MeldrinError: for an instrument, method or start there is none of, or a number out of range.
+        MeldrinError: for an instrument, method, tuning, start, voice or behaviour there is none of,
+            or that do not go together; OutOfRange for a number.
     """
 
     instrument_id: str
@@ -30,15 +55,42 @@ class Setup:
     start: StartKind
     seed: int
     a4_hz: float = 440.0
+    tuning: str = "standard"
+    came_from: str = ""
+    voice: str = ""
+    fifth_cents: float | None = None
+    behaviours: frozenset[Behaviour] = frozenset()
+    tolerance: Tolerance = "settled"
+    out_string: int = 0
+    out_cents: float = 0.0
 
     def __post_init__(self) -> None:
         checked_a4_hz(self.a4_hz)
         within(self.seed, name="seed", low=0, high=MOST_SEED)
+        most = MOST_OUT_CENTS
+        within(self.out_cents, name="offset put in", low=-most, high=most, unit="cents")
         if self.start not in START_KINDS:
             raise MeldrinError("start", f"An attempt can start: {', '.join(START_KINDS)}.")
-        if self.method != "unison":
-            raise MeldrinError("method", f"There is no school “{self.method}”; there is unison.")
-        _plan(self.instrument_id, self.a4_hz)  # refuses an instrument the school cannot serve
+        if (self.start == "retune") != bool(self.came_from):
+            raise MeldrinError("start", "A retuning starts from a tuning; name it in came_from.")
+        if self.tolerance not in TOLERANCES:
+            raise MeldrinError("tolerance", f"Tolerances are {', '.join(TOLERANCES)}.")
+        strange = self.behaviours - set(BEHAVIOURS)
+        if strange:
+            raise MeldrinError(
+                "behaviour",
+                f"An instrument does not behave “{sorted(strange)[0]}”; there is"
+                f" {', '.join(BEHAVIOURS)}.",
+            )
+        if self.out_string:
+            instrument(self.instrument_id).string(self.out_string)
+        voices = voices_of(_plan(*self._plan_key()))
+        if self.voice and self.voice not in voices:
+            raise MeldrinError(
+                "voice", f"“{self.voice}” cannot give this reference; choose {', '.join(voices)}."
+            )
+        if self.came_from:
+            Wanted(self.instrument, tuning_said(self.instrument, self.came_from), self.a4_hz)
 
     @property
     def instrument(self) -> Instrument:
@@ -47,67 +99,93 @@ class Setup:
 
     @property
     def plan(self) -> Plan:
-        """The plan by the school that is practised."""
-        return _plan(self.instrument_id, self.a4_hz)
+        """The plan by the school that is practised; without stages in free play."""
+        return _plan(*self._plan_key())
 
+    @property
+    def tuning_in(self) -> Tuning:
+        """The tuning it is brought to."""
+        return self.plan.tuning
 
-@lru_cache(maxsize=64)
-def _plan(instrument_id: str, a4_hz: float) -> Plan:
-    made = instrument(instrument_id)
-    return plan_by("unison", Wanted(made, made.tuning(), a4_hz))
+    @property
+    def tests_reference(self) -> bool:
+        """Whether the reference may be wrong and is to be checked."""
+        return "reference" in self.behaviours or self.start == "reference"
 
-
-def opening(setup: Setup) -> State:
-    """Return the state an attempt opens with: silent, the first stage's finger in place."""
-    plan = setup.plan
-    offsets = _offsets_cents(setup)
-    strings = tuple(
-        StringState(
-            unstretched_m=unstretched_at_strain(
-                string,
-                strain_sounding(
-                    string,
-                    frequency_hz=shifted_by_cents(target_hz, cents=offset),
-                    fret=0,
-                    number=1,
-                ),
-            )
+    def _plan_key(self) -> tuple[str, str, str, float, float | None, bool]:
+        sounded = self.voice not in ("", "fork")
+        return (
+            self.instrument_id,
+            self.method,
+            self.tuning,
+            self.a4_hz,
+            self.fifth_cents,
+            sounded,
         )
-        for string, target_hz, offset in zip(
-            setup.instrument.strings, plan.targets_hz, offsets, strict=True
-        )
-    )
-    return State(setup=setup, strings=strings).at_stage(0)
 
 
-def _offsets_cents(setup: Setup) -> list[float]:
-    """Draw how far each string is from its target, in cents, string 1 first.
+def setup_record(setup: Setup) -> dict[str, Any]:
+    """Return the stored form of a setup: plain values, those that are usual left out."""
+    record: dict[str, Any] = {"v": 2}
+    for column in fields(setup):
+        value = getattr(setup, column.name)
+        if value != column.default:
+            record[column.name] = sorted(value) if isinstance(value, frozenset) else value
+    return record
 
-    random.Random is used because its random() is promised to stay the same between versions, which
-    a stored attempt relies on. The string that is matched to the fork is always clearly out, so
-    that the first thing a newcomer hears beats.
+
+def setup_from_record(record: dict[str, Any]) -> Setup:
+    """Return the setup that a stored record holds.
+
+    Raises:
+        MeldrinError: code ``setup``, for a record that no version could have written.
     """
-    draw = random.Random(setup.seed)
+    values = dict(record)
+    if values.pop("v", None) != 2:
+        raise MeldrinError("setup", "This exercise was written by another version.")
+    if "behaviours" in values:
+        values["behaviours"] = frozenset(values["behaviours"])
+    try:
+        return Setup(**values)
+    except TypeError as error:
+        raise MeldrinError("setup", "This exercise has other parts than these.") from error
 
-    def between(low: float, high: float) -> float:
-        return low + (high - low) * draw.random()
 
-    count = len(setup.instrument.strings)
-    first = setup.plan.steps[0].string
-    match setup.start:
-        case "hair":
-            offsets = [
-                between(4.0, 12.0) * (1 if draw.random() < 0.4 else -1) for _ in range(count)
-            ]
-            offsets[first - 1] = -between(7.0, 12.0)
-        case "month":
-            offsets = [
-                between(3.0, 12.0) if draw.random() < 0.2 else -between(10.0, 40.0)
-                for _ in range(count)
-            ]
-            offsets[first - 1] = -between(14.0, 30.0)
-        case "one":
-            offsets = [between(-0.8, 0.8) for _ in range(count)]
-            lot = int(draw.random() * count)
-            offsets[lot] = between(12.0, 35.0) * (1 if draw.random() < 0.4 else -1)
-    return offsets
+def voices_of(plan: Plan) -> tuple[str, ...]:
+    """Return what can sound a plan's reference, the usual one first."""
+    sounded = ("piano", "pipe", "oboe", "player", "tone")
+    match plan.reference.kind:
+        case "drone":
+            return ("drone",)
+        case "tones":
+            return sounded
+        case "tuner":
+            return ("fork", *sounded)
+        case _:
+            return ("fork", *sounded) if plan.reference.kind == "fork" else (*sounded, "fork")
+
+
+@lru_cache(maxsize=256)
+def _plan(
+    instrument_id: str,
+    method: str,
+    tuning: str,
+    a4_hz: float,
+    fifth_cents: float | None,
+    sounded: bool,
+) -> Plan:
+    made = instrument(instrument_id)
+    wanted = Wanted(
+        made,
+        tuning_said(made, tuning),
+        a4_hz,
+        temperament=None if fifth_cents is None else Temperament("fifths", fifth_cents=fifth_cents),
+        sounded=sounded,
+    )
+    if method == FREE:
+        return plan_by("each", wanted).without_stages(FREE)
+    if method not in SCHOOLS:
+        raise MeldrinError(
+            "method", f"There is no school “{method}”; there is {', '.join(SCHOOLS)} and {FREE}."
+        )
+    return plan_by(method, wanted)

@@ -1,6 +1,6 @@
 """Instruments as data files, and the loader that refuses a bad one with file, line and reason."""
 
-from meldrin.core.catalogue.instrument import Instrument, Losses
+from meldrin.core.catalogue.instrument import Instrument, Losses, tuning_said
 from meldrin.core.catalogue.load import Catalogue, instrument, instruments, read_instrument
 from meldrin.core.catalogue.tuning import Tuning, check_tuning, tonic_of, tuning_of_notes
 
@@ -15,4 +15,5 @@ __all__ = [
     "read_instrument",
     "tonic_of",
     "tuning_of_notes",
+    "tuning_said",
 ]

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Final
 
-from meldrin.core.catalogue.tuning import Tuning
+from meldrin.core.catalogue.tuning import Tuning, tuning_of_notes
 from meldrin.core.errors import MeldrinError, within
 from meldrin.core.strings import String
 
@@ -102,3 +102,14 @@ class Instrument:
 def _one_of(value: str, allowed: tuple[str, ...], name: str) -> None:
     if value not in allowed:
         raise MeldrinError("catalogue", f"The {name} “{value}” is not one of {', '.join(allowed)}")
+
+
+def tuning_said(made: Instrument, said: str) -> Tuning:
+    """Return the tuning of this id, or of these notes.
+
+    Raises:
+        MeldrinError: ``no_such_tuning``, or what `tuning_of_notes` finds wrong.
+    """
+    if said in {tuning.id for tuning in made.tunings} or not any(c.isdigit() for c in said):
+        return made.tuning(said)
+    return tuning_of_notes(made.strings, said)

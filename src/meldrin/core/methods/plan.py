@@ -1,6 +1,6 @@
 """A plan: what to sound in which order, which partials meet, where each string is led to."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from meldrin.core.catalogue import Instrument, Tuning
@@ -116,6 +116,10 @@ class Plan:
     def stages(self) -> tuple[Step | Check, ...]:
         """Steps and checks in the order they are gone through."""
         return (*self.steps, *self.checks)
+
+    def without_stages(self, method: str) -> "Plan":
+        """Return the same targets with no order to follow."""
+        return replace(self, method=method, steps=(), checks=())
 
     def label(self, number: int) -> str:
         """Return what players call the string in this tuning."""

@@ -36,7 +36,7 @@ def reference_for(wanted: Wanted, number: int) -> Reference:
     Low strings get it an octave or two up, where a beat is quick enough to be heard.
     """
     midi = wanted.tuning.midi(number)
-    if _fork_fits(midi):
+    if _fork_fits(midi) and not wanted.sounded:
         return Reference("fork", A4_MIDI, wanted.a4_hz)
     while midi < LOWEST_TONE_MIDI:
         midi += 12

@@ -13,7 +13,8 @@ class Wanted:
     """An instrument in a tuning at a calibration, and what is left to choose.
 
     `temperament` None: the school's own. `start`: the string to begin with, None for the one a
-    fork's A fits. `tonic`: pitch class for a drone, None for the tuning's own.
+    fork's A fits. `tonic`: pitch class for a drone, None for the tuning's own. `sounded`: the note
+    is not a fork's but sounded by a pipe, a piano or a player, so at any pitch.
 
     Raises:
         OutOfRange: for a calibration outside 390 to 470 Hz.
@@ -26,6 +27,7 @@ class Wanted:
     temperament: Temperament | None = None
     start: int | None = None
     tonic: int | None = None
+    sounded: bool = False
 
     def __post_init__(self) -> None:
         checked_a4_hz(self.a4_hz)

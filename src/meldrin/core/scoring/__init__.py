@@ -1,6 +1,22 @@
 """Scoring an attempt: every point is given or withheld in a sentence of its own."""
 
+from meldrin.core.scoring.advice import Advice
+from meldrin.core.scoring.line import Line, Part
 from meldrin.core.scoring.rubric import Rubric, rubric
-from meldrin.core.scoring.score import Line, Score, StringResult, score
+from meldrin.core.scoring.rules import RULE_IDS, RULE_TITLES, Moment, Rule
+from meldrin.core.scoring.score import Score, StringResult, score
 
-__all__ = ["Line", "Rubric", "Score", "StringResult", "rubric", "score"]
+__all__ = [
+    "RULE_IDS",
+    "RULE_TITLES",
+    "Advice",
+    "Line",
+    "Moment",
+    "Part",
+    "Rubric",
+    "Rule",
+    "Score",
+    "StringResult",
+    "rubric",
+    "score",
+]

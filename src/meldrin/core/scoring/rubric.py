@@ -5,7 +5,8 @@ from dataclasses import dataclass, fields
 from functools import cache
 from importlib import resources
 
-from meldrin.core.errors import within
+from meldrin.core.bench.setup import TOLERANCES
+from meldrin.core.errors import MeldrinError, within
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,8 +17,11 @@ class Points:
     placed: float
     closed: float
     judged: float
-    from_below: float
-    overshoot: float
+    leaning: float
+    reference: float
+    technique: float
+    economy: float
+    safety: float
 
     def __post_init__(self) -> None:
         total = sum(getattr(self, column.name) for column in fields(self))
@@ -25,27 +29,54 @@ class Points:
 
 
 @dataclass(frozen=True, slots=True)
-class Limits:
-    """The tolerances of the score, in cents; what each is for stands in the data file."""
+class Tolerance:
+    """A level of exactness, in cents: full points, none from here on, and what passes for still."""
 
-    full_within_cents: float
-    nothing_from_cents: float
-    still_within_cents: float
+    name: str
+    full_cents: float
+    nothing_cents: float
+    still_cents: float
+
+    def __post_init__(self) -> None:
+        within(self.full_cents, name="full points within", low=0.1, high=self.nothing_cents - 0.1)
+
+    def share(self, error_cents: float) -> float:
+        """Return the share of the points an error leaves: 1 while small, then down evenly to 0."""
+        full, nothing = self.full_cents, self.nothing_cents
+        return min(1.0, max(0.0, (nothing - abs(error_cents)) / (nothing - full)))
+
+    def worth(self, share: float) -> str:
+        """Return the sentence that says why so many points."""
+        if share == 1.0:
+            return f"Within {self.full_cents:g} cents: full points."
+        if share == 0.0:
+            return f"From {self.nothing_cents:g} cents on there are no points."
+        return "The further out, the fewer points."
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """The limits of technique, judgement and economy; what each is for stands in the data file."""
+
     judged_slack_cents: float
     overshoot_cents: float
+    wrong_way_cents: float
+    far_cents: float
+    stroke_swing: float
+    attack_s: float
+    lock_s: float
+    far_above_cents: float
+    economy_full: float
+    economy_nothing: float
 
 
 @dataclass(frozen=True, slots=True)
 class Rubric:
-    """Points and limits together."""
+    """Points, levels of tolerance and limits together."""
 
     points: Points
+    tolerances: dict[str, Tolerance]
     limits: Limits
-
-    def share(self, error_cents: float) -> float:
-        """Return the share of the points an error leaves: 1 while small, then down evenly to 0."""
-        full, nothing = self.limits.full_within_cents, self.limits.nothing_from_cents
-        return min(1.0, max(0.0, (nothing - abs(error_cents)) / (nothing - full)))
 
 
 @cache
@@ -53,4 +84,10 @@ def rubric() -> Rubric:
     """Return the rubric in force."""
     text = (resources.files("meldrin.core.scoring") / "rubric.toml").read_text(encoding="utf-8")
     table = tomllib.loads(text)
-    return Rubric(points=Points(**table["points"]), limits=Limits(**table["limits"]))
+    if set(table["tolerance"]) != set(TOLERANCES):
+        raise MeldrinError("rubric", f"The rubric needs the tolerances {', '.join(TOLERANCES)}.")
+    return Rubric(
+        points=Points(**table["points"]),
+        tolerances={name: Tolerance(**values) for name, values in table["tolerance"].items()},
+        limits=Limits(**table["limits"]),
+    )

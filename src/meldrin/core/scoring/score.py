@@ -2,35 +2,24 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
 
-from meldrin.core.bench import Judgement, Setup, State, TimedAction, matched_cents
-from meldrin.core.bench.observe import pitch_cents
-from meldrin.core.methods import Step
-from meldrin.core.methods.plan import string_label
-from meldrin.core.scoring.advice import advice
-from meldrin.core.scoring.rubric import Rubric, rubric
-from meldrin.core.scoring.technique import Hand, watched
+from meldrin.core.bench import Judgement, Setup, State, TimedAction, matched_cents, pitch_cents
+from meldrin.core.methods import Check, Step
+from meldrin.core.scoring.advice import Advice, advice
+from meldrin.core.scoring.judging import judged_lines, leaning_of
+from meldrin.core.scoring.line import Line
+from meldrin.core.scoring.manner import economy_line, safety_lines
+from meldrin.core.scoring.rubric import Rubric, Tolerance, rubric
+from meldrin.core.scoring.rules import Moment, Rule, rules_of
+from meldrin.core.scoring.watch import Watched, watched
+from meldrin.core.sound.references import VOICE_NAMES
 from meldrin.core.words import capital, how_far
-
-Part = Literal["matched", "placed", "closed", "judged", "from_below", "overshoot"]
-
-
-@dataclass(frozen=True, slots=True)
-class Line:
-    """Some points of a part, and why; `string` is None for what concerns them all."""
-
-    part: Part
-    string: int | None
-    points: float
-    out_of: float
-    sentence: str
 
 
 @dataclass(frozen=True, slots=True)
 class StringResult:
-    """One string at the end, all in cents: against its target (`pitch_cents`), against the string
-    it is tuned to (`matched_cents`), and what was believed of that when it was judged.
+    """One string at the end, all in cents: against its target (`pitch_cents`), against what it is
+    tuned to (`matched_cents`), and what was believed of that when it was last judged.
     """
 
     number: int
@@ -47,15 +36,20 @@ class StringResult:
 
 @dataclass(frozen=True, slots=True)
 class Score:
-    """`points` of 100; `strings` in the order of the plan; `closing_cents` is how much wider
-    (narrower, if negative) the outer strings lie than the plan leaves them, None without a check.
+    """`points` of 100, None in free play; `strings` in the order of the plan; `closing_cents` is
+    how much wider (narrower, if negative) the last check's pair lies than the plan leaves it, None
+    without a check; `leaning_cents` how far the judgements lie above the truth on average.
     """
 
-    points: float
+    points: float | None
     lines: tuple[Line, ...]
     strings: tuple[StringResult, ...]
+    rules: tuple[Rule, ...]
+    moments: tuple[Moment, ...]
     closing_cents: float | None
-    advice: str
+    leaning_cents: float | None
+    well: str
+    advice: Advice
 
 
 def score(setup: Setup, log: Sequence[TimedAction]) -> Score:
@@ -65,176 +59,240 @@ def score(setup: Setup, log: Sequence[TimedAction]) -> Score:
         MeldrinError: when the list holds an action that the bench refuses.
     """
     rules = rubric()
-    seen = watched(setup, log, overshoot_cents=rules.limits.overshoot_cents)
-    state = seen.state
-    plan = setup.plan
-    results: list[StringResult] = []
-    lines: list[Line] = []
-    for index, stage in enumerate(plan.steps):
-        hand = seen.hands[stage.string - 1]
-        result = _result(state, index, stage, hand)
-        results.append(result)
-        lines += _string_lines(setup, result, hand, stage, rules, count=len(plan.steps))
-    closing = _closing_cents(state)
-    if closing is not None:
-        lines.append(_closing_line(closing, rules, checked=seen.checked))
-    given = sum(line.points for line in lines)
-    possible = sum(line.out_of for line in lines)
+    tolerance = rules.tolerances[setup.tolerance]
+    seen = watched(setup, log, far_cents=rules.limits.far_cents)
+    results = _results(setup, seen, tolerance)
+    if not setup.plan.steps:
+        return _free(setup, results)
+    arrived = frozenset(
+        result.number
+        for result in results
+        if result.listened and tolerance.share(result.matched_cents) > 0.0
+    )
+    reached = len(arrived) / len(results)
+    technique = rules_of(setup, seen, rules, arrived=arrived)
+    lines = [
+        *_string_lines(setup, seen, results, tolerance, rules),
+        *_closing_lines(seen, rules, tolerance, reached=reached),
+        *judged_lines(setup, seen, rules, tolerance),
+        *_reference_line(seen, rules),
+        *_technique_lines(technique, rules),
+        economy_line(setup, seen, rules, reached=reached),
+        *safety_lines(seen, rules, reached=reached),
+    ]
+    given, possible = sum(line.points for line in lines), sum(line.out_of for line in lines)
+    moments = [moment for rule in technique for moment in rule.moments if not moment.kept]
+    moments += [
+        Moment(line.at_s, False, line.sentence, line.string, "danger")
+        for line in lines
+        if line.part == "safety" and line.at_s is not None
+    ]
+    moments += _trusted_beats(seen, tolerance)
     return Score(
         points=round(100.0 * given / possible, 1),
         lines=tuple(lines),
-        strings=tuple(results),
-        closing_cents=closing,
-        advice=advice(lines, results),
+        strings=results,
+        rules=technique,
+        moments=tuple(sorted(moments, key=lambda moment: moment.at_s)),
+        closing_cents=_closing_cents(seen.state),
+        leaning_cents=leaning_of(seen, rules, tolerance).leaning_cents,
+        well=_well(lines),
+        advice=advice(setup, lines, results),
     )
 
 
-def _result(state: State, index: int, stage: Step, hand: Hand) -> StringResult:
-    return StringResult(
-        number=stage.string,
-        label=string_label(state.setup.instrument, stage.string),
-        listened=hand.listened,
-        began_cents=hand.began_cents,
-        pitch_cents=pitch_cents(state, stage.string),
-        matched_cents=matched_cents(state, stage),
-        judgement=state.judgement(index),
-        moves=hand.moves,
-        overshoots=hand.overshoots,
-        from_below=hand.last_turn > 0,
+def _free(setup: Setup, results: tuple[StringResult, ...]) -> Score:
+    return Score(
+        points=None,
+        lines=(),
+        strings=results,
+        rules=(),
+        moments=(),
+        closing_cents=None,
+        leaning_cents=None,
+        well="",
+        advice=advice(setup, (), results),
     )
+
+
+def _results(setup: Setup, seen: Watched, tolerance: Tolerance) -> tuple[StringResult, ...]:
+    state, plan = seen.state, setup.plan
+    found = []
+    stages: list[tuple[int, int, Step | None]] = [
+        (index, step.string, step) for index, step in enumerate(plan.steps)
+    ] or [(-1, string.number, None) for string in setup.instrument.strings]
+    for index, number, step in stages:
+        judged = state.judged(index)
+        runs = seen.runs_of(number)
+        off = pitch_cents(state, number)
+        found.append(
+            StringResult(
+                number=number,
+                label=plan.label(number),
+                listened=seen.brought_by_ear(index, number) if step else True,
+                began_cents=seen.began_cents[number - 1],
+                pitch_cents=off,
+                matched_cents=off if step is None else matched_cents(state, step),
+                judgement=judged[-1] if judged else None,
+                moves=state.string(number).moves,
+                overshoots=sum(
+                    run.rising and run.before_cents < 0.0 < run.after_cents - tolerance.still_cents
+                    for run in runs
+                ),
+                from_below=state.string(number).last_turn > 0,
+            )
+        )
+    return tuple(found)
 
 
 def _string_lines(
-    setup: Setup, result: StringResult, hand: Hand, stage: Step, rules: Rubric, *, count: int
+    setup: Setup,
+    seen: Watched,
+    results: Sequence[StringResult],
+    tolerance: Tolerance,
+    rules: Rubric,
 ) -> list[Line]:
-    points = rules.points
-    against = (
-        "the fork"
-        if stage.other.string is None
-        else string_label(setup.instrument, stage.other.string)
-    )
-
-    def line(part: Part, share: float, sentence: str) -> Line:
-        out_of = getattr(points, part) / count
-        return Line(part, result.number, share * out_of, out_of, capital(sentence))
-
-    matched = rules.share(result.matched_cents)
-    placed = rules.share(result.pitch_cents)
-    name = result.label
-    if not hand.listened:
-        unheard = f"you did not sound {name} with {against}, so no ear brought it there."
-        parts: tuple[Part, ...] = ("matched", "placed", "judged", "from_below", "overshoot")
-        return [line(part, 0.0, unheard) for part in parts]
-    return [
-        line(
-            "matched",
-            matched,
-            f"{name} against {against}: {how_far(result.matched_cents)}." + _worth(matched, rules),
-        ),
-        line(
-            "placed",
-            placed,
-            f"{name} against its target: {how_far(result.pitch_cents)}."
-            + (
-                " It agrees with its neighbour, which was out itself."
-                if placed < matched and matched == 1.0
-                else ""
-            ),
-        ),
-        line("judged", *_judged(result, rules)),
-        line("from_below", *_from_below(result, hand, rules)),
-        line("overshoot", *_overshoot(result, hand, rules)),
-    ]
-
-
-def _worth(share: float, rules: Rubric) -> str:
-    if share == 1.0:
-        return f" Within {rules.limits.full_within_cents:g} cents: full points."
-    if share == 0.0:
-        return f" From {rules.limits.nothing_from_cents:g} cents on there are no points."
-    return " The further out, the fewer points."
-
-
-def _judged(result: StringResult, rules: Rubric) -> tuple[float, str]:
-    said, name = result.judgement, result.label
-    if said is None:
-        return 0.0, f"you did not say how {name} sat."
-    if said.aid == "level":
-        return (
-            0.0,
-            f"the picture showed {name}’s height before you judged, so your ear was not asked.",
+    lines = []
+    for result, step in zip(results, setup.plan.steps, strict=True):
+        name, against = result.label, _against(setup, seen.state, step)
+        out_of = rules.points.matched / len(results)
+        placed_of = rules.points.placed / len(results)
+        if not result.listened:
+            text = capital(f"you did not sound {name} with {against}, so no ear brought it there.")
+            lines.append(Line("matched", result.number, 0.0, out_of, text))
+            lines.append(Line("placed", result.number, 0.0, placed_of, text))
+            continue
+        matched, placed = (
+            tolerance.share(result.matched_cents),
+            tolerance.share(result.pitch_cents),
         )
-    was = said.was_cents
-    believed = "still" if said.verdict == "still" else f"{said.cents:g} cents {said.verdict}"
-    so = f"you said {name} was {believed}; it was {how_far(was)}"
-    limits = rules.limits
-    fits = {
-        "low": was < -(limits.still_within_cents - limits.judged_slack_cents),
-        "still": abs(was) <= limits.still_within_cents + limits.judged_slack_cents,
-        "high": was > limits.still_within_cents - limits.judged_slack_cents,
-    }
-    if not fits[said.verdict]:
-        return 0.0, f"{so}."
-    signed = {"low": -said.cents, "still": 0.0, "high": said.cents}[said.verdict]
-    amount = rules.share(signed - was)
-    if said.verdict == "still":
-        return 0.5 + 0.5 * amount, f"{so}. {'Right' if amount == 1.0 else 'Just about right'}."
-    close = "Right, and close" if amount == 1.0 else "The right side, but not by how much"
-    return 0.5 + 0.5 * amount, f"{so}. {close}."
+        text = (
+            f"{name} against {against}: {how_far(result.matched_cents)}. {tolerance.worth(matched)}"
+        )
+        lines.append(Line("matched", result.number, matched * out_of, out_of, capital(text)))
+        text = f"{name} against its target: {how_far(result.pitch_cents)}."
+        if placed < matched and matched == 1.0:
+            text += " It agrees with its neighbour, which was out itself."
+        lines.append(Line("placed", result.number, placed * placed_of, placed_of, capital(text)))
+    return lines
 
 
-def _from_below(result: StringResult, hand: Hand, rules: Rubric) -> tuple[float, str]:
-    name = result.label
-    if hand.moves == 0:
-        return _untouched(result, hand, rules)
-    if rules.share(result.matched_cents) == 0.0:
-        return 0.0, f"{name} did not arrive, from below or above."
-    if result.from_below:
-        return 1.0, f"{name} arrived from below, so no slack is left behind the nut."
-    return 0.0, (
-        f"{name} arrived from above. Go clearly below and come up,"
-        " or slack behind the nut lets it drop later."
-    )
-
-
-def _overshoot(result: StringResult, hand: Hand, rules: Rubric) -> tuple[float, str]:
-    name = result.label
-    if hand.moves == 0:
-        return _untouched(result, hand, rules)
-    if rules.share(result.matched_cents) == 0.0:
-        return 0.0, f"{name} did not arrive, so there was nothing to pass."
-    if hand.overshoots == 0:
-        return 1.0, f"{name} was never turned past its pitch on the way up."
-    times = "once" if hand.overshoots == 1 else f"{hand.overshoots} times"
-    return (0.5 if hand.overshoots == 1 else 0.0), (
-        f"{name} was turned past its pitch {times}. Smaller turns near the end."
-    )
-
-
-def _untouched(result: StringResult, hand: Hand, rules: Rubric) -> tuple[float, str]:
-    if abs(hand.began_cents) <= rules.limits.full_within_cents:
-        return 1.0, f"{result.label} was right already and you left it alone."
-    return 0.0, f"{result.label}’s peg was never turned."
+def _against(setup: Setup, state: State, step: Step) -> str:
+    if step.by_tuner:
+        return "its reading"
+    if step.other.string is not None:
+        return setup.plan.label(step.other.string)
+    return "a right reference" if setup.tests_reference else f"the {VOICE_NAMES[state.rig.voice]}"
 
 
 def _closing_cents(state: State) -> float | None:
-    plan = state.setup.plan
-    if not plan.checks:
-        return None
-    check = plan.checks[-1]
-    assert check.own.string is not None
-    assert check.other.string is not None
-    return pitch_cents(state, check.other.string) - pitch_cents(state, check.own.string)
+    checks = state.rig.plan.checks
+    return None if not checks else _wide_cents(state, checks[-1])
 
 
-def _closing_line(closing: float, rules: Rubric, *, checked: bool) -> Line:
-    if not checked:
-        sentence = "You did not sound the outer strings together, so the end was not checked."
-        return Line("closed", None, 0.0, rules.points.closed, sentence)
-    share = rules.share(closing)
-    if abs(closing) < 0.05:
-        how = "close exactly"
-    else:
-        how = f"lie {abs(closing):.1f} cents too {'wide' if closing > 0.0 else 'narrow'}"
-    sentence = f"The outer strings, two octaves apart, {how}." + _worth(share, rules)
-    return Line("closed", None, share * rules.points.closed, rules.points.closed, sentence)
+def _wide_cents(state: State, check: Check) -> float:
+    """Return how much wider than wanted a check's pair lies."""
+    off = matched_cents(state, check)
+    own, other = check.own.string, check.other.string
+    targets = state.rig.plan.targets_hz
+    own_higher = own is None or other is None or targets[own - 1] >= targets[other - 1]
+    return off if own_higher else -off
+
+
+def _closing_lines(
+    seen: Watched, rules: Rubric, tolerance: Tolerance, *, reached: float
+) -> list[Line]:
+    """Say how each check closes. Without strings that arrived there is nothing to close."""
+    state = seen.state
+    checks = state.rig.plan.checks
+    lines = []
+    for check in checks:
+        out_of = rules.points.closed / len(checks)
+        wide = _wide_cents(state, check)
+        share = tolerance.share(wide) * reached
+        if abs(wide) < 0.05:
+            how = "lies exactly as the plan leaves it"
+        else:
+            how = f"lies {abs(wide):.1f} cents too {'wide' if wide > 0.0 else 'narrow'}"
+        text = f"{check.title.partition(': ')[2]}, {check.interval}, {how}."
+        text = f"{text} {tolerance.worth(tolerance.share(wide))}"
+        lines.append(Line("closed", None, share * out_of, out_of, capital(text)))
+    return lines
+
+
+def _reference_line(seen: Watched, rules: Rubric) -> list[Line]:
+    state = seen.state
+    if not state.setup.tests_reference:
+        return []
+    out_of, rig = rules.points.reference, state.rig
+    if rig.plan.reference.kind == "tuner":
+        was, now, a4 = rig.tuner_a4_hz, state.tuner_a4_hz, state.setup.a4_hz
+        if now == a4:
+            done = "was right" if was == a4 else f"stood at {was:g} Hz, and you set it to {a4:g}"
+            return [Line("reference", None, out_of, out_of, f"The tuner {done}.")]
+        text = f"The tuner stood at {now:g} Hz, so every string followed it away from {a4:g}."
+        return [Line("reference", None, 0.0, out_of, text)]
+    off, said = rig.reference_cents, state.doubted
+    what = f"The {VOICE_NAMES[rig.voice]} was {'right' if off == 0.0 else how_far(off)}"
+    truth = "still" if off == 0.0 else "low" if off < 0.0 else "high"
+    if said is None:
+        share = 1.0 if off == 0.0 and state.judgements else 0.0
+        text = f"{what}, and you did not check it."
+        return [Line("reference", None, share * out_of * 0.5, out_of, text)]
+    right = said == truth
+    words = "right" if said == "still" else said
+    share = 1.0 if right else 0.5 if "still" not in (said, truth) else 0.0
+    return [Line("reference", None, share * out_of, out_of, f"{what}; you said it was {words}.")]
+
+
+def _technique_lines(technique: Sequence[Rule], rules: Rubric) -> list[Line]:
+    out_of = rules.points.technique / max(1, len(technique))
+    return [
+        Line(
+            "technique",
+            None,
+            rule.share * out_of,
+            out_of,
+            f"{rule.title}. {rule.sentence}",
+            rule=rule.id,
+            at_s=next((moment.at_s for moment in rule.moments if not moment.kept), None),
+        )
+        for rule in technique
+    ]
+
+
+def _trusted_beats(seen: Watched, tolerance: Tolerance) -> list[Moment]:
+    """Return the moments a string was called still that was not."""
+    found = []
+    for said in seen.state.judgements:
+        if said.verdict == "still" and abs(said.was_cents) > tolerance.full_cents:
+            number = seen.state.rig.plan.stages[said.stage].own.string
+            label = seen.state.rig.plan.label(number or 1)
+            text = f"You called {label} still; it was {how_far(said.was_cents)}."
+            found.append(Moment(said.at_s, False, text, number, "trusted a beat"))
+    return found
+
+
+WELL = {
+    "matched": "The strings stand well against what you tuned them to.",
+    "placed": "Every string lies where the plan wants it.",
+    "closed": "The end meets the beginning.",
+    "judged": "What you believed was so.",
+    "leaning": "Your judgements lean neither low nor high.",
+    "reference": "You knew what your reference was worth.",
+    "technique": "You turned as a good player turns.",
+    "economy": "You needed few turns and little time.",
+    "safety": "No string was ever in danger.",
+}
+
+
+def _well(lines: Sequence[Line]) -> str:
+    """Return what went best: the part with the largest share, the weightiest of equals."""
+    best = ""
+    best_key = (0.0, 0.0)
+    for part, sentence in WELL.items():
+        out_of = sum(line.out_of for line in lines if line.part == part)
+        got = sum(line.points for line in lines if line.part == part)
+        if out_of and (round(got / out_of, 3), out_of) > best_key:
+            best_key, best = (round(got / out_of, 3), out_of), sentence
+    return best if best_key[0] >= 0.5 else "You made a start; the next one goes further."

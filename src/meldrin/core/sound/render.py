@@ -1,11 +1,15 @@
 """Timed sound events to samples: the same arithmetic that the browser's audio worklet does.
 
 Frame m of a partial is a exp(-m/(tau rate)) sin(phase_m), with phase_(m+1) = phase_m +
-2 pi f_m/rate; a retuning moves f in a straight line over its glide. Voices are summed and
-softly limited.
+2 pi f_m/rate; a retuning moves f in a straight line over its glide, and the sharp start of a hard
+stroke adds f_0 g exp(-m/(tau_g rate)). The phase is summed in closed form, so that a window can be
+rendered without what comes before it. Voices are summed and softly limited.
 """
 
+import math
 from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
 from typing import Final
 
 import numpy as np
@@ -13,11 +17,15 @@ from numpy.typing import NDArray
 
 from meldrin.core.errors import within
 from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
+from meldrin.core.sound.partials import PartialTable
 
 Samples = NDArray[np.float64]
 
 KNEE: Final = 0.7  # below it the limiter does nothing at all
 FADES_UNTIL_GONE: Final = 12.0
+INAUDIBLE: Final = 1e-7  # 140 dB under full scale
+SHARP_FALLS: Final = 14.0  # after so many times its fall a sharp start is gone, 100 dB down
+BLOCK: Final = 64
 
 
 def limited(samples: Samples) -> Samples:
@@ -28,24 +36,72 @@ def limited(samples: Samples) -> Samples:
 
 
 def render(
-    events: Sequence[tuple[float, SoundEvent]], *, duration_s: float, sample_rate: int
+    events: Sequence[tuple[float, SoundEvent]],
+    *,
+    duration_s: float,
+    sample_rate: int,
+    begin_s: float = 0.0,
 ) -> Samples:
     """Render (time in s, event) pairs, in the order of their times, to mono samples.
 
     Returns:
-        shape (round(duration_s * sample_rate),), within -1 to 1.
+        shape (round(duration_s * sample_rate),), within -1 to 1, from `begin_s` on.
 
     Raises:
-        OutOfRange: for a duration outside 0 to 600 s or a rate outside 8 to 192 kHz.
+        OutOfRange: for a duration outside 0 to 3600 s or a rate outside 8 to 192 kHz.
     """
-    within(duration_s, name="duration", low=0.0, high=600.0, unit="s")
+    within(duration_s, name="duration", low=0.0, high=3600.0, unit="s")
     within(sample_rate, name="sample rate", low=8_000, high=192_000, unit="Hz")
     total = np.zeros(round(duration_s * sample_rate))
-    for index, (at_s, event) in enumerate(events):
+    begin = round(begin_s * sample_rate)
+    voices: dict[int, list[tuple[float, SoundEvent]]] = {}
+    for at_s, event in events:
         if isinstance(event, Start):
-            later = [(t, e) for t, e in events[index + 1 :] if e.voice == event.voice]
-            _add_voice(total, event, at_s=at_s, later=later, rate=sample_rate)
+            voices[event.voice] = [(at_s, event)]
+        elif event.voice in voices:
+            voices[event.voice].append((at_s, event))
+    for (at_s, start), *later in voices.values():
+        if isinstance(start, Start) and at_s <= begin_s + duration_s:
+            _add_voice(total, start, at_s=at_s, later=later, rate=sample_rate, begin=begin)
     return limited(total)
+
+
+@dataclass(frozen=True, slots=True)
+class _Stretch:
+    """From frame `first` on the partials glide for `length` frames to `goal_hz`, and stay there.
+    `phase_rad` is the phase at `first`, the sharp start aside; arrays of one entry a partial.
+    """
+
+    first: int
+    from_hz: Samples
+    goal_hz: Samples
+    length: int
+    phase_rad: Samples
+
+    def hz(self, frame: int) -> Samples:
+        way = min((frame - self.first) / self.length, 1.0) if self.length else 1.0
+        return self.from_hz + (self.goal_hz - self.from_hz) * way
+
+    def phases(self, frames: Samples, rate: int, which: NDArray[np.bool_] | slice) -> Samples:
+        """Return the phases of some partials at frames (as floats), shape (partials, frames)."""
+        n = frames - self.first
+        gliding = np.minimum(n, self.length)
+        # the sum of a straight line over 0 … n-1
+        way = gliding * (gliding - 1.0) / (2.0 * self.length) if self.length else 0.0 * n
+        from_hz, goal_hz = self.from_hz[which, None], self.goal_hz[which, None]
+        summed = gliding * from_hz + (goal_hz - from_hz) * way + (n - gliding) * goal_hz
+        return np.asarray(self.phase_rad[which, None] + 2.0 * np.pi / rate * summed)
+
+
+def _stretches(start: Start, retunes: Sequence[tuple[int, Retune]], rate: int) -> list[_Stretch]:
+    begin_hz = np.array(start.table.frequencies_hz)
+    found = [_Stretch(0, begin_hz, begin_hz, 0, np.array(start.table.phases_rad))]
+    for frame, event in retunes:
+        last = found[-1]
+        phase = last.phases(np.array([float(frame)]), rate, slice(None))[:, 0]
+        goal = np.array(event.frequencies_hz)
+        found.append(_Stretch(frame, last.hz(frame), goal, round(event.glide_s * rate), phase))
+    return found
 
 
 def _add_voice(
@@ -55,51 +111,116 @@ def _add_voice(
     at_s: float,
     later: Sequence[tuple[float, SoundEvent]],
     rate: int,
+    begin: int,
 ) -> None:
     first = round((at_s + start.delay_s) * rate)
-    frames = min(len(total) - first, round(start.table.lasts_s() * rate))
-    if frames <= 0:
+    table = start.table
+    ends = first + round(table.lasts_s() * rate)
+    releases = [
+        (max(0, round(time_s * rate) - first), event.fade_s * rate)
+        for time_s, event in later
+        if isinstance(event, Release)
+    ]
+    for frame, fade in releases:
+        ends = min(ends, first + frame + round(FADES_UNTIL_GONE * fade))
+    low, high = max(first, begin) - first, min(ends, begin + len(total)) - first
+    if low >= high:
         return
-    shape = _onset(frames, attack=round(start.table.attack_s * rate))
-    for time_s, event in later:
-        if isinstance(event, Release):
-            frame = max(0, round(time_s * rate) - first)
-            fade = event.fade_s * rate
-            shape[frame:] *= np.exp(-np.arange(max(0, frames - frame)) / fade)
-            shape[frame + round(FADES_UNTIL_GONE * fade) :] = 0.0
     retunes = [
         (max(0, round(time_s * rate) - first), event)
         for time_s, event in later
         if isinstance(event, Retune)
     ]
-    table = start.table
-    for k, amplitude in enumerate(table.amplitudes):
-        glides = [
-            (frame, event.frequencies_hz[k], round(event.glide_s * rate))
-            for frame, event in retunes
-        ]
-        frequency = _frequency(frames, table.frequencies_hz[k], glides)
-        phase = np.empty(frames)
-        phase[0] = table.phases_rad[k]
-        phase[1:] = table.phases_rad[k] + np.cumsum(2.0 * np.pi * frequency[:-1] / rate)
-        decay = np.exp(-np.arange(frames) / (table.decays_s[k] * rate))
-        total[first : first + frames] += amplitude * decay * np.sin(phase) * shape
+    sum_ = np.zeros(high - low)
+    voice = _Partials(table, rate)
+    stretches = _stretches(start, retunes, rate)
+    for stretch, until in zip(stretches, [*(s.first for s in stretches[1:]), high], strict=True):
+        voice.add(sum_, stretch, low=max(low, stretch.first), high=min(high, until), origin=low)
+    frames = np.arange(low, high, dtype=np.float64)
+    shape = _onset(frames, attack=round(table.attack_s * rate))
+    for frame, fade in releases:
+        shape *= np.exp(-np.maximum(frames - frame, 0.0) / fade)
+    total[low + first - begin : high + first - begin] += sum_ * shape
 
 
-def _onset(frames: int, *, attack: int) -> Samples:
-    shape = np.ones(frames)
-    rising = min(frames, attack)
-    shape[:rising] = 0.5 - 0.5 * np.cos(np.pi * np.arange(rising) / max(attack, 1))
-    return shape
+class _Partials:
+    """Adds the partials of one voice, onset and release aside."""
+
+    def __init__(self, table: PartialTable, rate: int) -> None:
+        self._rate = rate
+        self._amplitudes = np.array(table.amplitudes)
+        self._falls = np.array(table.decays_s) * rate
+        self._sustained = round(table.sustain_s * rate)
+        self._first_hz = np.array(table.frequencies_hz)
+        self._sharp = math.expm1(math.log(2.0) * table.glide_cents / 1200.0)
+        self._sharp_fall = table.glide_s * rate
+        self._sharp_until = round(SHARP_FALLS * self._sharp_fall) if self._sharp else 0
+
+    def add(self, out: Samples, stretch: _Stretch, *, low: int, high: int, origin: int) -> None:
+        """Add frames [low, high) of a stretch; out[0] is frame `origin`."""
+        edges = [stretch.first + stretch.length, self._sharp_until, self._sustained]
+        cuts = sorted({low, high, *(edge for edge in edges if low < edge < high)})
+        for begin, end in pairwise(cuts):
+            part = out[begin - origin : end - origin]
+            if begin < max(edges[0], edges[1]):
+                self._add_moving(part, stretch, begin)
+            else:
+                self._add_steady(part, stretch, begin)
+
+    def _loud(self, frame: float) -> NDArray[np.bool_]:
+        falling = max(frame - self._sustained, 0.0)
+        return np.asarray(np.abs(self._amplitudes) * np.exp(-falling / self._falls) > INAUDIBLE)
+
+    def _levels(self, frames: Samples, loud: NDArray[np.bool_]) -> Samples:
+        """Return the amplitudes at frames that follow each other, shape (partials, frames)."""
+        falls, count = self._falls[loud], len(frames)
+        if count <= BLOCK or frames[0] < self._sustained:
+            falling = np.maximum(frames - self._sustained, 0.0)
+            return np.asarray(self._amplitudes[loud, None] * np.exp(-falling / falls[:, None]))
+        # a product of few exponentials instead of as many as there are frames
+        starts = np.exp(-np.outer(1.0 / falls, frames[::BLOCK] - self._sustained))
+        within_ = np.exp(-np.outer(1.0 / falls, np.arange(BLOCK)))
+        levels = (self._amplitudes[loud, None] * starts)[:, :, None] * within_[:, None, :]
+        return np.asarray(levels.reshape(len(falls), -1)[:, :count])
+
+    def _phases(self, stretch: _Stretch, frames: Samples, loud: NDArray[np.bool_]) -> Samples:
+        phases = stretch.phases(frames, self._rate, loud)
+        if self._sharp:
+            summed = -np.expm1(-frames / self._sharp_fall) / -math.expm1(-1.0 / self._sharp_fall)
+            per_hz = 2.0 * np.pi / self._rate * self._sharp * summed
+            phases = phases + self._first_hz[loud, None] * per_hz
+        return phases
+
+    def _add_moving(self, out: Samples, stretch: _Stretch, begin: int) -> None:
+        for at in range(0, len(out), BLOCK * BLOCK):
+            part = out[at : at + BLOCK * BLOCK]
+            frames = np.arange(begin + at, begin + at + len(part), dtype=np.float64)
+            loud = self._loud(frames[0])
+            if np.any(loud):
+                # whole turns taken off in full precision, the sine in half of it: 130 dB down
+                turns = self._phases(stretch, frames, loud) / (2.0 * np.pi)
+                turns -= np.rint(turns)
+                waves = np.sin((2.0 * np.pi * turns).astype(np.float32))
+                part += np.einsum("kn,kn->n", self._levels(frames, loud), waves)
+
+    def _add_steady(self, out: Samples, stretch: _Stretch, begin: int) -> None:
+        """Frequencies that stay: a e^(c (64 i + j)) is a product of a power in i and one in j, so
+        that all partials together are one product of two matrices.
+        """
+        loud = self._loud(begin)
+        if not np.any(loud):
+            return
+        here = np.array([float(begin)])
+        decays = 0.0 if begin < self._sustained else 1.0 / self._falls[loud]
+        power = 2j * np.pi * stretch.goal_hz[loud] / self._rate - decays
+        phases = self._phases(stretch, here, loud)[:, 0]
+        start = self._levels(here, loud)[:, 0] * np.exp(1j * phases)
+        blocks = -(-len(out) // BLOCK)
+        outer = np.exp(np.outer(np.arange(blocks) * BLOCK, power)) * start
+        inner = np.exp(np.outer(power, np.arange(BLOCK)))
+        out += (outer @ inner).imag.ravel()[: len(out)]
 
 
-def _frequency(frames: int, begin_hz: float, glides: list[tuple[int, float, int]]) -> Samples:
-    """Return the frequency at each frame; a new glide begins from wherever the last one is."""
-    frequency = np.full(frames, begin_hz)
-    for frame, goal_hz, length in glides:
-        if frame >= frames:
-            continue
-        from_hz = frequency[frame]
-        way = np.minimum(np.arange(frames - frame) / max(length, 1), 1.0)
-        frequency[frame:] = from_hz + (goal_hz - from_hz) * way
-    return frequency
+def _onset(frames: Samples, *, attack: int) -> Samples:
+    rising = 0.5 - 0.5 * np.cos(np.pi * frames / max(attack, 1))
+    return np.where(frames < attack, rising, 1.0)

@@ -1,55 +1,44 @@
-"""Attempts, plans and results over HTTP."""
+"""Attempts and their plans over HTTP."""
 
 from datetime import datetime
-from typing import Annotated, Literal
-
-from pydantic import BaseModel, ConfigDict, Field
+from typing import Literal
 
 from meldrin.core.bench import Setup
-from meldrin.core.bench.actions import Aid, Verdict
-from meldrin.core.bench.setup import StartKind
-from meldrin.core.methods import Check, Step
-from meldrin.core.methods.plan import string_label
-from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ, note_name
-from meldrin.core.scoring import Score
-from meldrin.core.scoring.score import Part
+from meldrin.core.bench.rig import rig_of
+from meldrin.core.bench.setup import voices_of
+from meldrin.core.bench.turning import turn_sizes_deg
+from meldrin.core.methods import Check, Step, Touch
+from meldrin.core.pitch import note_name
+from meldrin.core.sound.references import VOICE_NAMES
+from meldrin.core.strings import String
+from meldrin.server.schemas.exercise import Exercise, exercise_of
+from meldrin.server.schemas.outcome import Outcome, outcome_of
+from meldrin.server.schemas.wire import Wire
 from meldrin.services.attempts import Record, Summary, result
 
 
-class Wire(BaseModel):
-    """The root of all messages: unknown fields are refused, numbers are finite."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
-
-
-class NewAttempt(Wire):
-    """What to start."""
-
-    instrument: Annotated[str, Field(max_length=40)] = "guitar"
-    method: Literal["unison"] = "unison"
-    start: StartKind = "hair"
-    a4_hz: Annotated[float, Field(ge=LOWEST_A4_HZ, le=HIGHEST_A4_HZ)] = 440.0
-
-
 class AttemptSummary(Wire):
-    """An attempt in a list; `points` of 100 once it is finished."""
+    """An attempt in a list; `points` of 100 once it is finished, None in free play."""
 
     id: str
+    exercise: Exercise
     instrument_name: str
-    method: str
-    start: StartKind
-    a4_hz: float
+    tuning_name: str
     created_at: datetime
     finished_at: datetime | None
     points: float | None
 
 
 class PlanSide(Wire):
-    """One side of a comparison; string null is the fork, fret 0 the open string."""
+    """One side of a comparison; string null is the reference, fret 0 the open string. `node_fret`:
+    where it is only touched, as a fret number; `node_share`: the same as a share of the string.
+    """
 
     string: int | None
     fret: int
     partial: int
+    node_fret: float | None
+    node_share: float | None
 
 
 class PlanStage(Wire):
@@ -58,73 +47,61 @@ class PlanStage(Wire):
     kind: Literal["step", "check"]
     own: PlanSide
     other: PlanSide
+    by_tuner: bool
+    interval: str
     meeting_hz: float
+    beats_hz: float
     seconds_to_hear: float | None
     title: str
     instruction: str
     caution: str | None
 
 
-class PlanString(Wire):
-    """A string by the players' own number; strings come from the lowest pitch to the highest."""
+class BenchString(Wire):
+    """A string at the bench; they come from the lowest pitch to the highest. `written`: what
+    players write for its number. `turns`: small, large and winding turns of its peg in degrees,
+    `fine_turns` those of its fine tuner.
+    """
 
     number: int
+    written: str
     label: str
     note: str
+    course: int
+    role: Literal["playing", "drone", "sympathetic"]
+    friction_peg: bool
+    turns: tuple[float, float, float]
+    fine_turns: tuple[float, float, float] | None
+    first_fret: int
 
 
-class ScoreLine(Wire):
-    """Points given, points possible, and the sentence why."""
+class BenchReference(Wire):
+    """What sounds the reference, in a word; whether it may be wrong and is to be checked."""
 
-    part: Part
-    string: int | None
-    points: float
-    out_of: float
-    sentence: str
-
-
-class Believed(Wire):
-    """What was said of a string, what was so at that moment (cents), and the aid that was on."""
-
-    verdict: Verdict
-    cents: float
-    was_cents: float
-    aid: Aid
-
-
-class StringOutcome(Wire):
-    """One string at the end, in the order of the plan; all offsets in cents."""
-
-    number: int
-    label: str
-    listened: bool
-    began_cents: float
-    pitch_cents: float
-    matched_cents: float
-    believed: Believed | None
-    moves: int
-    overshoots: int
-    from_below: bool
-
-
-class Outcome(Wire):
-    """The score with its reasons."""
-
-    points: float
-    lines: list[ScoreLine]
-    strings: list[StringOutcome]
-    closing_cents: float | None
-    advice: str
+    voice: str
+    words: str
+    sounds: bool
+    in_question: bool
 
 
 class AttemptPage(Wire):
     """An attempt opened: its plan, and its outcome once it is finished."""
 
     summary: AttemptSummary
+    short_name: str
+    bowed: bool
     frets: int
-    strings: list[PlanString]
+    fretting: Literal["fixed", "movable", "none"]
+    reference: BenchReference
+    strings: list[BenchString]
     stages: list[PlanStage]
     outcome: Outcome | None
+
+
+class Voices(Wire):
+    """What can sound a plan's reference, the usual one first, with its words."""
+
+    voices: list[tuple[str, str]]
 
 
 def summary_of(summary: Summary) -> AttemptSummary:
@@ -132,10 +109,9 @@ def summary_of(summary: Summary) -> AttemptSummary:
     setup = summary.setup
     return AttemptSummary(
         id=summary.id,
+        exercise=exercise_of(setup),
         instrument_name=setup.instrument.name,
-        method=setup.method,
-        start=setup.start,
-        a4_hz=setup.a4_hz,
+        tuning_name=setup.tuning_in.name,
         created_at=summary.created_at,
         finished_at=summary.finished_at,
         points=summary.points,
@@ -145,79 +121,74 @@ def summary_of(summary: Summary) -> AttemptSummary:
 def page_of(record: Record) -> AttemptPage:
     """Return the wire form of an opened attempt; it tells nothing of an unfinished one's score."""
     setup = record.summary.setup
+    instrument, rig = setup.instrument, rig_of(setup)
     finished = record.summary.finished_at is not None
     return AttemptPage(
         summary=summary_of(record.summary),
-        frets=setup.instrument.frets,
+        short_name=instrument.short_name,
+        bowed=instrument.kind == "bowed",
+        frets=instrument.frets,
+        fretting=instrument.fretting,
+        reference=BenchReference(
+            voice=rig.voice,
+            words=VOICE_NAMES[rig.voice],
+            sounds=rig.plan.reference.kind != "tuner",
+            in_question=setup.tests_reference,
+        ),
         strings=_strings(setup),
         stages=[_stage(stage) for stage in setup.plan.stages],
-        outcome=_outcome(result(record)) if finished else None,
+        outcome=outcome_of(result(record)) if finished else None,
     )
 
 
-def _strings(setup: Setup) -> list[PlanString]:
-    order = sorted(setup.instrument.strings, key=lambda string: (string.midi, -string.number))
-    return [
-        PlanString(
-            number=string.number,
-            label=string_label(setup.instrument, string.number),
-            note=note_name(string.midi),
-        )
-        for string in order
-    ]
+def voices_page(setup: Setup) -> Voices:
+    """Return what can sound the reference of an exercise."""
+    return Voices(voices=[(voice, VOICE_NAMES[voice]) for voice in voices_of(setup.plan)])
+
+
+def _strings(setup: Setup) -> list[BenchString]:
+    tuning = setup.tuning_in
+    order = sorted(setup.instrument.strings, key=lambda s: (tuning.midi(s.number), -s.number))
+    return [_string(setup, string) for string in order]
+
+
+def _string(setup: Setup, string: String) -> BenchString:
+    return BenchString(
+        number=string.number,
+        written=string.label or str(string.number),
+        label=setup.plan.label(string.number),
+        note=note_name(setup.tuning_in.midi(string.number)),
+        course=string.course,
+        role=string.role,
+        friction_peg=string.peg.kind.startswith("friction"),
+        turns=turn_sizes_deg(string),
+        fine_turns=None if string.fine is None else turn_sizes_deg(string, fine=True),
+        first_fret=string.nut_fret + 1,
+    )
 
 
 def _stage(stage: Step | Check) -> PlanStage:
-    step = isinstance(stage, Step)
+    step = stage if isinstance(stage, Step) else None
     return PlanStage(
         kind="step" if step else "check",
-        own=PlanSide(string=stage.own.string, fret=stage.own.fret, partial=stage.own.partial),
-        other=PlanSide(
-            string=stage.other.string, fret=stage.other.fret, partial=stage.other.partial
-        ),
+        own=_side(stage.own),
+        other=_side(stage.other),
+        by_tuner=step is not None and step.by_tuner,
+        interval=stage.interval,
         meeting_hz=stage.meeting_hz,
-        seconds_to_hear=stage.seconds_to_hear if isinstance(stage, Step) else None,
+        beats_hz=stage.beats_hz,
+        seconds_to_hear=step.seconds_to_hear if step else None,
         title=stage.title,
         instruction=stage.instruction,
-        caution=stage.caution if isinstance(stage, Step) else None,
+        caution=step.caution if step else None,
     )
 
 
-def _outcome(score: Score) -> Outcome:
-    return Outcome(
-        points=score.points,
-        lines=[
-            ScoreLine(
-                part=line.part,
-                string=line.string,
-                points=line.points,
-                out_of=line.out_of,
-                sentence=line.sentence,
-            )
-            for line in score.lines
-        ],
-        strings=[
-            StringOutcome(
-                number=string.number,
-                label=string.label,
-                listened=string.listened,
-                began_cents=string.began_cents,
-                pitch_cents=string.pitch_cents,
-                matched_cents=string.matched_cents,
-                believed=None
-                if string.judgement is None
-                else Believed(
-                    verdict=string.judgement.verdict,
-                    cents=string.judgement.cents,
-                    was_cents=string.judgement.was_cents,
-                    aid=string.judgement.aid,
-                ),
-                moves=string.moves,
-                overshoots=string.overshoots,
-                from_below=string.from_below,
-            )
-            for string in score.strings
-        ],
-        closing_cents=score.closing_cents,
-        advice=score.advice,
+def _side(touch: Touch) -> PlanSide:
+    return PlanSide(
+        string=touch.string,
+        fret=touch.fret,
+        partial=touch.partial,
+        node_fret=touch.node_fret,
+        node_share=touch.node_share,
     )

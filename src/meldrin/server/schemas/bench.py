@@ -6,26 +6,51 @@ from pydantic import Field, TypeAdapter
 
 from meldrin.core.bench import (
     Damp,
+    Doubt,
     Finish,
     Go,
     Help,
     Judge,
+    LetGo,
+    Mute,
+    Replace,
+    Settle,
+    SetTuner,
     Sound,
     State,
     Stop,
     Turn,
+    Wait,
     heard,
 )
-from meldrin.core.bench.actions import Aid
+from meldrin.core.bench.actions import Aid, Mode, Verdict
 from meldrin.core.bench.caution import caution
+from meldrin.core.bench.observe import level
+from meldrin.core.hearing import Reading
+from meldrin.core.methods import Step
 from meldrin.core.sound.events import Release, Retune, Start
-from meldrin.server.schemas.attempts import Wire
+from meldrin.server.schemas.wire import Wire
 
 MOST_NUMBER = 2**31 - 1
 LONGEST_S = 24 * 3600.0
 
 BenchAction = Annotated[
-    Sound | Stop | Turn | Damp | Judge | Go | Help | Finish, Field(discriminator="kind")
+    Sound
+    | Stop
+    | Turn
+    | LetGo
+    | Settle
+    | Replace
+    | Damp
+    | Mute
+    | Wait
+    | Judge
+    | Doubt
+    | SetTuner
+    | Go
+    | Help
+    | Finish,
+    Field(discriminator="kind"),
 ]
 BenchSound = Annotated[Start | Retune | Release, Field(discriminator="kind")]
 
@@ -46,19 +71,34 @@ class Act(Wire):
     action: BenchAction
 
 
+class Listen(Wire):
+    """What does the tuner read at this moment? It answers only while its aid is on."""
+
+    kind: Literal["listen"]
+    at_s: Annotated[float, Field(ge=0.0, le=LONGEST_S)]
+    flats: bool = False
+
+
 class SceneString(Wire):
-    """What a player sees of a string: finger, whether it rings, how often its peg was turned."""
+    """What a player sees of a string: the finger, whether it rings, how often its peg was turned,
+    where its fine tuner stands (-1 to 1), whether it is broken.
+    """
 
     number: int
-    fret: int
+    fret: float
+    touched: bool
+    hard: bool
     ringing: bool
+    along: bool
     moves: int
     last_turn: int
+    fine: float
+    broken: bool
 
 
 class ScenePair(Wire):
     """The stage's pair while both sides sound: the voices and their partials (from 1) that meet.
-    `beats_hz` only with the aids ripple and level, `offset_cents` only with level.
+    `beats_hz` and what it should be (`wanted_hz`) only with the aids ripple and level.
     """
 
     own_voice: int
@@ -66,20 +106,37 @@ class ScenePair(Wire):
     other_voice: int
     other_partial: int
     beats_hz: float | None
-    offset_cents: float | None
+    wanted_hz: float
+
+
+class SceneTuner(Wire):
+    """How the tuner is set."""
+
+    a4_hz: float
+    mode: Mode
 
 
 class Scene(Wire):
-    """What a player may see of the state, by the aid that is on."""
+    """What a player may see of the state, by the aid that is on. `offset_cents`: how the string
+    that is looked at (`offset_string`) stands, only with level; `away_s`: how much longer the
+    instrument has been waiting than the attempt has lasted.
+    """
 
     stage: int
     visited: list[int]
     judged: list[int]
+    may_judge: bool
     aid: Aid
     finished: bool
     strings: list[SceneString]
-    fork_ringing: bool
+    muted: bool
+    reference_ringing: bool
+    doubted: Verdict | None
+    tuner: SceneTuner
     pair: ScenePair | None
+    offset_string: int | None
+    offset_cents: float | None
+    away_s: float
     caution: str | None
 
 
@@ -117,6 +174,15 @@ class Refused(Wire):
     message: str
 
 
+class Shown(Wire):
+    """What the tuner shows; null while it hears no one pitch."""
+
+    kind: Literal["shown"] = "shown"
+    at_s: float
+    name: str | None
+    cents: int | None
+
+
 class Trouble(Wire):
     """Actions are taken but cannot be saved for the moment; they are kept and tried again."""
 
@@ -131,33 +197,40 @@ class Moved(Wire):
     message: str
 
 
-FromBrowser = TypeAdapter[Hello | Act](Annotated[Hello | Act, Field(discriminator="kind")])
-ToBrowser = TypeAdapter[Welcome | Now | Saved | Refused | Trouble | Moved](
-    Annotated[Welcome | Now | Saved | Refused | Trouble | Moved, Field(discriminator="kind")]
+FromBrowser = TypeAdapter[Hello | Act | Listen](
+    Annotated[Hello | Act | Listen, Field(discriminator="kind")]
 )
+ToBrowser = TypeAdapter[Welcome | Now | Saved | Refused | Shown | Trouble | Moved](
+    Annotated[
+        Welcome | Now | Saved | Refused | Shown | Trouble | Moved, Field(discriminator="kind")
+    ]
+)
+
+
+def shown(at_s: float, reading: Reading | None) -> Shown:
+    """Return the wire form of a tuner's reading."""
+    if reading is None:
+        return Shown(at_s=at_s, name=None, cents=None)
+    return Shown(at_s=at_s, name=reading.name, cents=reading.cents)
 
 
 def scene_of(state: State) -> Scene:
     """Return what a player may see of a state."""
-    ringing = {voice.string for voice in state.ringing}
-    pair = heard(state)
+    pair, stands = heard(state), level(state)
+    rippling = state.aid in ("ripple", "level")
+    judged = {said.stage for said in state.judgements}
     return Scene(
         stage=state.stage,
         visited=sorted(state.visited),
-        judged=sorted(said.stage for said in state.judgements),
+        judged=sorted(judged),
+        may_judge=_may_judge(state),
         aid=state.aid,
         finished=state.finished,
-        strings=[
-            SceneString(
-                number=number,
-                fret=string.fret,
-                ringing=number in ringing,
-                moves=string.moves,
-                last_turn=string.last_turn,
-            )
-            for number, string in enumerate(state.strings, start=1)
-        ],
-        fork_ringing=None in ringing,
+        strings=_strings(state),
+        muted=state.muted,
+        reference_ringing=any(voice.string is None for voice in state.ringing),
+        doubted=state.doubted,
+        tuner=SceneTuner(a4_hz=state.tuner_a4_hz, mode=state.tuner_mode),
         pair=None
         if pair is None
         else ScenePair(
@@ -165,8 +238,45 @@ def scene_of(state: State) -> Scene:
             own_partial=pair.own_partial,
             other_voice=pair.other_voice,
             other_partial=pair.other_partial,
-            beats_hz=None if state.aid == "ear" else pair.beats_hz,
-            offset_cents=pair.offset_cents if state.aid == "level" else None,
+            beats_hz=pair.beats_hz if rippling else None,
+            wanted_hz=pair.wanted_hz,
         ),
+        offset_string=stands.string if stands and state.aid == "level" else None,
+        offset_cents=stands.cents if stands and state.aid == "level" else None,
+        away_s=max(0.0, state.world_s + state.owed_s - state.time_s),
         caution=caution(state),
     )
+
+
+def _may_judge(state: State) -> bool:
+    """Whether there is something new to say: nothing said yet, or the string turned since."""
+    stage = state.current()
+    if not isinstance(stage, Step):
+        return False
+    said = state.judged(state.stage)
+    return not said or said[-1].turns != state.string(stage.string).turns
+
+
+def _strings(state: State) -> list[SceneString]:
+    ringing = {voice.string for voice in state.ringing if not voice.along}
+    along = {voice.string for voice in state.ringing if voice.along}
+    found = []
+    for number, (string, now) in enumerate(
+        zip(state.rig.strings, state.strings, strict=True), start=1
+    ):
+        half_m = string.fine.take_up_m / 2.0 if string.fine else 1.0
+        found.append(
+            SceneString(
+                number=number,
+                fret=now.fret,
+                touched=now.touched,
+                hard=now.hard,
+                ringing=number in ringing,
+                along=number in along,
+                moves=now.moves,
+                last_turn=now.last_turn,
+                fine=now.fine_m / half_m,
+                broken=now.broken,
+            )
+        )
+    return found

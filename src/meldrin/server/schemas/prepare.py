@@ -9,7 +9,7 @@ from meldrin.core.choose import Company, HowFar, Noise, Purpose, Ranked, Situati
 from meldrin.core.fitness import Fitness, Question, Verdict
 from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ
 from meldrin.core.temperament import MOST_FIFTH_CENTS
-from meldrin.server.schemas.attempts import Wire
+from meldrin.server.schemas.wire import Wire
 from meldrin.services.prepare import Asked, TemperamentName, offsets_said
 
 Method = Literal["each", "unison", "fifths", "harmonics", "drone", "tuner", "mixed"]

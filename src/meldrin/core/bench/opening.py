@@ -1,0 +1,136 @@
+"""How far out each string is when an attempt opens, by its start and its seed."""
+
+import random
+from typing import Final, assert_never
+
+from meldrin.core.bench.rig import Rig, rig_of
+from meldrin.core.bench.setup import Setup
+from meldrin.core.bench.state import State, StringState
+from meldrin.core.catalogue import tuning_said
+from meldrin.core.pitch import equal_tempered_hz, shifted_by_cents
+from meldrin.core.strings import (
+    design_tension_n,
+    frequency_at_strain,
+    strain_at_tension,
+    strain_sounding,
+    tension_at_strain,
+)
+
+SLACK_SHARES: Final = (0.05, 0.12)  # of normal tension: loose and flapping
+DAMP_DAYS_CENTS: Final = 6.0  # what a damp week leaves on top of the weather itself
+Between = tuple[float, float]
+
+
+def opening(setup: Setup) -> State:
+    """Return the state an attempt opens with: silent, the first stage's fingers in place."""
+    rig = rig_of(setup)
+    strains = [
+        strain_sounding(string, frequency_hz=hz, fret=0, number=1)
+        for string, hz in zip(rig.strings, _pitches_hz(rig), strict=True)
+    ]
+    total_n = sum(
+        tension_at_strain(string, strain)
+        for string, strain in zip(rig.strings, strains, strict=True)
+    )
+    give_m = rig.coupling_m_per_n * (total_n - rig.load_n)
+    strings = tuple(
+        StringState(
+            material_m=(one.path_m - give_m) / (1.0 + strain),
+            # settled by playing: the same tension on both sides of the nut
+            head_m=one.head_m / (1.0 + strain),
+            creep_cents=one.fresh_creep_cents
+            if setup.start == "slack"
+            else one.settled_creep_cents,
+        )
+        for one, strain in zip(rig.quirks, strains, strict=True)
+    )
+    state = State(
+        rig=rig,
+        setup=setup,
+        strings=strings,
+        give_m=give_m,
+        tuner_a4_hz=rig.tuner_a4_hz,
+        reference_cents=rig.reference_cents,
+    )
+    if rig.plan.stages:
+        return state.at_stage(0)
+    return state.but(visited=frozenset({0}), aids_used=frozenset({(0, state.aid)}))
+
+
+def _pitches_hz(rig: Rig) -> list[float]:
+    """Return the pitch each open string begins at, string 1 first."""
+    setup, plan = rig.setup, rig.plan
+    if setup.start == "slack":
+        draw = random.Random(setup.seed)
+        low, high = SLACK_SHARES
+        return [
+            frequency_at_strain(
+                string,
+                strain_at_tension(
+                    string, (low + (high - low) * draw.random()) * design_tension_n(string)
+                ),
+            )
+            for string in rig.strings
+        ]
+    goals: tuple[float, ...] = plan.targets_hz
+    if setup.start == "retune":
+        came = tuning_said(rig.instrument, setup.came_from)
+        goals = tuple(equal_tempered_hz(midi, a4_hz=setup.a4_hz) for midi in came.midis)
+    offsets = _offsets_cents(rig)
+    return [shifted_by_cents(hz, cents=off) for hz, off in zip(goals, offsets, strict=True)]
+
+
+def _offsets_cents(rig: Rig) -> list[float]:
+    """Draw how far each string is from where it should be, in cents, string 1 first.
+
+    random.Random is used because its random() is promised to stay the same between versions, which
+    a stored attempt relies on. The string that is matched first is always clearly out, so that the
+    first thing a newcomer hears beats.
+    """
+    setup = rig.setup
+    draw = random.Random(setup.seed)
+
+    def between(low: float, high: float) -> float:
+        return low + (high - low) * draw.random()
+
+    count = len(rig.strings)
+    first = rig.plan.steps[0].string if rig.plan.steps else 1
+    match setup.start:
+        case "hair" | "reference":
+            offsets = [
+                between(4.0, 12.0) * (1 if draw.random() < 0.4 else -1) for _ in range(count)
+            ]
+            offsets[first - 1] = -between(7.0, 12.0)
+        case "month":
+            offsets = [
+                between(3.0, 12.0) if draw.random() < 0.2 else -between(10.0, 40.0)
+                for _ in range(count)
+            ]
+            offsets[first - 1] = -between(14.0, 30.0)
+        case "one":
+            offsets = [between(-0.8, 0.8) for _ in range(count)]
+            lot = int(draw.random() * count)
+            off = between(12.0, 35.0) * (1 if draw.random() < 0.4 else -1)
+            offsets[setup.out_string - 1 if setup.out_string else lot] = setup.out_cents or off
+        case "damp":
+            # every string rose with the wood, more or less, before it was carried away
+            offsets = [between(0.4, 1.6) * DAMP_DAYS_CENTS for _ in range(count)]
+        case "octave":
+            offsets = [
+                between(4.0, 12.0) * (1 if draw.random() < 0.4 else -1) for _ in range(count)
+            ]
+            # the lowest strings have most to spare: an octave down they still sound
+            offsets[_lot_of_others(rig, first, draw.random()) - 1] = -1200.0 + between(-9.0, 9.0)
+        case "retune":
+            offsets = [between(-1.0, 1.0) for _ in range(count)]
+        case "slack":
+            raise AssertionError("slack strings are drawn by their tension")
+        case _:
+            assert_never(setup.start)
+    return offsets
+
+
+def _lot_of_others(rig: Rig, first: int, share: float) -> int:
+    """Return a playing string other than the one begun with, by lot."""
+    others = [s.number for s in rig.strings if s.number != first and s.role == "playing"]
+    return others[int(share * len(others))] if others else first

@@ -1,0 +1,228 @@
+"""What an attempt has from its setup alone, computed once: its plan, and how this one instrument
+differs from an ideal one. Everything is drawn by the seed.
+"""
+
+import math
+import random
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Final
+
+from meldrin.core.bench.setup import Setup, voices_of
+from meldrin.core.catalogue import Instrument
+from meldrin.core.methods import Plan
+from meldrin.core.pitch import shifted_by_cents
+from meldrin.core.strings import String, strain_sounding, tension_at_strain
+
+# Ranges of what one instrument has and the next has not; judgements within what players know.
+GRIP: Final = (0.03, 0.09)  # capstan exponent mu theta at the nut: good slots to ordinary poor ones
+BACKLASH_DEG: Final = (3.0, 12.0)  # of the knob, on a geared machine
+SLIP_SHARE: Final = (0.3, 0.6)  # how often a friction peg slips that was not pushed in
+SPLIT_CENTS: Final = (0.3, 1.0)  # of a string in order
+FALSE_SPLIT_CENTS: Final = (3.0, 7.0)  # of an old one
+FALSE_SHARE: Final = 0.3  # how many strings of an old set are false
+HOLDS_SHARE: Final = (0.82, 0.98)  # of a straight new string's breaking load
+FRET_12_CENTS: Final = (4.0, 12.0)  # how sharp fret 12 is against the harmonic on a poor set-up
+HIGH_NUT_CENTS: Final = (0.0, 6.0)  # how sharp fret 1 is under a nut left too high
+REFERENCE_CENTS: Final = (7.0, 20.0)  # how far a wrong reference is out
+RIGHT_SHARE: Final = 0.35  # how often a reference that is to be checked is right after all
+
+
+@dataclass(frozen=True, slots=True)
+class Creep:
+    """How a string gives after it is brought to pitch: cents for each tenfold of time, the first
+    time and once it has settled.
+    """
+
+    fresh_cents: tuple[float, float]
+    settled_cents: float
+
+
+# By what carries the load; a wound string of steel settles like a plain one, a little slower.
+CREEP: Final = {
+    "steel": Creep((8.0, 15.0), 0.8),
+    "wound steel": Creep((10.0, 20.0), 1.0),
+    "filament": Creep((15.0, 30.0), 4.0),
+    "polyamide": Creep((40.0, 70.0), 9.0),
+    "wound polyamide": Creep((25.0, 45.0), 6.0),
+    "bronze": Creep((10.0, 20.0), 1.0),
+}
+
+
+def creep_of(string: String, *, bowed: bool) -> Creep:
+    """Return how a string of this material creeps."""
+    material = string.material
+    if "filament" in material:
+        return CREEP["filament" if bowed else "wound polyamide"]
+    if "polyamide" in material:
+        return CREEP["polyamide"]
+    if material.startswith("plain phosphor bronze"):
+        return CREEP["bronze"]
+    return CREEP["wound steel" if "wound" in material or "stranded" in material else "steel"]
+
+
+@dataclass(frozen=True, slots=True)
+class Quirks:
+    """How one string and its peg are; 0 (or no limit) where the behaviour is off.
+
+    `grip`: the capstan exponent at the nut; `backlash_deg`: lost motion of its knob; `slip_share`:
+    the chance that its peg slips when let go without having been pushed in; `split_cents`: of its
+    doublets; `holds_n`: the tension at which it breaks; `fresh_creep_cents` and
+    `settled_creep_cents` for each tenfold of time; `fret_12_cents` and `fret_1_cents`: how sharp
+    these frets are for reasons of set-up and of the nut.
+
+    `stiffness_n` (EA at no load), `slope` (its growth with stress), `path_m` from anchor to nut (to
+    the post where the nut lets it slide freely) and `head_m` from nut to post are the string's own,
+    kept here for the loops that bring the frame to rest.
+    """
+
+    grip: float
+    backlash_deg: float
+    slip_share: float
+    split_cents: float
+    holds_n: float
+    fresh_creep_cents: float
+    settled_creep_cents: float
+    fret_12_cents: float
+    fret_1_cents: float
+    stiffness_n: float
+    slope: float
+    path_m: float
+    head_m: float
+
+
+@dataclass(frozen=True, slots=True)
+class Room:
+    """The air the instrument comes from and the air it is in: degrees Celsius and % humidity."""
+
+    warm_from: float
+    warm_to: float
+    humid_from: float
+    humid_to: float
+
+    @property
+    def changes(self) -> bool:
+        """Whether the air is another than the instrument is used to."""
+        return self.warm_from != self.warm_to or self.humid_from != self.humid_to
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Rig:
+    """The instrument on the bench. `coupling_m_per_n` 0 where the frame does not give;
+    `target_strains` and `load_n`: each string's strain and the tension of all when every one is on
+    its target; `voice`: what
+    sounds the reference, `reference_cents` by how much it is out, `tuner_a4_hz` what the tuner was
+    left at.
+    """
+
+    setup: Setup
+    instrument: Instrument
+    plan: Plan
+    strings: tuple[String, ...]
+    quirks: tuple[Quirks, ...]
+    room: Room
+    coupling_m_per_n: float
+    target_strains: tuple[float, ...]
+    load_n: float
+    voice: str
+    reference_cents: float
+    tuner_a4_hz: float
+
+    def on(self, behaviour: str) -> bool:
+        """Whether the instrument behaves so."""
+        return behaviour in self.setup.behaviours
+
+
+@lru_cache(maxsize=256)
+def rig_of(setup: Setup) -> Rig:
+    """Return what follows from a setup."""
+    plan, instrument = setup.plan, setup.instrument
+    strains = tuple(
+        strain_sounding(string, frequency_hz=hz, fret=0, number=1)
+        for string, hz in zip(instrument.strings, plan.targets_hz, strict=True)
+    )
+    off = _reference_cents(setup)
+    by_tuner = plan.reference.kind == "tuner"
+    coupled = "coupling" in setup.behaviours
+    return Rig(
+        setup=setup,
+        instrument=instrument,
+        plan=plan,
+        strings=instrument.strings,
+        quirks=_quirks(setup, instrument),
+        room=_room(setup),
+        coupling_m_per_n=instrument.coupling_m_per_n if coupled else 0.0,
+        target_strains=strains,
+        load_n=sum(
+            tension_at_strain(string, strain)
+            for string, strain in zip(instrument.strings, strains, strict=True)
+        ),
+        voice=setup.voice or voices_of(plan)[0],
+        reference_cents=0.0 if by_tuner else off,
+        # a tuner is left at whole hertz
+        tuner_a4_hz=float(round(shifted_by_cents(setup.a4_hz, cents=off)))
+        if by_tuner and off
+        else setup.a4_hz,
+    )
+
+
+def _reference_cents(setup: Setup) -> float:
+    draw = random.Random(f"reference {setup.seed}")
+    right, size, side = draw.random(), draw.random(), draw.random()
+    if not setup.tests_reference or (setup.start != "reference" and right < RIGHT_SHARE):
+        return 0.0
+    low, high = REFERENCE_CENTS
+    return (low + (high - low) * size) * (1.0 if side < 0.5 else -1.0)
+
+
+def _quirks(setup: Setup, instrument: Instrument) -> tuple[Quirks, ...]:
+    """Draw the quirks of every string; all of them, so that one behaviour more changes no other."""
+    draw = random.Random(f"quirks {setup.seed}")
+    on = setup.behaviours
+
+    def between(limits: tuple[float, float]) -> float:
+        low, high = limits
+        return low + (high - low) * draw.random()
+
+    found = []
+    nut_high = between(HIGH_NUT_CENTS)
+    for string in instrument.strings:
+        grip, backlash, slip = between(GRIP), between(BACKLASH_DEG), between(SLIP_SHARE)
+        false, good, bad = draw.random(), between(SPLIT_CENTS), between(FALSE_SPLIT_CENTS)
+        holds, fret_12 = between(HOLDS_SHARE), between(FRET_12_CENTS)
+        creep = creep_of(string, bowed=instrument.kind == "bowed")
+        fresh = between(creep.fresh_cents)
+        friction = string.peg.kind.startswith("friction")
+        gripping = "nut" in on and string.dead_nut_m > 0.0
+        split = bad if false < FALSE_SHARE else good
+        found.append(
+            Quirks(
+                grip=grip if gripping else 0.0,
+                backlash_deg=backlash if "pegs" in on and not friction else 0.0,
+                slip_share=slip if "pegs" in on and friction else 0.0,
+                split_cents=split if "false" in on else 0.0,
+                holds_n=holds * string.breaking_n if "breaking" in on else math.inf,
+                fresh_creep_cents=fresh if "creep" in on else 0.0,
+                settled_creep_cents=creep.settled_cents if "creep" in on else 0.0,
+                fret_12_cents=fret_12 if "setup" in on and instrument.frets else 0.0,
+                fret_1_cents=nut_high if "setup" in on and instrument.frets else 0.0,
+                stiffness_n=string.modulus_pa * string.load_area_m2,
+                slope=string.modulus_slope,
+                path_m=string.total_m - (string.dead_nut_m if gripping else 0.0),
+                head_m=string.dead_nut_m if gripping else 0.0,
+            )
+        )
+    return tuple(found)
+
+
+def _room(setup: Setup) -> Room:
+    """Draw the air of an attempt: from damp to dry where it starts so, else a drift by lot."""
+    draw = random.Random(f"room {setup.seed}")
+    warm, humid = 18.0 + 3.0 * draw.random(), 45.0 + 10.0 * draw.random()
+    warmer = (2.0 + 3.0 * draw.random()) * (1 if draw.random() < 0.7 else -1)
+    damper = (8.0 + 8.0 * draw.random()) * (1 if draw.random() < 0.5 else -1)
+    if setup.start == "damp":
+        return Room(warm - 3.0, warm + 2.0, 68.0, 32.0)
+    if "room" not in setup.behaviours:
+        return Room(warm, warm, humid, humid)
+    return Room(warm, warm + warmer, humid, humid + damper)

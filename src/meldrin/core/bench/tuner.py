@@ -1,0 +1,70 @@
+"""The tuner on the stand: it hears the bench's rendered sound and knows nothing of its state."""
+
+from collections.abc import Sequence
+from typing import Final
+
+from meldrin.core.bench.state import State
+from meldrin.core.hearing import Reading, reading, room_noise, tracked
+from meldrin.core.sound.events import Release, SoundEvent, Start
+from meldrin.core.sound.render import render
+
+RATE: Final = 16_000
+WINDOW_S: Final = 0.25  # seven periods of the lowest string there is
+LONGEST_RINGING_S: Final = 60.0
+
+
+def tuner_reading(
+    state: State,
+    events: Sequence[tuple[float, SoundEvent]],
+    *,
+    at_s: float,
+    flats: bool = False,
+) -> Reading | None:
+    """Return what the tuner shows at a moment, or None where it hears no one pitch.
+
+    Args:
+        state: for the tuner's own setting, the room's noise and the strings it was sold for.
+        events: (time in s, event) of what sounds, in the order of their times.
+        at_s: the moment; the quarter of a second before it is listened to.
+    """
+    begin_s = max(0.0, at_s - WINDOW_S)
+    samples = render(events, duration_s=WINDOW_S, sample_rate=RATE, begin_s=begin_s)
+    if state.rig.on("noise"):
+        noise = room_noise(len(samples), seed=f"noise {state.setup.seed} {at_s:.2f}")
+        samples = samples + noise
+    found = tracked(samples, sample_rate=RATE)
+    if found is None:
+        return None
+    return reading(
+        found.hz,
+        a4_hz=state.tuner_a4_hz,
+        mode=state.tuner_mode,
+        strings_midi=[string.midi for string in state.rig.strings],
+        flats=flats,
+        clarity=found.clarity,
+    )
+
+
+class Sounding:
+    """Keeps the events of what still sounds, for whoever has to hear it later, and no others."""
+
+    def __init__(self) -> None:
+        self._events: list[tuple[float, SoundEvent]] = []
+
+    @property
+    def events(self) -> Sequence[tuple[float, SoundEvent]]:
+        """(time, event) pairs in the order of their times."""
+        return self._events
+
+    def add(self, events: Sequence[SoundEvent], *, state: State) -> None:
+        """Take what an action made sound; `state` is the one after it."""
+        at_s = state.time_s
+        self._events += [(at_s, event) for event in events]
+        ringing = {voice.voice for voice in state.ringing}
+        fading = {
+            event.voice
+            for t, event in self._events
+            if isinstance(event, Release | Start) and at_s - t < 1.0
+        }
+        kept = ringing | fading
+        self._events = [(t, event) for t, event in self._events if event.voice in kept]

@@ -1,0 +1,302 @@
+"""Turning: what pegs, machines and fine tuners do to a string, and what happens when it breaks."""
+
+import math
+import random
+from typing import Final
+
+from meldrin.core.bench.actions import LetGo, Replace, Settle, Turn
+from meldrin.core.bench.frame import rested, slid_m
+from meldrin.core.bench.observe import pitch_cents
+from meldrin.core.bench.state import Snap, State, StringState
+from meldrin.core.errors import MeldrinError
+from meldrin.core.strings import (
+    WARNING_SHARE,
+    String,
+    breaking_share,
+    cents_per_degree,
+    cents_per_strain,
+    design_tension_n,
+    strain_at_tension,
+    taken_up_m,
+    tension_at_strain,
+)
+
+SLACK_SHARE: Final = 0.02  # of normal tension; below it a real string flaps and the model ends
+PIECE_M: Final = 5e-4  # a turn is wound up in pieces of this much string
+FINE_TURNS: Final = 5.0  # of the screw, from one end of its travel to the other
+SLIP_DEG: Final = (2.0, 10.0)  # how far a peg runs back until its friction catches it
+SLIP_PUSHED_SHARE: Final = 0.015
+FRESH_SHARE: Final = 0.12  # of normal tension, on a string just put on
+PULL_CENTS: Final = 100.0  # how far a pull bends the pitch up
+PULL_DECADES: Final = 1.2  # of creep that one pull takes out at once
+PULL_SETTLES: Final = 0.63  # what a pull leaves of the creep to come: three leave a quarter
+RAISED_CENTS: Final = 5.0  # a string raised by more begins to creep anew
+SMALL_CENTS: Final = 1.5  # what the smallest turn offered moves a string at pitch
+LARGE_TIMES: Final = 10.0
+WIND_TIMES: Final = 10.0
+MOST_WIND_DEG: Final = 60.0
+
+
+def turn_sizes_deg(string: String, *, fine: bool = False) -> tuple[float, float, float]:
+    """Return small, large and winding turns of a string's peg (of its fine tuner's screw), in
+    degrees: a small one moves it by about 1.5 cents at its usual pitch.
+    """
+    tension_n = design_tension_n(string)
+    if fine:
+        assert string.fine is not None
+        strain = strain_at_tension(string, tension_n)
+        a_degree = string.fine.take_up_m / FINE_TURNS / 360.0
+        cents = cents_per_strain(string, strain) * (1.0 + strain) * a_degree / string.total_m
+    else:
+        cents = cents_per_degree(string, tension_n=tension_n)
+    small = float(f"{SMALL_CENTS / cents:.1g}")
+    large = min(MOST_WIND_DEG, LARGE_TIMES * small)
+    return small, large, min(MOST_WIND_DEG, WIND_TIMES * large)
+
+
+def turned(state: State, action: Turn) -> State:
+    """Return the state after a turn.
+
+    Raises:
+        MeldrinError: ``no_fine_tuner``; ``fine_end``, at the end of its travel; ``too_slack``;
+            ``too_tight`` where strings are not let break; ``broken``.
+    """
+    string = state.rig.instrument.string(action.string)
+    before = state.string(action.string)
+    if before.broken:
+        raise MeldrinError("broken", f"{_named(state, action.string)} is broken; replace it first.")
+    if action.degrees == 0.0:
+        return state
+    after = rested(_screwed(state, action) if action.fine else _wound(state, action))
+    tension_n = tension_at_strain(string, after.strain(action.string))
+    if action.degrees > 0.0:
+        if not state.rig.on("breaking"):
+            _refuse_too_tight(state, string, tension_n)
+    elif tension_n < SLACK_SHARE * design_tension_n(string):
+        raise MeldrinError(
+            "too_slack",
+            f"{_named(state, action.string)} hangs slack already; tighten it.",
+            string=action.string,
+        )
+    way = 1 if action.degrees > 0.0 else -1
+    strain = after.strain(action.string)
+    rose = cents_per_strain(string, strain) * (strain - state.strain(action.string))
+    now = after.string(action.string)
+    now = now.but(
+        moves=before.moves + (way != before.last_turn),
+        last_turn=way,
+        loose=(before.loose or not action.pushed) and not action.fine,
+        turns=before.turns + 1,
+        unheard=before.unheard + (way > 0),
+        raised_s=state.world_s if rose > RAISED_CENTS else before.raised_s,
+    )
+    return broken_where_too_tight(after.with_string(action.string, now))
+
+
+def _named(state: State, number: int) -> str:
+    return f"The {state.rig.plan.label(number)} string"
+
+
+def _refuse_too_tight(state: State, string: String, tension_n: float) -> None:
+    if breaking_share(string, tension_n=tension_n) > WARNING_SHARE:
+        raise MeldrinError(
+            "too_tight",
+            f"Stop: the {state.rig.plan.label(string.number)} string would be above"
+            f" {WARNING_SHARE:.0%} of what breaks it. Turn your face away and slacken it.",
+            string=string.number,
+        )
+
+
+def _wound(state: State, action: Turn) -> State:
+    """Take up the lost motion of the machine, then wind."""
+    before = state.string(action.string)
+    backlash = state.rig.quirks[action.string - 1].backlash_deg
+    if action.degrees > 0.0:
+        lost = min(action.degrees, before.lost_deg)
+        now = before.but(lost_deg=before.lost_deg - lost)
+        winding = action.degrees - lost
+    else:
+        lost = min(-action.degrees, backlash - before.lost_deg)
+        now = before.but(lost_deg=before.lost_deg + lost)
+        winding = action.degrees + lost
+    return wind(state.with_string(action.string, now), action.string, knob_deg=winding)
+
+
+def wind(state: State, number: int, *, knob_deg: float) -> State:
+    """Return the state with the post turned, before the frame has come to rest.
+
+    With a nut that lets it slide, all of the path is stretched alike; one that grips lets the head
+    piece go first, and the rest follows over the nut (integrated in small pieces).
+    """
+    string, one, now = (
+        state.rig.strings[number - 1],
+        state.rig.quirks[number - 1],
+        state.string(number),
+    )
+    taken = taken_up_m(string, knob_deg=knob_deg)
+    if not one.grip:
+        left_m = now.material_m * math.exp(-taken / string.total_m)
+        return state.with_string(number, now.but(material_m=left_m))
+    path_m = state.path_m(number)
+    material, head = now.material_m, now.head_m
+    pieces = max(1, math.ceil(abs(taken) / PIECE_M))
+    for _ in range(pieces):
+        head *= math.exp(-taken / pieces / one.head_m)
+        moved = slid_m(one, path_m=path_m, material_m=material, head_m=head)
+        material, head = material - moved, head + moved
+    return state.with_string(number, now.but(material_m=material, head_m=head))
+
+
+def _screwed(state: State, action: Turn) -> State:
+    string = state.rig.strings[action.string - 1]
+    named = _named(state, action.string)
+    if string.fine is None:
+        raise MeldrinError("no_fine_tuner", f"{named} has no fine tuner.")
+    half = string.fine.take_up_m / 2.0
+    now = state.string(action.string)
+    fine_m = now.fine_m + action.degrees / 360.0 / FINE_TURNS * string.fine.take_up_m
+    if abs(fine_m) > half * (1.0 + 1e-9):
+        end, back = ("in", "out") if fine_m > 0.0 else ("out", "in")
+        raise MeldrinError(
+            "fine_end",
+            f"The fine tuner is all the way {end}. Turn it {back} to its middle, and bring the"
+            f" {state.rig.plan.label(action.string)} string near with the peg.",
+            string=action.string,
+        )
+    return state.with_string(action.string, now.but(fine_m=fine_m))
+
+
+def let_go(state: State, action: LetGo) -> State:
+    """Return the state after the hand has left a peg: it may run back.
+
+    Source of the magnitudes: what friction pegs of violins and cellos do, 2 to 10 degrees.
+    """
+    state.rig.instrument.string(action.string)
+    now = state.string(action.string)
+    slip_share = state.rig.quirks[action.string - 1].slip_share
+    if not slip_share or now.broken or now.last_turn == 0:
+        return state
+    share = slip_share if now.loose else SLIP_PUSHED_SHARE
+    state = state.with_string(action.string, now.but(loose=False))
+    chance, state = _drawn(state)
+    if chance >= share:
+        return state
+    much, state = _drawn(state)
+    low, high = SLIP_DEG
+    back_deg = low + (high - low) * much
+    floor_n = SLACK_SHARE * design_tension_n(state.rig.strings[action.string - 1])
+    slipped = rested(wind(state, action.string, knob_deg=-back_deg))
+    tension_n = tension_at_strain(
+        state.rig.strings[action.string - 1], slipped.strain(action.string)
+    )
+    return slipped if tension_n > floor_n else state
+
+
+def _drawn(state: State) -> tuple[float, State]:
+    """Return a number from 0 to 1 by the seed and the count of those before, and the next state."""
+    # random() of a seed in text is promised to stay the same between versions of Python.
+    chance = random.Random(f"bench {state.setup.seed} {state.draws}").random()
+    return chance, state.but(draws=state.draws + 1)
+
+
+def settled(state: State, action: Settle) -> State:
+    """Return the state after a pull along the string: slack behind the nut and at the post is out.
+
+    Raises:
+        MeldrinError: code ``broken``.
+    """
+    string, now = state.rig.instrument.string(action.string), state.string(action.string)
+    if now.broken:
+        raise MeldrinError("broken", f"{_named(state, action.string)} is broken; replace it first.")
+    state = bent(state, action.string, cents=PULL_CENTS)
+    now = state.string(action.string)
+    odd = state.rig.quirks[action.string - 1]
+    more = now.creep_cents - odd.settled_creep_cents
+    strain = state.strain(action.string)
+    if more > 0.0 and strain > 0.0:
+        left = odd.settled_creep_cents + PULL_SETTLES * more
+        now = lengthened(string, now, strain, cents=PULL_DECADES * more, creep_cents=left)
+        state = state.with_string(action.string, now)
+    return rested(state)
+
+
+def bent(state: State, number: int, *, cents: float) -> State:
+    """Return the state after the string was bent up by so much and has sprung back.
+
+    What lies behind the nut at a lower tension comes out by it and stays out; the string is then
+    longer and lower.
+    """
+    string, one = state.rig.strings[number - 1], state.rig.quirks[number - 1]
+    strain = state.strain(number)
+    if strain <= 0.0 or not one.grip:
+        return state
+    path_m = state.path_m(number)
+    bend_m = cents / cents_per_strain(string, strain) * path_m
+    now = state.string(number)
+    material, head = now.material_m, now.head_m
+    for stretched_m in (path_m + bend_m, path_m):
+        moved = slid_m(one, path_m=stretched_m, material_m=material, head_m=head)
+        material, head = material - moved, head + moved
+    if material == now.material_m:
+        return state
+    return state.with_string(number, now.but(material_m=material, head_m=head))
+
+
+def lengthened(
+    string: String, now: StringState, strain: float, *, cents: float, creep_cents: float
+) -> StringState:
+    """Return a string with more material in its path, so much that its pitch sinks by `cents`, and
+    with this left of its creep.
+    """
+    # both pieces alike, so that the balance over the nut stays as it is
+    more = 1.0 + cents / cents_per_strain(string, strain) / (1.0 + strain)
+    return now.but(
+        material_m=now.material_m * more, head_m=now.head_m * more, creep_cents=creep_cents
+    )
+
+
+def broken_where_too_tight(state: State) -> State:
+    """Return the state with every string gone that is above what holds it; the rest then rise."""
+    if not state.rig.on("breaking"):
+        return state
+    for number, (string, one) in enumerate(
+        zip(state.rig.strings, state.rig.quirks, strict=True), start=1
+    ):
+        now = state.string(number)
+        if now.broken or tension_at_strain(string, state.strain(number)) <= one.holds_n:
+            continue
+        snap = Snap(
+            string=number,
+            at_s=state.time_s,
+            cents_above=pitch_cents(state, number),
+            unheard=now.unheard,
+        )
+        gone = now.but(broken=True, loose=False)
+        state = rested(state.with_string(number, gone).but(snaps=(*state.snaps, snap)))
+    return state
+
+
+def replaced(state: State, action: Replace) -> State:
+    """Return the state with a new string on: slack, and new, so that it creeps.
+
+    Raises:
+        MeldrinError: code ``whole``, for a string that is not broken.
+    """
+    string, now = state.rig.instrument.string(action.string), state.string(action.string)
+    one = state.rig.quirks[action.string - 1]
+    if not now.broken:
+        raise MeldrinError(
+            "whole", f"{_named(state, action.string)} is whole; only a broken one is replaced."
+        )
+    strain = strain_at_tension(string, FRESH_SHARE * design_tension_n(string))
+    fresh = StringState(
+        material_m=one.path_m / (1.0 + strain),
+        head_m=one.head_m / (1.0 + strain),
+        fret=now.fret,
+        touched=now.touched,
+        creep_cents=one.fresh_creep_cents,
+        raised_s=state.world_s,
+        moves=now.moves,
+        turns=now.turns,
+    )
+    return rested(state.with_string(action.string, fresh))

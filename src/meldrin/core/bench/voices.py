@@ -1,0 +1,256 @@
+"""What begins to sound when strings are struck, bowed or touched, and what rings along."""
+
+import math
+from collections.abc import Iterable
+from typing import Final
+
+from meldrin.core.bench.actions import Sound
+from meldrin.core.bench.fingers import touched_share
+from meldrin.core.bench.observe import reference_hz, voice_partials_hz
+from meldrin.core.bench.state import Ringing, State
+from meldrin.core.bench.turning import bent
+from meldrin.core.errors import MeldrinError
+from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
+from meldrin.core.sound.partials import (
+    PartialTable,
+    bowed,
+    partial_count,
+    plucked,
+    ringing_along,
+    snap,
+)
+from meldrin.core.sound.references import reference
+from meldrin.core.strings import String, sounding_hz, tension_at_strain
+
+Sounds = tuple[SoundEvent, ...]
+
+STRUM_S: Final = 0.03
+REPLUCK_FADE_S: Final = 0.012
+DAMP_FADE_S: Final = 0.035
+SNAP_FADE_S: Final = 0.008
+ALONG_TRANSFER: Final = 0.05  # the share of a partial that passes over the bridge
+ALONG_PARTIALS: Final = 12
+AUDIBLE: Final = 4e-4  # 68 dB under full scale: there is nothing left to listen to
+STROKE_SWING: Final = 0.004  # of a full stroke: the swing at the middle, as a share of the length
+
+
+def stroke_cents(string: String, *, strain: float, strength: float) -> float:
+    """Return how far sharp a plucked string begins, in cents.
+
+    1731 (3 pi^2/32) (EA/T) (a/L)^2 for a swing a in one plane (Fletcher and Rossing, 1998,
+    ch. 5: the stretch of a string that swings is quadratic in its amplitude).
+    """
+    tension_n = tension_at_strain(string, strain)
+    if tension_n <= 0.0:
+        return 0.0
+    stiffness_n = string.load_area_m2 * (
+        string.modulus_pa + string.modulus_slope * tension_n / string.load_area_m2
+    )
+    swing = STROKE_SWING * strength
+    return 1731.0 * 3.0 * math.pi**2 / 32.0 * stiffness_n / tension_n * swing**2
+
+
+def begun(state: State, action: Sound) -> tuple[State, Sounds]:
+    """Return the state with these strings and the reference sounding, and the events of it.
+
+    Raises:
+        MeldrinError: ``no_such_string``; ``broken``.
+    """
+    instrument = state.rig.instrument
+    order = sorted(action.strings, key=lambda n: (instrument.string(n).midi, -n))
+    for number in order:
+        if state.string(number).broken:
+            label = state.rig.plan.label(number)
+            raise MeldrinError("broken", f"The {label} string is broken; replace it first.")
+    made: list[tuple[Ringing, PartialTable]] = []
+    if action.reference:
+        made.append(_reference(state, action))
+    for number in order:
+        state, ringing, table = _string(state, number, action)
+        made.append((ringing, table))
+    sources = {ringing.string for ringing, _ in made}
+    silenced = {
+        voice.voice
+        for voice in state.ringing
+        if voice.string in sources
+        or voice.along
+        or (state.muted and voice.string not in (None, *_paired(state)))
+    }
+    events: list[SoundEvent] = [
+        Release(voice.voice, REPLUCK_FADE_S) for voice in state.ringing if voice.voice in silenced
+    ]
+    kept = [voice for voice in state.ringing if voice.voice not in silenced]
+    made += _along(state, made, busy={voice.string for voice in kept} | sources)
+    for place, (ringing, table) in enumerate(made):
+        voice = state.next_voice + place
+        delay_s = 0.0 if ringing.along else place * STRUM_S
+        events.append(Start(voice, table, delay_s=delay_s))
+        kept.append(ringing.but(voice=voice))
+    strings = tuple(
+        now.but(unheard=0) if number in sources else now
+        for number, now in enumerate(state.strings, start=1)
+    )
+    state = state.but(
+        ringing=tuple(kept),
+        next_voice=state.next_voice + len(made),
+        strings=strings,
+    )
+    return state, tuple(events)
+
+
+def _paired(state: State) -> tuple[int | None, ...]:
+    stage = state.current()
+    return () if stage is None else (stage.own.string, stage.other.string)
+
+
+def _ringing(state: State, table: PartialTable, string: int | None, count: int) -> Ringing:
+    return Ringing(
+        voice=0,
+        string=string,
+        partials=count,
+        since_s=state.time_s,
+        until_s=state.time_s + table.lasts_s(),
+        audible_s=state.time_s + table.audible_s(AUDIBLE),
+    )
+
+
+def _reference(state: State, action: Sound) -> tuple[Ringing, PartialTable]:
+    hz = reference_hz(state)
+    table = reference(state.rig.voice, hz=hz, held_wrong=action.by_prongs)
+    return _ringing(state, table, None, len(table.frequencies_hz)).but(hz=hz), table
+
+
+def _string(state: State, number: int, action: Sound) -> tuple[State, Ringing, PartialTable]:
+    rig = state.rig
+    string, now = rig.strings[number - 1], state.string(number)
+    losses, odd = rig.instrument.losses, rig.quirks[number - 1]
+    by_bow = action.way == "bow" or (action.way == "usual" and rig.instrument.kind == "bowed")
+    glide = 0.0
+    if not by_bow and rig.on("stroke"):
+        glide = stroke_cents(string, strain=state.strain(number), strength=action.strength)
+    if glide:
+        # the swing stretches the string as a small pull does, and may free what lies behind the nut
+        state = bent(state, number, cents=glide)
+    strain = state.strain(number)
+    pressed = 0 if now.touched else int(now.fret)
+    first_hz = sounding_hz(string, strain=strain, fret=pressed, number=1)
+    count = partial_count(first_hz)
+    touched = now.touched and now.fret > 0
+    ringing = Ringing(
+        voice=0,
+        string=number,
+        partials=count,
+        since_s=state.time_s,
+        until_s=0.0,
+        audible_s=0.0,
+        fret=now.fret,
+        touched=touched,
+        hard=now.hard,
+        bowed=by_bow,
+    )
+    frequencies = voice_partials_hz(state, ringing)[:count]
+    touched_at = touched_share(string, now.fret) if touched else None
+    if by_bow:
+        table = bowed(
+            frequencies,
+            losses,
+            strength=action.strength,
+            touched_at=touched_at,
+            split_cents=odd.split_cents,
+        )
+    else:
+        # the hand keeps its place over the string while the finger shortens it
+        place = action.place * 2.0 ** ((pressed - string.nut_fret if pressed else 0) / 12.0)
+        table = plucked(
+            frequencies,
+            losses,
+            strength=action.strength,
+            place=min(0.99, place),
+            touched_at=touched_at,
+            split_cents=odd.split_cents,
+            glide_cents=min(100.0, glide),
+            glide_s=_glide_s(first_hz, losses.decay_s(first_hz)),
+        )
+    times = _ringing(state, table, number, count)
+    return state, ringing.but(until_s=times.until_s, audible_s=times.audible_s), table
+
+
+def _glide_s(first_hz: float, decay_s: float) -> float:
+    """Return how fast a sharp start falls: half a second for a low string, less for a high one and
+    for what dies away fast; a judgement within what guitars, basses and banjos do.
+    """
+    return max(0.02, 0.5 * math.sqrt(100.0 / first_hz) * min(1.0, decay_s / 3.0))
+
+
+def _along(
+    state: State, made: Iterable[tuple[Ringing, PartialTable]], *, busy: set[int | None]
+) -> list[tuple[Ringing, PartialTable]]:
+    """Return the voices of free strings that answer what has just been struck."""
+    rig = state.rig
+    if not rig.on("ringing") or state.muted:
+        return []
+    drivers = sorted(
+        (hz, amplitude)
+        for ringing, table in made
+        if ringing.string is not None
+        for hz, amplitude in zip(table.frequencies_hz, table.amplitudes, strict=True)
+        if amplitude
+    )
+    found = []
+    for number, now in enumerate(state.strings, start=1):
+        if number in busy or now.broken or now.fret or state.strain(number) <= 0.0:
+            continue
+        ringing = Ringing(0, number, ALONG_PARTIALS, state.time_s, 0.0, 0.0, along=True)
+        frequencies = voice_partials_hz(state, ringing)[:ALONG_PARTIALS]
+        table = ringing_along(
+            frequencies, rig.instrument.losses, drivers=drivers, transfer=ALONG_TRANSFER
+        )
+        if table is not None:
+            times = _ringing(state, table, number, ALONG_PARTIALS)
+            found.append((ringing.but(until_s=times.until_s), table))
+    return found
+
+
+def retuned(before: State, after: State, *, glide_s: float) -> Sounds:
+    """Return the events by which what rings follows the strings from one state to the next."""
+    moved = {
+        number
+        for number, (old, new) in enumerate(
+            zip(before.strings, after.strings, strict=True), start=1
+        )
+        if not new.broken and before.strain(number) != after.strain(number)
+    }
+    fingers = {(voice.voice, voice.fret, voice.hard, voice.touched) for voice in before.ringing}
+    events: list[SoundEvent] = []
+    for voice in after.ringing:
+        if voice.string is None or after.string(voice.string).broken:
+            continue
+        same = (voice.voice, voice.fret, voice.hard, voice.touched) in fingers
+        if same and voice.string not in moved:
+            continue
+        frequencies = voice_partials_hz(after, voice)
+        if voice.along:
+            frequencies = frequencies[: voice.partials]
+        events.append(Retune(voice.voice, tuple(frequencies), glide_s))
+    return tuple(events)
+
+
+def snapped(before: State, after: State) -> tuple[State, Sounds]:
+    """Return the state without the voices of strings that broke, and the sound of that."""
+    if len(before.snaps) == len(after.snaps):
+        return after, ()
+    gone = {snap_.string for snap_ in after.snaps[len(before.snaps) :]}
+    events: list[SoundEvent] = [
+        Release(voice.voice, SNAP_FADE_S) for voice in after.ringing if voice.string in gone
+    ]
+    events.append(Start(after.next_voice, snap()))
+    kept = tuple(voice for voice in after.ringing if voice.string not in gone)
+    return after.but(ringing=kept, next_voice=after.next_voice + 1), tuple(events)
+
+
+def silenced(state: State, *, keep: tuple[int | None, ...] = ()) -> tuple[State, Sounds]:
+    """Return the state with nothing sounding but what is kept, and the events of the rest."""
+    gone = [voice for voice in state.ringing if not keep or voice.string not in (None, *keep)]
+    events = tuple(Release(voice.voice, DAMP_FADE_S) for voice in gone)
+    kept = tuple(voice for voice in state.ringing if voice not in gone)
+    return state.but(ringing=kept), events

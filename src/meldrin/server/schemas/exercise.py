@@ -1,0 +1,74 @@
+"""An exercise: what an attempt is started with."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from meldrin.core.bench import Setup
+from meldrin.core.bench.setup import MOST_OUT_CENTS, Behaviour, StartKind, Tolerance
+from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ
+from meldrin.core.temperament import MOST_FIFTH_CENTS
+from meldrin.server.schemas.wire import Wire
+from meldrin.services.attempts import by_lot
+
+School = Literal["each", "unison", "fifths", "harmonics", "drone", "tuner", "mixed", "free"]
+VoiceName = Literal["", "fork", "pipe", "piano", "oboe", "player", "drone", "tone"]
+
+
+class Exercise(Wire):
+    """An instrument and a tuning (an id or a line of notes), a school or free play, how far out it
+    begins, and what it does as a real one would. `came_from`: the tuning a retuning starts from;
+    `voice`: what sounds the reference, empty for the usual one; `out_string`: which string is out,
+    0 by lot; `out_cents`: by how much, 0 by lot.
+    """
+
+    instrument: Annotated[str, Field(max_length=40)] = "guitar"
+    method: School = "unison"
+    start: StartKind = "hair"
+    a4_hz: Annotated[float, Field(ge=LOWEST_A4_HZ, le=HIGHEST_A4_HZ)] = 440.0
+    tuning: Annotated[str, Field(max_length=200)] = "standard"
+    came_from: Annotated[str, Field(max_length=200)] = ""
+    voice: VoiceName = ""
+    fifth_cents: Annotated[float, Field(ge=-MOST_FIFTH_CENTS, le=MOST_FIFTH_CENTS)] | None = None
+    behaviours: Annotated[tuple[Behaviour, ...], Field(max_length=20)] = ()
+    tolerance: Tolerance = "settled"
+    out_string: Annotated[int, Field(ge=0, le=40)] = 0
+    out_cents: Annotated[float, Field(ge=-MOST_OUT_CENTS, le=MOST_OUT_CENTS)] = 0.0
+
+    def setup(self) -> Setup:
+        """Return it with a start drawn by lot."""
+        return by_lot(
+            Setup(
+                instrument_id=self.instrument,
+                method=self.method,
+                start=self.start,
+                seed=0,
+                a4_hz=self.a4_hz,
+                tuning=self.tuning,
+                came_from=self.came_from,
+                voice=self.voice,
+                fifth_cents=self.fifth_cents,
+                behaviours=frozenset(self.behaviours),
+                tolerance=self.tolerance,
+                out_string=self.out_string,
+                out_cents=self.out_cents,
+            )
+        )
+
+
+def exercise_of(setup: Setup) -> Exercise:
+    """Return the wire form of a setup; it does not tell how far out it begins."""
+    return Exercise(
+        instrument=setup.instrument_id,
+        method=setup.method,
+        start=setup.start,
+        a4_hz=setup.a4_hz,
+        tuning=setup.tuning,
+        came_from=setup.came_from,
+        voice=setup.voice,
+        fifth_cents=setup.fifth_cents,
+        behaviours=tuple(sorted(setup.behaviours)),
+        tolerance=setup.tolerance,
+        out_string=setup.out_string,
+        out_cents=setup.out_cents,
+    )
