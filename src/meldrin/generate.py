@@ -22,7 +22,11 @@ def openapi_text() -> str:
 def types_text(document: Path) -> str:
     """Return the TypeScript types that belong to an OpenAPI document."""
     done = subprocess.run(
-        [ROOT / "web" / "node_modules" / ".bin" / "openapi-typescript", document],
+        [
+            ROOT / "web" / "node_modules" / ".bin" / "openapi-typescript",
+            document,
+            "--default-non-nullable=false",  # what has a default may be left out
+        ],
         capture_output=True,
         text=True,
         check=True,

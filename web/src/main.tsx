@@ -11,7 +11,7 @@ import { AttemptReview } from "./views/review/attempt-review";
 import { Review } from "./views/review/review";
 import { Tune } from "./views/tune/tune";
 
-// The first page comes alone: what prepares a real instrument is fetched when it is asked for.
+// The first page comes alone with the bench: the rest is fetched when it is asked for.
 const PrepareFrame = lazy(async () => ({
   default: (await import("./views/prepare/prepare-frame")).PrepareFrame,
 }));
@@ -20,6 +20,14 @@ const Fit = lazy(async () => ({ default: (await import("./views/prepare/fit")).F
 const PlanView = lazy(async () => ({ default: (await import("./views/prepare/plan")).PlanView }));
 const Leaves = lazy(async () => ({ default: (await import("./views/prepare/leaves")).Leaves }));
 const Retune = lazy(async () => ({ default: (await import("./views/prepare/retune")).Retune }));
+
+const Choose = lazy(async () => ({ default: (await import("./views/choose/choose")).Choose }));
+const RubricView = lazy(async () => ({
+  default: (await import("./views/review/rubric")).RubricView,
+}));
+const ReplayView = lazy(async () => ({
+  default: (await import("./views/review/replay")).ReplayView,
+}));
 
 const root = document.getElementById("root");
 if (root) {
@@ -39,9 +47,12 @@ if (root) {
                 <Route path="leaves" element={<Leaves />} />
                 <Route path="retune" element={<Retune />} />
               </Route>
+              <Route path="tune" element={<Choose />} />
               <Route path="tune/:attempt" element={<Tune />} />
               <Route path="review" element={<Review />} />
+              <Route path="review/rubric" element={<RubricView />} />
               <Route path="review/:attempt" element={<AttemptReview />} />
+              <Route path="review/:attempt/replay" element={<ReplayView />} />
               <Route path="*" element={<Navigate to="/" replace />} />
             </Route>
           </Routes>

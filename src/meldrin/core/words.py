@@ -1,5 +1,9 @@
 """Cents as people say them."""
 
+import math
+
+HALF_STEPS_FROM = 120.0
+
 
 def how_far(cents: float) -> str:
     """Return an offset in words: “still”, or how many cents low or high.
@@ -7,6 +11,8 @@ def how_far(cents: float) -> str:
     >>> how_far(-1.24)
     '1.2 cents low'
     """
+    if math.isinf(cents):
+        return "slack" if cents < 0.0 else "without a partner"
     size = cents_said(abs(cents))
     if size == "0.0 cents":
         return "still"
@@ -14,11 +20,13 @@ def how_far(cents: float) -> str:
 
 
 def cents_said(cents: float) -> str:
-    """Return a size in cents, one of them in the singular.
+    """Return a size in cents, one of them in the singular; from 120 on in half steps.
 
-    >>> cents_said(1.0), cents_said(2.34)
-    ('1.0 cent', '2.3 cents')
+    >>> cents_said(1.0), cents_said(2.34), cents_said(1840.0)
+    ('1.0 cent', '2.3 cents', '18.4 half steps')
     """
+    if cents >= HALF_STEPS_FROM:
+        return f"{cents / 100.0:.1f} half steps"
     size = f"{cents:.1f}"
     return f"{size} {'cent' if size == '1.0' else 'cents'}"
 

@@ -483,17 +483,9 @@ export interface components {
             /** Friction Peg */
             friction_peg: boolean;
             /** Turns */
-            turns: [
-                number,
-                number,
-                number
-            ];
+            turns: number[];
             /** Fine Turns */
-            fine_turns: [
-                number,
-                number,
-                number
-            ] | null;
+            fine_turns: number[] | null;
             /** First Fret */
             first_fret: number;
         };
@@ -603,63 +595,63 @@ export interface components {
              * Instrument
              * @default guitar
              */
-            instrument: string;
+            instrument?: string;
             /**
              * Method
              * @default unison
              * @enum {string}
              */
-            method: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed" | "free";
+            method?: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed" | "free";
             /**
              * Start
              * @default hair
              * @enum {string}
              */
-            start: "hair" | "month" | "one" | "slack" | "damp" | "octave" | "reference" | "retune";
+            start?: "hair" | "month" | "one" | "slack" | "damp" | "octave" | "reference" | "retune";
             /**
              * A4 Hz
              * @default 440
              */
-            a4_hz: number;
+            a4_hz?: number;
             /**
              * Tuning
              * @default standard
              */
-            tuning: string;
+            tuning?: string;
             /**
              * Came From
              * @default
              */
-            came_from: string;
+            came_from?: string;
             /**
              * Voice
              * @default
              * @enum {string}
              */
-            voice: "" | "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
+            voice?: "" | "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
             /** Fifth Cents */
             fifth_cents?: number | null;
             /**
              * Behaviours
              * @default []
              */
-            behaviours: ("pegs" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+            behaviours?: ("pegs" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
             /**
              * Tolerance
              * @default settled
              * @enum {string}
              */
-            tolerance: "first" | "settled" | "together" | "fine";
+            tolerance?: "first" | "settled" | "together" | "fine";
             /**
              * Out String
              * @default 0
              */
-            out_string: number;
+            out_string?: number;
             /**
              * Out Cents
              * @default 0
              */
-            out_cents: number;
+            out_cents?: number;
         };
         /**
          * ExpectedString
@@ -926,17 +918,17 @@ export interface components {
              * Sustain S
              * @default 0
              */
-            sustain_s: number;
+            sustain_s?: number;
             /**
              * Glide Cents
              * @default 0
              */
-            glide_cents: number;
+            glide_cents?: number;
             /**
              * Glide S
              * @default 0.1
              */
-            glide_s: number;
+            glide_s?: number;
         };
         /**
          * PlanExpected
@@ -1222,6 +1214,8 @@ export interface components {
             pair: components["schemas"]["ReplayPair"] | null;
             /** String */
             string: number | null;
+            /** Voice */
+            voice: number | null;
             /** Cents */
             cents: number | null;
         };
@@ -1398,7 +1392,7 @@ export interface components {
              * @default chromatic
              * @enum {string}
              */
-            mode: "chromatic" | "instrument" | "lowered";
+            mode?: "chromatic" | "instrument" | "lowered";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1434,28 +1428,28 @@ export interface components {
              * Reference
              * @default false
              */
-            reference: boolean;
+            reference?: boolean;
             /**
              * Strength
              * @default 0.7
              */
-            strength: number;
+            strength?: number;
             /**
              * Place
              * @default 0.14
              */
-            place: number;
+            place?: number;
             /**
              * Way
              * @default usual
              * @enum {string}
              */
-            way: "usual" | "pluck" | "bow";
+            way?: "usual" | "pluck" | "bow";
             /**
              * By Prongs
              * @default false
              */
-            by_prongs: boolean;
+            by_prongs?: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1491,7 +1485,7 @@ export interface components {
              * Delay S
              * @default 0
              */
-            delay_s: number;
+            delay_s?: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1514,12 +1508,12 @@ export interface components {
              * Touch
              * @default false
              */
-            touch: boolean;
+            touch?: boolean;
             /**
              * Hard
              * @default false
              */
-            hard: boolean;
+            hard?: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1568,12 +1562,12 @@ export interface components {
              * Pushed
              * @default true
              */
-            pushed: boolean;
+            pushed?: boolean;
             /**
              * Fine
              * @default false
              */
-            fine: boolean;
+            fine?: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1594,15 +1588,22 @@ export interface components {
             ctx?: Record<string, never>;
         };
         /**
+         * VoiceOption
+         * @description Something that can sound a reference, and its words.
+         */
+        VoiceOption: {
+            /** Voice */
+            voice: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * Voices
-         * @description What can sound a plan's reference, the usual one first, with its words.
+         * @description What can sound a plan's reference, the usual one first.
          */
         Voices: {
             /** Voices */
-            voices: [
-                string,
-                string
-            ][];
+            voices: components["schemas"]["VoiceOption"][];
         };
         /**
          * Wait
@@ -1663,7 +1664,7 @@ export interface components {
              * Flats
              * @default false
              */
-            flats: boolean;
+            flats?: boolean;
         };
         FromBrowser: components["schemas"]["Hello"] | components["schemas"]["Act"] | components["schemas"]["Listen"];
         /**
@@ -1727,9 +1728,11 @@ export interface components {
         };
         /**
          * Scene
-         * @description What a player may see of the state, by the aid that is on. `offset_cents`: how the string
-         *     that is looked at (`offset_string`) stands, only with level; `away_s`: how much longer the
-         *     instrument has been waiting than the attempt has lasted.
+         * @description What a player may see of the state, by the aid that is on.
+         *
+         *     `offset_cents`: how the string that is looked at (`offset_string`, sounding with `offset_voice`)
+         *     stands, only with level; `away_s`: how much longer the instrument has been waiting than the
+         *     attempt has lasted.
          */
         Scene: {
             /** Stage */
@@ -1759,6 +1762,8 @@ export interface components {
             pair: components["schemas"]["ScenePair"] | null;
             /** Offset String */
             offset_string: number | null;
+            /** Offset Voice */
+            offset_voice: number | null;
             /** Offset Cents */
             offset_cents: number | null;
             /** Away S */

@@ -20,6 +20,7 @@ const Item = styled(ToggleButton)`
   color: ${ink.text};
   font: inherit;
   font-weight: 600;
+  white-space: nowrap;
   cursor: pointer;
   user-select: none;
   touch-action: manipulation;

@@ -41,10 +41,14 @@ const Bar = styled.header`
     border-bottom-color: ${ink.water};
   }
   ${phone} {
-    padding: 0 0.75rem;
-    gap: 0.4rem;
+    padding: 0 0.6rem;
+    gap: 0.2rem;
+    nav {
+      gap: 0;
+    }
     nav a {
-      padding: 0 0.5rem;
+      padding: 0 0.4rem;
+      font-size: 0.9375rem;
     }
   }
 `;
@@ -68,9 +72,10 @@ const Tools = styled.div`
   gap: 0.75rem;
   ${phone} {
     button {
-      padding: 0 0.3rem;
+      padding: 0 0.2rem;
+      font-size: 0.9375rem;
     }
-    gap: 0.3rem;
+    gap: 0.2rem;
   }
 `;
 
@@ -105,6 +110,7 @@ export function Frame() {
           <Link to="/" className={preparing ? "active" : ""} {...(preparing ? current : {})}>
             Prepare
           </Link>
+          <NavLink to="/tune">Tune</NavLink>
           <NavLink to="/review">Review</NavLink>
         </nav>
         <Tools>

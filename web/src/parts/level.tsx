@@ -24,7 +24,7 @@ const Track = styled(SliderTrack)`
     background: ${ink.edge};
   }
   ${phone} {
-    width: 5.5rem;
+    width: 4.25rem;
   }
 `;
 const Name = styled(Label)`

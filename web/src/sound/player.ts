@@ -19,6 +19,7 @@ export class Player {
   private readying: Promise<void> | null = null;
   private listeners = new Set<(beat: Beat) => void>();
   private pressed = new Map<number, number>();
+  private watched: Watch | null = null;
   private next = 1;
   private levelNow = storedLevel();
 
@@ -34,13 +35,24 @@ export class Player {
 
   /** Play events now; `pressedAt` is the time stamp of the press they answer. */
   play(events: SoundEvent[], pressedAt: number | null): void {
-    if (!this.node || events.length === 0) return;
+    if (events.length === 0) return;
+    if (!this.node) {
+      // The answer to the first press may come before the sound is ready: it is played when it is.
+      this.readying?.then(() => this.node && this.play(events, pressedAt)).catch(() => undefined);
+      return;
+    }
     const id = this.next++;
     if (pressedAt !== null) this.pressed.set(id, pressedAt);
     this.post({ kind: "play", id, events });
   }
 
+  /** Let everything fade at once. */
+  hush(): void {
+    this.post({ kind: "hush" });
+  }
+
   watch(watch: Watch | null): void {
+    this.watched = watch;
     this.post({ kind: "watch", watch });
   }
 
@@ -79,6 +91,7 @@ export class Player {
     node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => this.hear(data);
     this.node = node;
     this.gain = gain;
+    this.watch(this.watched);
   }
 
   private post(message: ToWorklet): void {

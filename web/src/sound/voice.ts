@@ -1,5 +1,6 @@
 // One sounding voice: the same arithmetic as meldrin.core.sound.render, a block at a time.
-// Frame m of a partial is a exp(-m/(tau rate)) sin(phase), and the phase grows by 2 pi f/rate.
+// Frame m of a partial is a exp(-m/(tau rate)) sin(phase), and the phase grows by 2 pi f/rate; while a
+// bow or a breath keeps it up it does not fall, and a hard stroke begins sharp.
 
 import type { components } from "../api/schema";
 
@@ -13,6 +14,7 @@ const FADES_UNTIL_GONE = 12;
 const LASTS_DECAYS = 14;
 const INAUDIBLE = 1e-7;
 const SETTLES_S = 0.06;
+const SHARP_FALLS = 10; // after so many times its fall a sharp start is gone, 90 dB down
 
 export class Voice {
   private readonly count: number;
@@ -23,6 +25,10 @@ export class Voice {
   private readonly amplitude: Float64Array;
   private readonly attack: number;
   private readonly last: number;
+  private readonly sustained: number;
+  private readonly sharp: Float64Array | null;
+  private readonly sharpFall: number;
+  private readonly sharpUntil: number;
   private glideFrom = 0;
   private glideFrames = 0;
   private releasedAt = Number.POSITIVE_INFINITY;
@@ -42,14 +48,20 @@ export class Voice {
     this.decayFrames = Float64Array.from(table.decays_s, (decay) => decay * rate);
     this.amplitude = Float64Array.from(table.amplitudes);
     this.attack = Math.round(table.attack_s * rate);
-    this.last = Math.round(LASTS_DECAYS * Math.max(...table.decays_s) * rate);
+    this.sustained = Math.round((table.sustain_s ?? 0) * rate);
+    const lasts = (table.sustain_s ?? 0) + LASTS_DECAYS * Math.max(...table.decays_s);
+    this.last = Math.round(lasts * rate);
+    const gain = Math.expm1((Math.LN2 * (table.glide_cents ?? 0)) / 1200);
+    this.sharp = gain > 0 ? this.goal.map((hz) => hz * gain) : null;
+    this.sharpFall = (table.glide_s ?? 0.1) * rate;
+    this.sharpUntil = this.sharp ? Math.round(SHARP_FALLS * this.sharpFall) : 0;
   }
 
   /** Glide to new frequencies, from wherever the last glide is at this frame. */
   retune(frame: number, frequencies: readonly number[], glideS: number): void {
     const at = Math.max(0, frame - this.first);
     for (let k = 0; k < this.count; k++) {
-      this.from[k] = this.frequency(k, at);
+      this.from[k] = this.gliding(k, at);
       this.goal[k] = frequencies[k] ?? this.from[k] ?? 0;
     }
     this.glideFrom = at;
@@ -77,7 +89,9 @@ export class Voice {
     if (this.scratch.length < n) this.scratch = new Float64Array(n);
     const sum = this.scratch.fill(0, 0, n);
     for (let k = 0; k < this.count; k++) {
-      if (m < this.glideFrom + this.glideFrames) this.addGliding(sum, k, m, n);
+      if (this.amplitude[k] === 0) continue;
+      if (m < this.glideFrom + this.glideFrames || m < this.sharpUntil)
+        this.addMoving(sum, k, m, n);
       else this.addSteady(sum, k, m, n);
     }
     for (let i = 0; i < n; i++) {
@@ -90,7 +104,7 @@ export class Voice {
     const m = frame - this.first;
     // A pluck takes a moment to become a tone: until then there is no beat to speak of.
     if (m < SETTLES_S * this.rate) return { phase: 0, level: 0, hz: 0 };
-    const level = Math.abs(this.amplitude[k] ?? 0) * Math.exp(-m / (this.decayFrames[k] ?? 1));
+    const level = Math.abs(this.level(k, m));
     const sign = (this.amplitude[k] ?? 0) < 0 ? Math.PI : 0;
     return {
       phase: (this.phase[k] ?? 0) + sign,
@@ -103,10 +117,10 @@ export class Voice {
     const step = (2 * Math.PI * (this.goal[k] ?? 0)) / this.rate;
     const phase = this.phase[k] ?? 0;
     this.phase[k] = (phase + step * n) % (2 * Math.PI);
-    const decay = this.decayFrames[k] ?? 1;
-    let level = (this.amplitude[k] ?? 0) * Math.exp(-m / decay);
+    let level = this.level(k, m);
     if (Math.abs(level) < INAUDIBLE) return;
-    const fall = Math.exp(-1 / decay);
+    const falling = Math.exp(-1 / (this.decayFrames[k] ?? 1));
+    const held = this.sustained - m;
     const turnSin = Math.sin(step);
     const turnCos = Math.cos(step);
     let sin = Math.sin(phase);
@@ -116,22 +130,36 @@ export class Voice {
       const next = sin * turnCos + cos * turnSin;
       cos = cos * turnCos - sin * turnSin;
       sin = next;
-      level *= fall;
+      if (i >= held) level *= falling;
     }
   }
 
-  private addGliding(sum: Float64Array, k: number, m: number, n: number): void {
+  private addMoving(sum: Float64Array, k: number, m: number, n: number): void {
     let phase = this.phase[k] ?? 0;
-    const decay = this.decayFrames[k] ?? 1;
+    let level = this.level(k, m);
+    if (Math.abs(level) < INAUDIBLE) return; // it only ever gets fainter
+    const falling = Math.exp(-1 / (this.decayFrames[k] ?? 1));
+    const held = this.sustained - m;
     for (let i = 0; i < n; i++) {
-      const level = (this.amplitude[k] ?? 0) * Math.exp(-(m + i) / decay);
       sum[i] = (sum[i] ?? 0) + level * Math.sin(phase);
       phase += (2 * Math.PI * this.frequency(k, m + i)) / this.rate;
+      if (i >= held) level *= falling;
     }
     this.phase[k] = phase % (2 * Math.PI);
   }
 
+  private level(k: number, m: number): number {
+    const falling = Math.max(0, m - this.sustained);
+    return (this.amplitude[k] ?? 0) * Math.exp(-falling / (this.decayFrames[k] ?? 1));
+  }
+
   private frequency(k: number, m: number): number {
+    const hz = this.gliding(k, m);
+    if (!this.sharp || m >= this.sharpUntil) return hz;
+    return hz + (this.sharp[k] ?? 0) * Math.exp(-m / this.sharpFall);
+  }
+
+  private gliding(k: number, m: number): number {
     const from = this.from[k] ?? 0;
     const goal = this.goal[k] ?? 0;
     if (m >= this.glideFrom + this.glideFrames) return goal;

@@ -2,11 +2,13 @@
 
 import { type SoundEvent, Voice } from "./voice";
 
-/** The two partials whose beat is to be told: voice number and partial, from 0. */
-export type Watch = { own: [number, number]; other: [number, number] };
+/** The two partials whose beat is to be told: voice number and partial, from 0; or one alone. */
+export type Watch = { own: [number, number]; other: [number, number] | null };
 
 export type ToWorklet =
-  { kind: "play"; id: number; events: SoundEvent[] } | { kind: "watch"; watch: Watch | null };
+  | { kind: "play"; id: number; events: SoundEvent[] }
+  | { kind: "watch"; watch: Watch | null }
+  | { kind: "hush" };
 
 export type FromWorklet =
   | { kind: "applied"; id: number; at: number; wallMs: number }
@@ -17,6 +19,7 @@ type Timed = { frame: number; at: number; event: SoundEvent };
 
 const KNEE = 0.7;
 const BLOCKS_PER_BEAT_MESSAGE = 4;
+const HUSH_S = 0.02;
 const FAINTEST = 4e-4; // below it, 68 dB under full scale, there is nothing left to listen to
 
 function limited(x: number): number {
@@ -43,6 +46,10 @@ class VoicesProcessor extends AudioWorkletProcessor {
   private take(message: ToWorklet): void {
     if (message.kind === "watch") {
       this.watch = message.watch;
+      return;
+    }
+    if (message.kind === "hush") {
+      for (const voice of this.voices.values()) voice.release(currentFrame, HUSH_S);
       return;
     }
     for (const event of message.events) this.apply(currentFrame, currentTime, event);
@@ -87,19 +94,13 @@ class VoicesProcessor extends AudioWorkletProcessor {
 
   private tellBeat(frame: number): void {
     const own = this.watch && this.voices.get(this.watch.own[0]);
-    const other = this.watch && this.voices.get(this.watch.other[0]);
-    if (!this.watch || !own || !other) {
-      if (!this.told) this.tell({ kind: "silent" });
-      this.told = true;
-      return;
-    }
+    const at = this.watch?.other ?? null;
+    const other = at && this.voices.get(at[0]);
+    if (!this.watch || !own || (at && !other)) return this.tellSilence();
     const a = own.partial(this.watch.own[1], frame);
-    const b = other.partial(this.watch.other[1], frame);
-    if (Math.min(a.level, b.level) < FAINTEST) {
-      if (!this.told) this.tell({ kind: "silent" });
-      this.told = true;
-      return;
-    }
+    const b = at && other ? other.partial(at[1], frame) : { phase: a.phase, level: 0, hz: a.hz };
+    const faintest = at ? Math.min(a.level, b.level) : a.level;
+    if (faintest < FAINTEST) return this.tellSilence();
     this.told = false;
     this.tell({
       kind: "beat",
@@ -109,6 +110,11 @@ class VoicesProcessor extends AudioWorkletProcessor {
       own: a.level,
       other: b.level,
     });
+  }
+
+  private tellSilence(): void {
+    if (!this.told) this.tell({ kind: "silent" });
+    this.told = true;
   }
 
   private tell(message: FromWorklet): void {

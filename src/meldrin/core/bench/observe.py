@@ -61,10 +61,13 @@ def heard(state: State) -> Heard | None:
 
 @dataclass(frozen=True, slots=True)
 class Level:
-    """How far the string that is looked at stands from where it is wanted, in cents."""
+    """How far the string that is looked at stands from where it is wanted, in cents, and the voice
+    it sounds with.
+    """
 
     string: int
     cents: float
+    voice: int
 
 
 def level(state: State) -> Level | None:
@@ -75,7 +78,7 @@ def level(state: State) -> Level | None:
     if stage is not None and not (isinstance(stage, Step) and stage.by_tuner):
         now = heard(state)
         assert stage.own.string is not None
-        return None if now is None else Level(stage.own.string, now.offset_cents)
+        return None if now is None else Level(stage.own.string, now.offset_cents, now.own_voice)
     wanted = None if stage is None else stage.own.string
     for voice in reversed(state.ringing):
         if voice.string is None or voice.along or voice.audible_s < state.time_s:
@@ -83,7 +86,7 @@ def level(state: State) -> Level | None:
         if wanted is not None and voice.string != wanted:
             continue
         cents = pitch_cents(state, voice.string)
-        return Level(voice.string, cents) if math.isfinite(cents) else None
+        return Level(voice.string, cents, voice.voice) if math.isfinite(cents) else None
     return None
 
 

@@ -296,7 +296,6 @@ def replaced(state: State, action: Replace) -> State:
         touched=now.touched,
         creep_cents=one.fresh_creep_cents,
         raised_s=state.world_s,
-        moves=now.moves,
         turns=now.turns,
     )
     return rested(state.with_string(action.string, fresh))

@@ -213,13 +213,10 @@ def _along(
 
 def retuned(before: State, after: State, *, glide_s: float) -> Sounds:
     """Return the events by which what rings follows the strings from one state to the next."""
-    moved = {
-        number
-        for number, (old, new) in enumerate(
-            zip(before.strings, after.strings, strict=True), start=1
-        )
-        if not new.broken and before.strain(number) != after.strain(number)
-    }
+    if before.ringing == after.ringing and _at_rest(before, after):
+        return ()
+    sounding = {voice.string for voice in after.ringing}
+    moved = {n for n in sounding if n is not None and before.strain(n) != after.strain(n)}
     fingers = {(voice.voice, voice.fret, voice.hard, voice.touched) for voice in before.ringing}
     events: list[SoundEvent] = []
     for voice in after.ringing:
@@ -233,6 +230,14 @@ def retuned(before: State, after: State, *, glide_s: float) -> Sounds:
             frequencies = frequencies[: voice.partials]
         events.append(Retune(voice.voice, tuple(frequencies), glide_s))
     return tuple(events)
+
+
+def _at_rest(before: State, after: State) -> bool:
+    return (
+        before.strings == after.strings
+        and before.give_m == after.give_m
+        and before.swell_m == after.swell_m
+    )
 
 
 def snapped(before: State, after: State) -> tuple[State, Sounds]:

@@ -9,6 +9,7 @@ from meldrin.core.learner import GOOD, practise
 from meldrin.core.scoring.line import Line
 from meldrin.core.scoring.rubric import Limits, Rubric
 from meldrin.core.scoring.watch import Watched, watched
+from meldrin.core.words import cents_said
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,14 +66,14 @@ def safety_lines(seen: Watched, rules: Rubric, *, reached: float) -> list[Line]:
         above = run.highest_cents
         if run.rising and above > rules.limits.far_above_cents and run.string not in found:
             label = state.rig.plan.label(run.string)
-            text = f"{label} was turned {above:.0f} cents above its note, where strings snap."
+            text = f"{label} was turned {cents_said(above)} above its note, where strings snap."
             found[run.string] = (run.ended_s, text)
     for snap in state.snaps:
         label = state.rig.plan.label(snap.string)
         how = f" after {snap.unheard} turns up without being sounded" if snap.unheard > 1 else ""
         text = (
-            f"The {label} string snapped {snap.cents_above:.0f} cents above its note{how}. Sound it"
-            " while you turn, and stop when it does not change as you expect."
+            f"The {label} string snapped {cents_said(snap.cents_above)} above its note{how}. Sound"
+            " it while you turn, and stop when it does not change as you expect."
         )
         found[snap.string] = (snap.at_s, text)
     if not found:

@@ -1,5 +1,6 @@
 """From an attempt's list of actions to its score, with the reason for every point."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -13,7 +14,7 @@ from meldrin.core.scoring.rubric import Rubric, Tolerance, rubric
 from meldrin.core.scoring.rules import Moment, Rule, rules_of
 from meldrin.core.scoring.watch import Watched, watched
 from meldrin.core.sound.references import VOICE_NAMES
-from meldrin.core.words import capital, how_far
+from meldrin.core.words import capital, cents_said, how_far
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,12 +77,17 @@ def score(setup: Setup, log: Sequence[TimedAction]) -> Score:
         *_closing_lines(seen, rules, tolerance, reached=reached),
         *judged_lines(setup, seen, rules, tolerance),
         *_reference_line(seen, rules),
-        *_technique_lines(technique, rules),
+        *_technique_lines(technique, seen, rules),
         economy_line(setup, seen, rules, reached=reached),
         *safety_lines(seen, rules, reached=reached),
     ]
     given, possible = sum(line.points for line in lines), sum(line.out_of for line in lines)
-    moments = [moment for rule in technique for moment in rule.moments if not moment.kept]
+    moments = [
+        moment
+        for rule in technique
+        for moment in rule.moments
+        if not moment.kept and moment.at_s < seen.ended_s  # what was left out sounds nowhere
+    ]
     moments += [
         Moment(line.at_s, False, line.sentence, line.string, "danger")
         for line in lines
@@ -210,10 +216,12 @@ def _closing_lines(
         out_of = rules.points.closed / len(checks)
         wide = _wide_cents(state, check)
         share = tolerance.share(wide) * reached
-        if abs(wide) < 0.05:
+        if math.isinf(wide):
+            how = "cannot be compared, with a slack string"
+        elif abs(wide) < 0.05:
             how = "lies exactly as the plan leaves it"
         else:
-            how = f"lies {abs(wide):.1f} cents too {'wide' if wide > 0.0 else 'narrow'}"
+            how = f"lies {cents_said(abs(wide))} too {'wide' if wide > 0.0 else 'narrow'}"
         text = f"{check.title.partition(': ')[2]}, {check.interval}, {how}."
         text = f"{text} {tolerance.worth(tolerance.share(wide))}"
         lines.append(Line("closed", None, share * out_of, out_of, capital(text)))
@@ -245,7 +253,7 @@ def _reference_line(seen: Watched, rules: Rubric) -> list[Line]:
     return [Line("reference", None, share * out_of, out_of, f"{what}; you said it was {words}.")]
 
 
-def _technique_lines(technique: Sequence[Rule], rules: Rubric) -> list[Line]:
+def _technique_lines(technique: Sequence[Rule], seen: Watched, rules: Rubric) -> list[Line]:
     out_of = rules.points.technique / max(1, len(technique))
     return [
         Line(
@@ -255,7 +263,7 @@ def _technique_lines(technique: Sequence[Rule], rules: Rubric) -> list[Line]:
             out_of,
             f"{rule.title}. {rule.sentence}",
             rule=rule.id,
-            at_s=next((moment.at_s for moment in rule.moments if not moment.kept), None),
+            at_s=next((m.at_s for m in rule.moments if not m.kept and m.at_s < seen.ended_s), None),
         )
         for rule in technique
     ]

@@ -70,8 +70,8 @@ class BenchString(Wire):
     course: int
     role: Literal["playing", "drone", "sympathetic"]
     friction_peg: bool
-    turns: tuple[float, float, float]
-    fine_turns: tuple[float, float, float] | None
+    turns: list[float]
+    fine_turns: list[float] | None
     first_fret: int
 
 
@@ -98,10 +98,17 @@ class AttemptPage(Wire):
     outcome: Outcome | None
 
 
-class Voices(Wire):
-    """What can sound a plan's reference, the usual one first, with its words."""
+class VoiceOption(Wire):
+    """Something that can sound a reference, and its words."""
 
-    voices: list[tuple[str, str]]
+    voice: str
+    words: str
+
+
+class Voices(Wire):
+    """What can sound a plan's reference, the usual one first."""
+
+    voices: list[VoiceOption]
 
 
 def summary_of(summary: Summary) -> AttemptSummary:
@@ -143,7 +150,9 @@ def page_of(record: Record) -> AttemptPage:
 
 def voices_page(setup: Setup) -> Voices:
     """Return what can sound the reference of an exercise."""
-    return Voices(voices=[(voice, VOICE_NAMES[voice]) for voice in voices_of(setup.plan)])
+    return Voices(
+        voices=[VoiceOption(voice=v, words=VOICE_NAMES[v]) for v in voices_of(setup.plan)]
+    )
 
 
 def _strings(setup: Setup) -> list[BenchString]:
@@ -161,8 +170,8 @@ def _string(setup: Setup, string: String) -> BenchString:
         course=string.course,
         role=string.role,
         friction_peg=string.peg.kind.startswith("friction"),
-        turns=turn_sizes_deg(string),
-        fine_turns=None if string.fine is None else turn_sizes_deg(string, fine=True),
+        turns=list(turn_sizes_deg(string)),
+        fine_turns=None if string.fine is None else list(turn_sizes_deg(string, fine=True)),
         first_fret=string.nut_fret + 1,
     )
 

@@ -117,9 +117,11 @@ class SceneTuner(Wire):
 
 
 class Scene(Wire):
-    """What a player may see of the state, by the aid that is on. `offset_cents`: how the string
-    that is looked at (`offset_string`) stands, only with level; `away_s`: how much longer the
-    instrument has been waiting than the attempt has lasted.
+    """What a player may see of the state, by the aid that is on.
+
+    `offset_cents`: how the string that is looked at (`offset_string`, sounding with `offset_voice`)
+    stands, only with level; `away_s`: how much longer the instrument has been waiting than the
+    attempt has lasted.
     """
 
     stage: int
@@ -135,6 +137,7 @@ class Scene(Wire):
     tuner: SceneTuner
     pair: ScenePair | None
     offset_string: int | None
+    offset_voice: int | None
     offset_cents: float | None
     away_s: float
     caution: str | None
@@ -242,6 +245,7 @@ def scene_of(state: State) -> Scene:
             wanted_hz=pair.wanted_hz,
         ),
         offset_string=stands.string if stands and state.aid == "level" else None,
+        offset_voice=stands.voice if stands and state.aid == "level" else None,
         offset_cents=stands.cents if stands and state.aid == "level" else None,
         away_s=max(0.0, state.world_s + state.owed_s - state.time_s),
         caution=caution(state),

@@ -29,6 +29,7 @@ class ReplayFrame(Wire):
     sounds: list[BenchSound]
     pair: ReplayPair | None
     string: int | None
+    voice: int | None
     cents: float | None
 
 
@@ -65,5 +66,6 @@ def _frame(frame: Frame) -> ReplayFrame:
             wanted_hz=pair.wanted_hz,
         ),
         string=None if level is None else level.string,
+        voice=None if level is None else level.voice,
         cents=None if level is None else level.cents,
     )

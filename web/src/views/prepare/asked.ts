@@ -117,3 +117,19 @@ export function planQuery(asked: Asked, method: Method | "" = asked.method) {
     ear: asked.ear,
   };
 }
+
+/** Where what is prepared can be practised. */
+export function benchPath(asked: Asked, method: Method | "", from = ""): string {
+  const search = new URLSearchParams({ instrument: asked.instrument });
+  const own = asked.tuning === OWN_NOTES;
+  search.set("tuning", own ? asked.notes : asked.tuning);
+  if (method) search.set("method", method);
+  if (asked.a4 !== PLAIN.a4) search.set("a4", String(asked.a4));
+  if (asked.temperament === "fifths") search.set("fifth", String(asked.fifth));
+  if (asked.temperament === "equal" && method === "fifths") search.set("fifth", "-1.955");
+  if (from) {
+    search.set("start", "retune");
+    search.set("from", from);
+  }
+  return `/tune?${search.toString()}`;
+}

@@ -1,4 +1,4 @@
-import { useOutletContext } from "react-router";
+import { Link, useOutletContext } from "react-router";
 import styled from "styled-components";
 import type { Method } from "../../api/client";
 import { Button } from "../../parts/button";
@@ -6,6 +6,7 @@ import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { ink, phone, tablet } from "../../theme/theme";
 import { EARS, METHODS, SCHOOLS } from "../words";
+import { benchPath } from "./asked";
 import { PlanCard } from "./plan-card";
 import type { Prepared } from "./prepare-frame";
 import { Temperament } from "./temperament";
@@ -92,6 +93,7 @@ export function PlanView() {
       {plan.data && !plan.error ? (
         <PlanCard plan={plan.data}>
           <Away>
+            <Link to={benchPath(asked, method)}>Practise it on the bench</Link>
             <Button onPress={() => window.print()}>Print</Button>
             <a href={planFile(asked, "pdf", method)} download>
               Save as PDF

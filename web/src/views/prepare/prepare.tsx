@@ -1,17 +1,46 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
-import { type Aid, api, queries, type StartKind, said } from "../../api/client";
+import { api, said } from "../../api/client";
 import { Button } from "../../parts/button";
-import { Choice } from "../../parts/choice";
 import { Notice } from "../../parts/notice";
 import { player } from "../../sound/player";
 import { ink, phone } from "../../theme/theme";
-import { AIDS, dayAndTime, exerciseName, STARTS } from "../words";
+import { type Start, useStart } from "../choose/start";
+import { dayAndTime, exerciseName } from "../words";
 import { Calming } from "./calming";
 
-const AID_KEY = "meldrin:aid";
+// A few ways in, each on another of the school's instruments.
+const WAYS_IN: readonly { words: string; about: string; start: Start }[] = [
+  {
+    words: "The school guitar, after a month",
+    about: "By stopped strings, from the fork",
+    start: { exercise: { instrument: "guitar", method: "unison", start: "month" } },
+  },
+  {
+    words: "Fifths on a viola",
+    about: "Two strings under one bow, until they lock",
+    start: { exercise: { instrument: "viola", method: "fifths", start: "hair" } },
+  },
+  {
+    words: "Harmonics on the double bass",
+    about: "The stubborn low strings, by their partials",
+    start: { exercise: { instrument: "double-bass", method: "harmonics", start: "hair" } },
+  },
+  {
+    words: "A tuner that is set wrong",
+    about: "Find it out before it tunes the mandolin",
+    start: {
+      exercise: { instrument: "mandolin", method: "tuner", start: "reference" },
+      aid: "tuner",
+    },
+  },
+  {
+    words: "Free play on a cello",
+    about: "No plan, no points: sound, turn, listen",
+    start: { exercise: { instrument: "cello", method: "free", start: "month" }, aid: "level" },
+  },
+];
 
 const Main = styled.main`
   display: grid;
@@ -118,37 +147,31 @@ const Rows = styled.ul`
     color: ${ink.quiet};
   }
 `;
+const Way = styled(Link)`
+  display: flex;
+  align-items: center;
+  justify-self: start;
+  min-height: 44px;
+  padding: 0 1rem;
+  border: 1.5px solid ${ink.edge};
+  border-radius: 6px;
+  background: ${ink.sheet};
+  font-weight: 600;
+  text-decoration: none;
+  margin-bottom: 0.75rem;
+`;
 const Quiet = styled.p`
   color: ${ink.quiet};
 `;
 
-function storedAid(): Aid {
-  const stored = localStorage.getItem(AID_KEY);
-  return stored === "ear" || stored === "level" ? stored : "ripple";
-}
-
 /** Where everything starts: one press to the first sound, or a choice of what to practise. */
 export function Prepare() {
   const navigate = useNavigate();
-  const [aid, setAid] = useState(storedAid);
   const attempts = useQuery({
     queryKey: ["attempts"],
     queryFn: () => said(api.GET("/api/attempts")),
   });
-  const start = useMutation({
-    mutationFn: (kind: StartKind) => {
-      void player.start(); // within the press; the bench waits for it before the first sound
-      return said(
-        api.POST("/api/attempts", {
-          body: { instrument: "guitar", method: "unison", start: kind, a4_hz: 440 },
-        }),
-      );
-    },
-    onSuccess: (attempt) => {
-      void queries.invalidateQueries({ queryKey: ["attempts"] });
-      navigate(`/tune/${attempt.id}`, { state: { aid } });
-    },
-  });
+  const start = useStart();
   const open = (attempts.data ?? []).filter((attempt) => attempt.finished_at === null).slice(0, 3);
 
   return (
@@ -165,7 +188,7 @@ export function Prepare() {
             weight="solid"
             size="tall"
             isDisabled={start.isPending}
-            onPress={() => start.mutate("hair")}
+            onPress={() => start.mutate({ exercise: {}, aid: "ripple" })}
           >
             Hear the fork and the A string
           </Button>
@@ -176,18 +199,18 @@ export function Prepare() {
       </First>
       <Rest>
         <Column>
-          <h2>Choose how far out the guitar is</h2>
+          <h2>Other ways in</h2>
           <Rows>
-            {(["hair", "month", "one"] as const).map((kind) => (
-              <li key={kind}>
+            {WAYS_IN.map(({ words, about, start: way }) => (
+              <li key={words}>
                 <div>
-                  <strong>{STARTS[kind].name}</strong>
-                  <p>{STARTS[kind].about}</p>
+                  <strong>{words}</strong>
+                  <p>{about}</p>
                 </div>
                 <Button
-                  aria-label={`Start: ${STARTS[kind].name}`}
+                  aria-label={`Start: ${words}`}
                   isDisabled={start.isPending}
-                  onPress={() => start.mutate(kind)}
+                  onPress={() => start.mutate({ ...way, aid: way.aid ?? "ripple" })}
                 >
                   Start
                 </Button>
@@ -196,20 +219,11 @@ export function Prepare() {
           </Rows>
         </Column>
         <Column>
-          <h2>How much should the picture help?</h2>
-          <Choice
-            label="How much the picture helps"
-            value={aid}
-            options={(["ear", "ripple", "level"] as const).map((id) => ({
-              id,
-              words: AIDS[id].name,
-            }))}
-            onChoose={(chosen) => {
-              localStorage.setItem(AID_KEY, chosen);
-              setAid(chosen);
-            }}
-          />
-          <Quiet>{AIDS[aid].about}</Quiet>
+          <h2>Or choose it all yourself</h2>
+          <Quiet>
+            Nineteen instruments, seven schools, how far out it begins, and how true to life it is.
+          </Quiet>
+          <Way to="/tune">Choose what to practise</Way>
           {attempts.error ? <Notice>{attempts.error.message}</Notice> : null}
           {open.length > 0 ? (
             <>

@@ -1,12 +1,12 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useOutletContext } from "react-router";
+import { Link, useOutletContext } from "react-router";
 import styled from "styled-components";
 import { api, said, type Schemas } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { ink, phone, tablet } from "../../theme/theme";
-import { OWN_NOTES } from "./asked";
+import { benchPath, OWN_NOTES } from "./asked";
 import type { Prepared } from "./prepare-frame";
 import { Tunings } from "./tunings";
 
@@ -180,6 +180,9 @@ export function Retune() {
             <section>
               <h2>In this order</h2>
               <p>{order(found.data)}</p>
+              <p>
+                <Link to={benchPath(asked, "tuner", known)}>Practise it on the bench first</Link>
+              </p>
             </section>
             {found.data.cautions.length > 0 ? (
               <section>

@@ -1,13 +1,13 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Navigate, useNavigate, useParams } from "react-router";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
 import styled from "styled-components";
 import { type AttemptPage, api, type Outcome, queries, said } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Dialog } from "../../parts/dialog";
 import { Notice } from "../../parts/notice";
-import { player } from "../../sound/player";
 import { ink, phone } from "../../theme/theme";
+import { useStart } from "../choose/start";
 import { Centre, Choices } from "../tune/layout";
 import { capital, dayAndTime, exerciseName, howFar } from "../words";
 import { Reasons } from "./reasons";
@@ -46,6 +46,9 @@ const Top = styled.section`
   .when {
     color: ${ink.quiet};
   }
+  .well {
+    margin-top: 0.4rem;
+  }
   .advice {
     font-size: 1.25rem;
     line-height: 1.35;
@@ -76,6 +79,29 @@ const Table = styled.table`
     padding: 0.55rem 0.75rem 0.55rem 0;
     border-bottom: 1px solid ${ink.line};
     vertical-align: top;
+  }
+`;
+const Next = styled.div`
+  display: grid;
+  gap: 0.5rem;
+`;
+const Links = styled.nav`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.6rem;
+  a {
+    display: flex;
+    align-items: center;
+    min-height: 44px;
+    padding: 0 0.9rem;
+    border: 1.5px solid ${ink.edge};
+    border-radius: 6px;
+    background: ${ink.sheet};
+    font-weight: 600;
+    text-decoration: none;
+  }
+  a:hover {
+    border-color: ${ink.text};
   }
 `;
 const Scroll = styled.div`
@@ -112,18 +138,8 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
   const navigate = useNavigate();
   const [erasing, setErasing] = useState(false);
   const { summary } = page;
-  const again = useMutation({
-    mutationFn: () => {
-      void player.start(); // within the press; the bench waits for it before the first sound
-      const { start, a4_hz } = summary;
-      return said(
-        api.POST("/api/attempts", {
-          body: { instrument: "guitar", method: "unison", start, a4_hz },
-        }),
-      );
-    },
-    onSuccess: (attempt) => navigate(`/tune/${attempt.id}`, { state: {} }),
-  });
+  const start = useStart();
+  const { advice } = outcome;
   const erase = useMutation({
     mutationFn: () =>
       said(
@@ -139,35 +155,58 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
   return (
     <Main>
       <Top>
-        <p className="points">
-          {Math.round(outcome.points)}
-          <small>points of 100</small>
-        </p>
+        {outcome.points === null ? (
+          <p className="points">
+            <small>no plan, no points</small>
+          </p>
+        ) : (
+          <p className="points">
+            {Math.round(outcome.points)}
+            <small>points of 100</small>
+          </p>
+        )}
         <div>
           <p className="when">
             {exerciseName(summary)}, {dayAndTime(summary.created_at)}
           </p>
-          <p className="advice">{outcome.advice}</p>
+          {outcome.well ? <p className="well">{outcome.well}</p> : null}
+          <p className="advice">{advice.sentence}</p>
         </div>
-        <Button
-          weight="solid"
-          size="tall"
-          isDisabled={again.isPending}
-          onPress={() => again.mutate()}
-        >
-          Try another like it
-        </Button>
+        <Next>
+          <Button
+            weight="solid"
+            size="tall"
+            isDisabled={start.isPending}
+            onPress={() => start.mutate({ exercise: advice.exercise, aid: advice.aid })}
+          >
+            {advice.button}
+          </Button>
+          <Button
+            isDisabled={start.isPending}
+            onPress={() => start.mutate({ exercise: summary.exercise })}
+          >
+            Another like this one
+          </Button>
+        </Next>
       </Top>
-      {again.error ? <Notice>{again.error.message}</Notice> : null}
+      {start.error ? <Notice>{start.error.message}</Notice> : null}
       <Resting page={page} outcome={outcome} />
       <Scroll>
         <Strings outcome={outcome} />
       </Scroll>
-      <Reasons outcome={outcome} />
-      <Choices>
+      <Reasons outcome={outcome} attempt={summary.id} />
+      <Links aria-label="More of this attempt">
+        <Link to={`/review/${summary.id}/replay`}>Play it back</Link>
+        <a href={`/api/attempts/${summary.id}/sound.wav`} download>
+          Save its sound (WAV)
+        </a>
+        <a href={`/api/attempts/${summary.id}/attempt.json`} download>
+          Save the attempt (JSON)
+        </a>
+        <Link to="/review/rubric">How the score works</Link>
+        <Link to="/review">All attempts</Link>
         <Button onPress={() => setErasing(true)}>Erase this attempt</Button>
-        <Button onPress={() => navigate("/review")}>All attempts</Button>
-      </Choices>
+      </Links>
       <Dialog
         title="Erase this attempt?"
         role="alertdialog"

@@ -1,11 +1,15 @@
+import { Link } from "react-router";
 import styled from "styled-components";
 import type { Outcome } from "../../api/client";
 import { ink } from "../../theme/theme";
 
 const Parts = styled.section`
-  display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(20rem, 1fr));
-  gap: 1.75rem 3rem;
+  columns: 3 20rem;
+  column-gap: 3rem;
+  & > div {
+    break-inside: avoid;
+    padding-bottom: 1.75rem;
+  }
   h2 {
     display: flex;
     justify-content: space-between;
@@ -23,29 +27,65 @@ const Parts = styled.section`
     padding: 0.4rem 0;
     border-bottom: 1px solid ${ink.line};
   }
-  li span:last-child {
+  li > span:last-child {
     color: ${ink.quiet};
+    white-space: nowrap;
+  }
+  li a {
     white-space: nowrap;
   }
 `;
 
-type Part = Outcome["lines"][number]["part"];
-const TITLES: Record<Part, string> = {
-  matched: "Each string against its partner",
-  judged: "What you believed",
-  placed: "Each string against its target",
-  from_below: "Arriving from below",
-  overshoot: "Not turning past the pitch",
-  closed: "How the end meets the beginning",
+export type Part = Outcome["lines"][number]["part"];
+export const PARTS: Record<Part, { title: string; about: string }> = {
+  matched: {
+    title: "Each string against its partner",
+    about: "How near each string came to what it was tuned to: the reference, a string, a reading.",
+  },
+  judged: {
+    title: "What you believed",
+    about:
+      "Low, still or high, said before anything tells: half of it for the right side, half for the right size. A string judged with its level in sight brings nothing.",
+  },
+  technique: {
+    title: "How you turned",
+    about:
+      "Ten rules a teacher watches, as far as the exercise asks for them. Each counts by the moments it was kept, and only on strings that arrived.",
+  },
+  placed: {
+    title: "Each string against its target",
+    about: "Where each string lies against the pitch that exact tuning by this school leads to.",
+  },
+  closed: {
+    title: "How the end meets the beginning",
+    about: "Octaves and pairs that close the plan, against what the plan itself leaves there.",
+  },
+  leaning: {
+    title: "Whether your ear leans",
+    about: "Whether your judgements lie too high or too low on average.",
+  },
+  reference: {
+    title: "The reference",
+    about: "Where the reference may be wrong: whether you found out what it was worth.",
+  },
+  economy: {
+    title: "Turns and time",
+    about:
+      "Against a good player who starts from the same strings; three times as much is still full.",
+  },
+  safety: {
+    title: "Strings in danger",
+    about: "No string far above its note, and none snapped.",
+  },
 };
-const ORDER = Object.keys(TITLES) as Part[];
+const ORDER = Object.keys(PARTS) as Part[];
 
 function shown(points: number): string {
   return Number.isInteger(points) ? String(points) : points.toFixed(1);
 }
 
 /** Every point and its reason, part by part. */
-export function Reasons({ outcome }: { outcome: Outcome }) {
+export function Reasons({ outcome, attempt }: { outcome: Outcome; attempt: string }) {
   return (
     <Parts aria-label="Where the points come from">
       {ORDER.map((part) => {
@@ -56,17 +96,28 @@ export function Reasons({ outcome }: { outcome: Outcome }) {
         return (
           <div key={part}>
             <h2>
-              <span>{TITLES[part]}</span>
+              <span>{PARTS[part].title}</span>
               <span>
                 {shown(sum((line) => line.points))} of {shown(sum((line) => line.out_of))}
               </span>
             </h2>
             <ul>
-              {lines.map((line) => (
-                <li key={line.string ?? 0}>
-                  <span>{line.sentence}</span>
+              {lines.map((line, index) => (
+                <li key={`${line.string ?? ""}${line.rule}${index}`}>
                   <span>
-                    {shown(Number(line.points.toFixed(1)))} of {shown(line.out_of)}
+                    {line.sentence}
+                    {line.at_s !== null && line.points < line.out_of - 0.01 ? (
+                      <>
+                        {" "}
+                        <Link to={`/review/${attempt}/replay?at=${line.at_s.toFixed(1)}`}>
+                          Hear it
+                        </Link>
+                      </>
+                    ) : null}
+                  </span>
+                  <span>
+                    {shown(Number(line.points.toFixed(1)))} of{" "}
+                    {shown(Number(line.out_of.toFixed(1)))}
                   </span>
                 </li>
               ))}

@@ -31,7 +31,7 @@ const WIDTH = 1000;
 const HEIGHT = 250;
 const LINE = 118;
 const EDGE = 40;
-const REACH = 78;
+const REACH = 64;
 
 function y(cents: number): number {
   return LINE - REACH * height(cents, EDGE);
@@ -40,10 +40,11 @@ function y(cents: number): number {
 /** Where every string came to rest: below the line low, above it high, on it still. */
 export function Resting({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
   const step = (WIDTH - 130) / page.strings.length;
+  const many = page.strings.length > 8;
   const rows = page.strings.map((string, index) => ({
     string,
     x: 110 + step * (index + 0.5),
-    cents: outcome.strings.find((one) => one.number === string.number)?.pitch_cents ?? 0,
+    cents: outcome.strings.find((one) => one.number === string.number)?.pitch_cents ?? null,
   }));
   return (
     <Figure>
@@ -56,13 +57,17 @@ export function Resting({ page, outcome }: { page: AttemptPage; outcome: Outcome
         <Scale width={WIDTH} line={LINE} y={y} marks={[-20, -5, 5, 20]} />
         {rows.map(({ string, x, cents }) => (
           <g key={string.number}>
-            <line x1={x} x2={x} y1={LINE} y2={y(cents)} stroke={ink.water} strokeWidth="3" />
-            <Float x={x} y={y(cents)} cents={cents} />
-            <text className="name" x={x} y={HEIGHT - 32} textAnchor="middle">
-              {capital(string.label)}
+            {cents === null ? null : (
+              <>
+                <line x1={x} x2={x} y1={LINE} y2={y(cents)} stroke={ink.water} strokeWidth="3" />
+                <Float x={x} y={y(cents)} cents={cents} />
+              </>
+            )}
+            <text className={many ? "scale" : "name"} x={x} y={HEIGHT - 32} textAnchor="middle">
+              {many ? string.written : capital(string.label)}
             </text>
-            <text x={x} y={HEIGHT - 12} textAnchor="middle">
-              {howFar(cents)}
+            <text className={many ? "scale" : ""} x={x} y={HEIGHT - 12} textAnchor="middle">
+              {many ? howFar(cents, 0).replace(/ cents?/, "") : howFar(cents)}
             </text>
           </g>
         ))}

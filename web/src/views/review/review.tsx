@@ -1,5 +1,6 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { FileTrigger } from "react-aria-components";
 import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
 import { type Attempt, api, queries, said } from "../../api/client";
@@ -55,6 +56,13 @@ const Table = styled.table`
     }
   }
 `;
+const Head = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: space-between;
+  align-items: center;
+  gap: 0.75rem;
+`;
 const Foot = styled.div`
   display: flex;
   justify-content: space-between;
@@ -69,6 +77,11 @@ const Foot = styled.div`
 
 function placeOf(attempt: Attempt): string {
   return attempt.finished_at ? `/review/${attempt.id}` : `/tune/${attempt.id}`;
+}
+
+function pointsWords(attempt: Attempt): string {
+  if (!attempt.finished_at) return "go on";
+  return attempt.points === null ? "free" : String(Math.round(attempt.points));
 }
 
 /** Every attempt, the newest first; each can be opened again. */
@@ -90,19 +103,45 @@ export function Review() {
       void queries.invalidateQueries();
     },
   });
+  const bringing = useMutation({
+    mutationFn: async (file: File) => {
+      const text = await file.text();
+      return said(
+        api.POST("/api/attempts/import", {
+          body: text,
+          bodySerializer: (body) => body,
+          headers: { "Content-Type": "text/plain" },
+        }),
+      );
+    },
+    onSuccess: (attempt) => {
+      void queries.invalidateQueries({ queryKey: ["attempts"] });
+      navigate(placeOf(attempt));
+    },
+  });
+  const bring = (files: FileList | null) => {
+    const file = files?.[0];
+    if (file) bringing.mutate(file);
+  };
   const list = attempts.data;
   const done = (list ?? []).filter((attempt) => attempt.points !== null);
 
   return (
     <Main>
-      <h1>Your attempts</h1>
+      <Head>
+        <h1>Your attempts</h1>
+        <FileTrigger acceptedFileTypes={[".json", "application/json"]} onSelect={bring}>
+          <Button>Bring an attempt in</Button>
+        </FileTrigger>
+      </Head>
+      {bringing.error ? <Notice>{bringing.error.message}</Notice> : null}
       {attempts.error ? <Notice>{attempts.error.message}</Notice> : null}
       {list === undefined && !attempts.error ? <p role="status">Fetching …</p> : null}
       {list?.length === 0 ? (
         <>
           <p>Nothing yet. The first one takes a few minutes, and every point of it is explained.</p>
           <div>
-            <Button weight="solid" onPress={() => navigate("/")}>
+            <Button weight="solid" onPress={() => navigate("/tune")}>
               Choose what to start with
             </Button>
           </div>
@@ -126,12 +165,15 @@ export function Review() {
                     <Link to={placeOf(attempt)}>{exerciseName(attempt)}</Link>
                   </td>
                   <td>{dayAndTime(attempt.created_at)}</td>
-                  <td>{attempt.points === null ? "go on" : Math.round(attempt.points)}</td>
+                  <td>{pointsWords(attempt)}</td>
                 </tr>
               ))}
             </tbody>
           </Table>
           <Foot>
+            <p>
+              <Link to="/review/rubric">How the score works</Link>
+            </p>
             <p>
               This browser is known by a random cookie only, and nobody else sees these attempts.
             </p>

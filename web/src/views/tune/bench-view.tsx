@@ -3,8 +3,10 @@ import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
 import { Notice } from "../../parts/notice";
 import { ink } from "../../theme/theme";
-import { AIDS, capital } from "../words";
-import { type Bench, type Command, labelOf, stoppedString } from "./commands";
+import { AIDS, benchTitle, capital } from "../words";
+import { canBuzz } from "./buzz";
+import { type Bench, behaves, type Command, fingered, labelOf } from "./commands";
+import { Hand } from "./hand";
 import { Judge, type Judging } from "./judging";
 import { type Hold, keyWords } from "./keys";
 import {
@@ -15,34 +17,44 @@ import {
   Over,
   PlanArea,
   Push,
+  Question,
   Screen,
   SideArea,
   Sounds,
-  TurnPad,
   WaterArea,
 } from "./layout";
 import { PlanList } from "./plan-list";
 import { Reading } from "./reading";
-import type { Link } from "./session";
+import type { Link, SessionState } from "./session";
 import { StringsRow } from "./strings-row";
 import { Water } from "./water";
 import type { WaterLog } from "./water-log";
 
 const Finger = styled.div`
   display: grid;
-  grid-template-columns: 44px 1fr 44px;
+  grid-template-columns: minmax(0, 1fr) 44px 4.6rem 44px;
   align-items: center;
-  text-align: center;
   button {
     justify-content: center;
     padding: 0;
+  }
+  strong {
+    font-size: 1rem;
+    font-weight: 650;
+  }
+  span {
+    text-align: center;
+    font-size: 0.9375rem;
   }
 `;
 const Foot = styled.div`
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 0.5rem;
-  button:last-child {
+  button {
+    padding: 0.4rem 0.7rem;
+  }
+  [data-wide] {
     grid-column: 1 / -1;
   }
 `;
@@ -58,10 +70,10 @@ export type WorkbenchProps = {
   log: WaterLog;
   link: Link;
   notice: string | null;
+  shown: SessionState["shown"];
   judging: Judging;
-  coarse: boolean;
   stand: boolean;
-  onCoarse: (coarse: boolean) => void;
+  buzz: [boolean, (on: boolean) => void];
   onGo: (stage: number) => void;
   onFinish: () => void;
   onTakeBack: () => void;
@@ -69,9 +81,9 @@ export type WorkbenchProps = {
 
 /** The working screen of the bench. */
 export function Workbench(props: WorkbenchProps) {
-  const { bench, commands, log, link, judging, coarse, stand } = props;
+  const { bench, commands, log, link, judging, stand } = props;
   const { page, scene, stage, selected } = bench;
-  const own = labelOf(page, stage.own.string);
+  const own = labelOf(page, stage?.own.string ?? selected);
   const by = (id: string) => {
     const command = commands.find((one) => one.id === id);
     if (!command) throw new Error(`no command ${id}`);
@@ -82,19 +94,19 @@ export function Workbench(props: WorkbenchProps) {
     isDisabled: link !== "live" || !by(id).allowed,
     onPress: () => by(id).run(performance.now(), false),
   });
-  const turning = (id: string) => ({
-    hint: keyWords(by(id).key),
-    isDisabled: link !== "live",
-    onPressStart: () => props.hold.start((at) => by(id).run(at, false), performance.now()),
-    onPressEnd: () => props.hold.stop(),
-  });
-  const stopped = stoppedString(stage);
+  const questioned = page.reference.in_question && page.reference.sounds && scene.doubted === null;
 
   return (
     <Screen data-stand={stand ? "on" : "off"}>
       <PlanArea data-area="plan" aria-label="Plan">
-        <h2>By stopped strings, from the fork</h2>
-        <PlanList page={page} scene={scene} onGo={props.onGo} />
+        <h2>{benchTitle(page.summary.exercise.method ?? "free")}</h2>
+        {stage ? (
+          <PlanList page={page} scene={scene} onGo={props.onGo} />
+        ) : (
+          <p>
+            No plan, no points. Sound one string or two, turn what you like, and hear what it does.
+          </p>
+        )}
         <Foot>
           <Button {...press("stand")} isDisabled={false}>
             Stand
@@ -102,7 +114,16 @@ export function Workbench(props: WorkbenchProps) {
           <Button {...press("keys")} isDisabled={false}>
             Keys
           </Button>
-          <Button onPress={props.onFinish} isDisabled={link !== "live"}>
+          {by("away").allowed ? (
+            <Button {...press("away")} aria-label="Come back later">
+              Later
+            </Button>
+          ) : null}
+          <Button
+            onPress={props.onFinish}
+            isDisabled={link !== "live"}
+            data-wide={by("away").allowed ? undefined : ""}
+          >
             Finish
           </Button>
         </Foot>
@@ -111,11 +132,33 @@ export function Workbench(props: WorkbenchProps) {
       <WaterArea aria-label="What sounds">
         <Heading>
           <div>
-            <h1>{stage.title}</h1>
-            <p>{stage.instruction}</p>
+            <h1>{stage?.title ?? `${capital(page.short_name)}, played freely`}</h1>
+            <p>{stage?.instruction ?? "Two strings sounded together show how they beat."}</p>
           </div>
-          <Reading scene={scene} log={log} label={own} />
+          <Reading
+            scene={scene}
+            log={log}
+            label={scene.offset_string === null ? own : labelOf(page, scene.offset_string)}
+            shown={props.shown}
+            onTuner={() => bench.open("tuner")}
+          />
         </Heading>
+        {questioned ? (
+          <Question aria-label="The reference">
+            <p>Is the {page.reference.words} right? Read it with the tuner, then say it.</p>
+            <Choice
+              label={`Is the ${page.reference.words} right?`}
+              value={null}
+              isDisabled={link !== "live"}
+              options={[
+                { id: "low", words: "Low" },
+                { id: "still", words: "Right" },
+                { id: "high", words: "High" },
+              ]}
+              onChoose={(verdict) => bench.act({ kind: "doubt", verdict })}
+            />
+          </Question>
+        ) : null}
         <Basin>
           <Water log={log} aid={scene.aid} />
           <Said {...props} />
@@ -124,42 +167,48 @@ export function Workbench(props: WorkbenchProps) {
 
       <SideArea aria-label="Sounding and judging">
         <Group data-group="sound">
-          <h2>Sound</h2>
+          <h2>
+            <span>Sound</span>
+            <Button weight="bare" {...press("playing")}>
+              Stroke
+            </Button>
+          </h2>
           <Sounds>
             <Button weight="solid" {...press("both")}>
               {capital(by("both").words)}
             </Button>
-            <Button {...press("alone")}>{capital(by("alone").words)}</Button>
-            <Button {...press("fork")}>Fork</Button>
-            <Button {...press("damp")}>Damp</Button>
+            <Button {...press("alone")} aria-label={capital(by("alone").words)}>
+              Alone
+            </Button>
+            {by("reference").allowed ? (
+              <Button {...press("reference")}>{capital(page.reference.words)}</Button>
+            ) : null}
+            <Button {...press("damp")}>Damp all</Button>
+            <Button {...press("mute")} aria-pressed={scene.muted}>
+              Damp rest
+            </Button>
           </Sounds>
         </Group>
-        {stopped === null ? null : (
-          <Group>
-            <h2>Finger on {labelOf(page, stopped)}</h2>
-            <Finger>
-              <Button {...press("finger-down")} hint={undefined} aria-label="One fret lower">
-                ←
-              </Button>
-              <span>{fretWords(scene.strings[stopped - 1]?.fret ?? 0)}</span>
-              <Button {...press("finger-up")} hint={undefined} aria-label="One fret higher">
-                →
-              </Button>
-            </Finger>
-          </Group>
-        )}
+        {fingered(stage).map((number) => (
+          <FingerGroup key={number} number={number} bench={bench} press={press} />
+        ))}
         <Group data-group="help">
           <h2>How much the picture helps</h2>
           <Choice
             label="How much the picture helps"
             value={scene.aid}
             isDisabled={link !== "live"}
-            options={(["ear", "ripple", "level"] as const).map((id) => ({
+            options={(["ear", "ripple", "level", "tuner"] as const).map((id) => ({
               id,
               words: AIDS[id].name,
             }))}
             onChoose={(aid) => by(aid).run(performance.now(), false)}
           />
+          {canBuzz() ? (
+            <Button onPress={() => props.buzz[1](!props.buzz[0])} aria-pressed={props.buzz[0]}>
+              {props.buzz[0] ? "The beat buzzes: stop it" : "Feel the beat: let it buzz"}
+            </Button>
+          ) : null}
         </Group>
         {stand ? (
           <Button {...press("stand")} isDisabled={false}>
@@ -167,11 +216,11 @@ export function Workbench(props: WorkbenchProps) {
           </Button>
         ) : null}
         <Push data-group="judge">
-          {stage.kind === "step" ? (
+          {stage?.kind === "step" ? (
             <Judge
               label={own}
               judging={judging}
-              judged={scene.judged.includes(scene.stage)}
+              mayJudge={scene.may_judge}
               keys={{
                 low: keyWords(by("low").key),
                 still: keyWords(by("still").key),
@@ -188,31 +237,73 @@ export function Workbench(props: WorkbenchProps) {
       </SideArea>
 
       <Dock aria-label="Pegs">
-        <TurnPad>
-          <Button weight="solid" size="tall" data-turn {...turning("slacken")}>
-            Slacken {labelOf(page, selected)}
-          </Button>
-          <Button weight="solid" size="tall" data-turn {...turning("tighten")}>
-            Tighten {labelOf(page, selected)}
-          </Button>
-          <Choice
-            label="Size of a turn"
-            value={coarse ? "coarse" : "fine"}
-            options={[
-              { id: "fine", words: "Small turns" },
-              { id: "coarse", words: "Large turns", hint: "Shift" },
-            ]}
-            onChoose={(size) => props.onCoarse(size === "coarse")}
-          />
-        </TurnPad>
+        <Hand bench={bench} by={by} hold={props.hold} isLive={link === "live"} />
         <StringsRow bench={bench} commands={commands} />
       </Dock>
     </Screen>
   );
 }
 
-function fretWords(fret: number): string {
-  return fret === 0 ? "open" : `fret ${fret}`;
+type FingerProps = {
+  number: number;
+  bench: Bench;
+  press: (id: string) => { hint: string; isDisabled: boolean; onPress: () => void };
+};
+
+/** The finger on a stopped or touched string, and its two ways. */
+function FingerGroup({ number, bench, press }: FingerProps) {
+  const { page, scene, stage, selected } = bench;
+  const now = scene.strings[number - 1];
+  const fret = now?.fret ?? 0;
+  const touched = [stage?.own, stage?.other].some(
+    (side) => side?.string === number && side.node_fret !== null,
+  );
+  const mine = fingered(stage).includes(selected) ? selected === number : true;
+  const share = 1 - 2 ** (-fret / 12);
+  const words =
+    fret === 0
+      ? "lifted"
+      : touched
+        ? page.frets
+          ? `over ${Number(fret.toFixed(1))}`
+          : `at ${(100 * share).toFixed(0)} %`
+        : `fret ${fret}${now?.hard ? ", hard" : ""}`;
+  const place = (way: 1 | -1) => {
+    const step = touched ? 0.1 : 1;
+    const next = Math.max(0, Math.round((fret + way * step) * 100) / 100);
+    bench.act({
+      kind: "stop",
+      string: number,
+      fret: next,
+      touch: touched && next > 0,
+      hard: now?.hard ?? false,
+    });
+  };
+  return (
+    <Group>
+      <Finger>
+        <strong>
+          {touched ? "Touch" : "Stop"} {labelOf(page, number)}
+        </strong>
+        <Button
+          aria-label={`Finger on ${labelOf(page, number)} towards the nut`}
+          onPress={() => place(-1)}
+        >
+          ←
+        </Button>
+        <span>{words}</span>
+        <Button
+          aria-label={`Finger on ${labelOf(page, number)} towards the bridge`}
+          onPress={() => place(1)}
+        >
+          →
+        </Button>
+      </Finger>
+      {!touched && mine && behaves(page, "fretting") ? (
+        <Button {...press("hard")}>{now?.hard ? "Press lightly" : "Press hard"}</Button>
+      ) : null}
+    </Group>
+  );
 }
 
 /** What has to be said over the water: a broken line, a caution, or what to do first. */
@@ -252,10 +343,14 @@ function Said({ bench, log, link, notice, onTakeBack }: WorkbenchProps) {
       </Over>
     );
   }
-  if (scene.pair === null && log.samples.length === 0) {
+  if (scene.pair === null && scene.offset_cents === null && log.samples.length === 0) {
     return (
       <Over>
-        <Quiet>Sound the two together, then turn while they ring.</Quiet>
+        <Quiet>
+          {scene.aid === "tuner"
+            ? "Sound one string, and let it ring past its first moment."
+            : "Sound the two together, then turn while they ring."}
+        </Quiet>
       </Over>
     );
   }

@@ -1,8 +1,10 @@
 // Everything that can be done while tuning, once: it feeds the buttons, the keys and the key sheet.
 
-import type { AttemptPage, BenchAction, Scene, Verdict } from "../../api/client";
+import type { Aid, AttemptPage, BenchAction, Scene, Verdict } from "../../api/client";
+import type { Playing } from "./playing";
 
 export type Stage = AttemptPage["stages"][number];
+export type BenchString = AttemptPage["strings"][number];
 
 export type Command = {
   id: string;
@@ -10,6 +12,8 @@ export type Command = {
   key: string;
   /** Repeats while the key or button is held. */
   held?: boolean;
+  /** What letting go of it does. */
+  ended?: () => void;
   allowed: boolean;
   run: (pressedAt: number, coarse: boolean) => void;
 };
@@ -17,58 +21,104 @@ export type Command = {
 export type Bench = {
   page: AttemptPage;
   scene: Scene;
-  stage: Stage;
+  /** Null in free play. */
+  stage: Stage | null;
   selected: number;
   verdict: Verdict | null;
+  playing: Playing;
   act: (action: BenchAction, pressedAt?: number | null) => void;
+  play: (changed: Partial<Playing>) => void;
   choose: (string: number) => void;
   judge: (verdict: Verdict) => void;
   moreCents: (by: number) => void;
+  help: (aid: Aid) => void;
   next: () => void;
   toggleStand: () => void;
-  openKeys: () => void;
+  open: (sheet: "keys" | "playing" | "tuner" | "away") => void;
 };
 
-export const FINE_DEGREES = 0.5;
-export const COARSE_DEGREES = 5;
+const TOUCH_STEP = 0.1;
 
 export function labelOf(page: AttemptPage, number: number | null): string {
-  if (number === null) return "the fork";
+  if (number === null) return `the ${page.reference.words}`;
   return page.strings.find((string) => string.number === number)?.label ?? "";
 }
 
-/** The string that a finger stops in this stage, if any. */
-export function stoppedString(stage: Stage): number | null {
-  if (stage.own.fret > 0) return stage.own.string;
-  return stage.other.fret > 0 ? stage.other.string : null;
+export function stringOf(page: AttemptPage, number: number): BenchString {
+  const found = page.strings.find((string) => string.number === number);
+  if (!found) throw new Error(`no string ${number}`);
+  return found;
+}
+
+export function behaves(page: AttemptPage, behaviour: string): boolean {
+  return (page.summary.exercise.behaviours ?? []).some((one) => one === behaviour);
+}
+
+/** The sides of this stage that a finger stops or touches. */
+export function fingered(stage: Stage | null): number[] {
+  if (!stage) return [];
+  return [stage.own, stage.other]
+    .filter((side) => side.string !== null && (side.fret > 0 || side.node_fret !== null))
+    .map((side) => side.string ?? 0);
+}
+
+/** Whether the peg of a string has to be pushed in while it is turned. */
+export function wantsPushing(page: AttemptPage, number: number): boolean {
+  return stringOf(page, number).friction_peg && behaves(page, "pegs");
 }
 
 export function commandsOf(bench: Bench): Command[] {
-  const { page, scene, stage, selected, act } = bench;
-  const own = stage.own.string ?? 0;
-  const pair = [stage.own.string, stage.other.string].filter((n): n is number => n !== null);
-  const stopped = stoppedString(stage);
-  const fret = stopped === null ? 0 : (scene.strings[stopped - 1]?.fret ?? 0);
-  const isStep = stage.kind === "step";
-  const canJudge = isStep && !scene.judged.includes(scene.stage);
+  const { page, scene, stage, selected, playing, act } = bench;
+  const picked = labelOf(page, selected);
+  const string = stringOf(page, selected);
+  const now = scene.strings[selected - 1];
+  const pair = (stage ? [stage.own.string, stage.other.string] : [selected]).filter(
+    (n): n is number => n !== null,
+  );
+  const withReference =
+    page.reference.sounds && (stage ? stage.other.string === null && !stage.by_tuner : true);
+  const stroke = { strength: playing.strength, place: playing.place, way: playing.way };
   const sound = (strings: number[], reference: boolean) => (pressedAt: number) =>
-    act({ kind: "sound", strings, reference, strength: 0.7 }, pressedAt);
-  const turn = (way: 1 | -1) => (pressedAt: number, coarse: boolean) =>
     act(
-      { kind: "turn", string: selected, degrees: way * (coarse ? COARSE_DEGREES : FINE_DEGREES) },
+      { kind: "sound", strings, reference, by_prongs: playing.byProngs && reference, ...stroke },
       pressedAt,
     );
-  const both = stage.other.string === null ? `fork and ${labelOf(page, own)}` : "both";
-  const picked = labelOf(page, selected);
+  const fine = playing.fine && string.fine_turns !== null;
+  const turn = (way: 1 | -1) => (pressedAt: number, larger: boolean) => {
+    const sizes = (fine ? string.fine_turns : null) ?? string.turns;
+    const size = Math.min(2, playing.size + (larger ? 1 : 0));
+    const degrees = way * (sizes[size] ?? 0.5);
+    act({ kind: "turn", string: selected, degrees, pushed: playing.pushed, fine }, pressedAt);
+  };
+  const letGo =
+    wantsPushing(page, selected) && !fine
+      ? { ended: () => act({ kind: "let_go", string: selected }) }
+      : {};
+  const finger = fingered(stage).includes(selected) ? selected : (fingered(stage)[0] ?? null);
+  const held = finger === null ? null : scene.strings[finger - 1];
+  const moveFinger = (way: 1 | -1) => {
+    if (finger === null || !held || !stage) return;
+    const side = stage.own.string === finger ? stage.own : stage.other;
+    const touch = side.node_fret !== null;
+    const fret = Math.max(0, held.fret + way * (touch ? TOUCH_STEP : 1));
+    act({ kind: "stop", string: finger, fret: round(fret), touch, hard: held.hard });
+  };
+  const isStep = stage?.kind === "step";
+  const canJudge = isStep && scene.may_judge;
+  const order = page.strings.map((one) => one.number);
+  const beside = (by: 1 | -1) => {
+    const at = order.indexOf(selected) + by;
+    bench.choose(order[(at + order.length) % order.length] ?? selected);
+  };
+  const bow = page.bowed && playing.way !== "pluck" ? "Bow" : "Sound";
+  const bothWords = stage
+    ? `${bow} ${withReference ? `${page.reference.words} and ${labelOf(page, stage.own.string)}` : pair.length > 1 ? "both" : picked}`
+    : withReference
+      ? `${bow} ${page.reference.words} and ${picked}`
+      : `${bow} ${picked}`;
 
   return [
-    {
-      id: "both",
-      words: `Sound ${both}`,
-      key: "Space",
-      allowed: true,
-      run: sound(pair, stage.other.string === null),
-    },
+    { id: "both", words: bothWords, key: "Space", allowed: true, run: sound(pair, withReference) },
     {
       id: "alone",
       words: `${picked} alone`,
@@ -76,7 +126,13 @@ export function commandsOf(bench: Bench): Command[] {
       allowed: true,
       run: sound([selected], false),
     },
-    { id: "fork", words: "Fork alone", key: "f", allowed: true, run: sound([], true) },
+    {
+      id: "reference",
+      words: `${capital(page.reference.words)} alone`,
+      key: "f",
+      allowed: page.reference.sounds || page.reference.in_question || !stage,
+      run: sound([], true),
+    },
     {
       id: "damp",
       words: "Damp all",
@@ -84,30 +140,101 @@ export function commandsOf(bench: Bench): Command[] {
       allowed: true,
       run: (pressedAt) => act({ kind: "damp" }, pressedAt),
     },
-    { id: "tighten", words: "Tighten", key: "ArrowUp", held: true, allowed: true, run: turn(1) },
-    { id: "slacken", words: "Slacken", key: "ArrowDown", held: true, allowed: true, run: turn(-1) },
+    {
+      id: "mute",
+      words: scene.muted ? "Let the others ring" : "Keep the others quiet",
+      key: "m",
+      allowed: true,
+      run: () => act({ kind: "mute", on: !scene.muted }),
+    },
+    {
+      id: "playing",
+      words: "How you play",
+      key: "y",
+      allowed: true,
+      run: () => bench.open("playing"),
+    },
+    {
+      id: "tighten",
+      words: "Tighten",
+      key: "ArrowUp",
+      held: true,
+      allowed: true,
+      run: turn(1),
+      ...letGo,
+    },
+    {
+      id: "slacken",
+      words: "Slacken",
+      key: "ArrowDown",
+      held: true,
+      allowed: true,
+      run: turn(-1),
+      ...letGo,
+    },
+    {
+      id: "push",
+      words: playing.pushed ? "Stop pushing the peg in" : "Push the peg in",
+      key: "i",
+      allowed: wantsPushing(page, selected),
+      run: () => bench.play({ pushed: !playing.pushed }),
+    },
+    {
+      id: "fine",
+      words: playing.fine ? "Take the peg" : "Take the fine tuner",
+      key: "n",
+      allowed: string.fine_turns !== null,
+      run: () => bench.play({ fine: !playing.fine }),
+    },
+    {
+      id: "settle",
+      words: `Pull ${picked} to settle it`,
+      key: "p",
+      allowed: !(now?.broken ?? false),
+      run: () => act({ kind: "settle", string: selected }),
+    },
+    {
+      id: "replace",
+      words: `Put a new ${picked} on`,
+      key: "a",
+      allowed: now?.broken ?? false,
+      run: () => act({ kind: "replace", string: selected }),
+    },
     ...page.strings
+      .filter((one) => one.number <= 9)
       .toSorted((a, b) => a.number - b.number)
-      .map((string) => ({
-        id: `string-${string.number}`,
-        words: `Take the peg of ${string.label}`,
-        key: String(string.number),
+      .map((one) => ({
+        id: `string-${one.number}`,
+        words: `Take the peg of ${one.label}`,
+        key: String(one.number),
         allowed: true,
-        run: () => bench.choose(string.number),
+        run: () => bench.choose(one.number),
       })),
+    { id: "lower", words: "The peg before", key: "[", allowed: true, run: () => beside(-1) },
+    { id: "higher", words: "The next peg", key: "]", allowed: true, run: () => beside(1) },
     {
       id: "finger-down",
-      words: "Finger one fret lower",
+      words: "Finger towards the nut",
       key: "ArrowLeft",
-      allowed: stopped !== null && fret > 0,
-      run: () => stopped !== null && act({ kind: "stop", string: stopped, fret: fret - 1 }),
+      allowed: (held?.fret ?? 0) > 0,
+      run: () => moveFinger(-1),
     },
     {
       id: "finger-up",
-      words: "Finger one fret higher",
+      words: "Finger towards the bridge",
       key: "ArrowRight",
-      allowed: stopped !== null && fret < page.frets,
-      run: () => stopped !== null && act({ kind: "stop", string: stopped, fret: fret + 1 }),
+      allowed: held !== null,
+      run: () => moveFinger(1),
+    },
+    {
+      id: "hard",
+      words: held?.hard ? "Press lightly" : "Press hard",
+      key: "h",
+      allowed: held !== null && !held?.touched && (held?.fret ?? 0) > 0,
+      run: () => {
+        if (finger === null || !held) return;
+        act({ kind: "stop", string: finger, fret: held.fret, touch: false, hard: !held.hard });
+      },
     },
     { id: "low", words: "Low", key: "j", allowed: canJudge, run: () => bench.judge("low") },
     { id: "still", words: "Still", key: "k", allowed: canJudge, run: () => bench.judge("still") },
@@ -122,19 +249,51 @@ export function commandsOf(bench: Bench): Command[] {
     { id: "more", words: "More cents", key: ".", allowed: canJudge, run: () => bench.moreCents(1) },
     {
       id: "next",
-      words: isStep ? "Next" : "Finish and see",
+      words: stage === null || isLast(page, scene) ? "Finish and see" : "Next",
       key: "Enter",
       allowed: true,
       run: bench.next,
     },
-    ...(["ear", "ripple", "level"] as const).map((aid) => ({
+    ...(["ear", "ripple", "level", "tuner"] as const).map((aid) => ({
       id: aid,
-      words: { ear: "Help: ear", ripple: "Help: ripple", level: "Help: level" }[aid],
-      key: { ear: "e", ripple: "r", level: "w" }[aid],
+      words: `Help: ${aid}`,
+      key: { ear: "e", ripple: "r", level: "w", tuner: "t" }[aid],
       allowed: true,
-      run: () => act({ kind: "help", aid }),
+      run: () => bench.help(aid),
     })),
+    {
+      id: "tuner-settings",
+      words: "Set the tuner",
+      key: "o",
+      allowed: scene.aid === "tuner" || (stage?.by_tuner ?? false),
+      run: () => bench.open("tuner"),
+    },
+    {
+      id: "away",
+      words: "Come back later",
+      key: "c",
+      allowed: ["creep", "room", "nut"].some((one) => behaves(page, one)),
+      run: () => bench.open("away"),
+    },
     { id: "stand", words: "Stand view", key: "v", allowed: true, run: bench.toggleStand },
-    { id: "keys", words: "This list of keys", key: "?", allowed: true, run: bench.openKeys },
+    {
+      id: "keys",
+      words: "This list of keys",
+      key: "?",
+      allowed: true,
+      run: () => bench.open("keys"),
+    },
   ];
+}
+
+function isLast(page: AttemptPage, scene: Scene): boolean {
+  return scene.stage === page.stages.length - 1;
+}
+
+function round(fret: number): number {
+  return Math.round(fret * 100) / 100;
+}
+
+function capital(words: string): string {
+  return words.charAt(0).toUpperCase() + words.slice(1);
 }

@@ -101,7 +101,7 @@ function drawHistory(
   for (const sample of log.samples) {
     const before = run.at(-1);
     if (x(sample.at) < -20) continue;
-    if (sample.ripple === null || (before && sample.at - before.at > 250)) finish();
+    if (sample.ripple === null || (before && sample.at - before.at > 450)) finish();
     if (sample.ripple !== null) run.push(sample);
   }
   finish();

@@ -13,7 +13,7 @@ const Group = styled.section`
     font-size: 1rem;
   }
 `;
-const Cents = styled.div`
+const CentsRow = styled.div`
   display: grid;
   grid-template-columns: 44px 1fr 44px;
   align-items: center;
@@ -49,19 +49,19 @@ export function useJudging(stage: number): [Judging, (changed: Partial<Judging>)
 export type JudgeProps = {
   label: string;
   judging: Judging;
-  judged: boolean;
+  mayJudge: boolean;
   keys: { low: string; still: string; high: string };
   onVerdict: (verdict: Verdict) => void;
   onCents: (by: number) => void;
 };
 
 /** Say how the string sits, before anything tells. */
-export function Judge({ label, judging, judged, keys, onVerdict, onCents }: JudgeProps) {
+export function Judge({ label, judging, mayJudge, keys, onVerdict, onCents }: JudgeProps) {
   const { verdict, cents, asked } = judging;
   return (
     <Group aria-label={`How does ${label} sit?`}>
       <h2>How does {label} sit now?</h2>
-      {judged ? (
+      {!mayJudge ? (
         <Said>You have said it; the answer comes at the end.</Said>
       ) : (
         <>
@@ -72,17 +72,7 @@ export function Judge({ label, judging, judged, keys, onVerdict, onCents }: Judg
             onChoose={onVerdict}
           />
           {verdict === "low" || verdict === "high" ? (
-            <Cents>
-              <Button aria-label="Fewer cents" onPress={() => onCents(-1)}>
-                −
-              </Button>
-              <span aria-live="polite">
-                by {cents} {cents === 1 ? "cent" : "cents"}
-              </span>
-              <Button aria-label="More cents" onPress={() => onCents(1)}>
-                +
-              </Button>
-            </Cents>
+            <Cents verdict={verdict} cents={cents} onCents={onCents} />
           ) : (
             <Said role="status">
               {asked && verdict === null ? "First say what you believe: low, still or high?" : ""}
@@ -91,5 +81,25 @@ export function Judge({ label, judging, judged, keys, onVerdict, onCents }: Judg
         </>
       )}
     </Group>
+  );
+}
+
+type CentsProps = { verdict: Verdict | null; cents: number; onCents: (by: number) => void };
+
+/** By how many cents, where it is not still. */
+export function Cents({ verdict, cents, onCents }: CentsProps) {
+  if (verdict !== "low" && verdict !== "high") return null;
+  return (
+    <CentsRow>
+      <Button aria-label="Fewer cents" onPress={() => onCents(-1)}>
+        −
+      </Button>
+      <span aria-live="polite">
+        by {cents} {cents === 1 ? "cent" : "cents"}
+      </span>
+      <Button aria-label="More cents" onPress={() => onCents(1)}>
+        +
+      </Button>
+    </CentsRow>
   );
 }

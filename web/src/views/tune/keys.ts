@@ -53,9 +53,11 @@ export function useKeyMap(): [
 /** Something that repeats while it is held: at once, then after a moment 20 times a second. */
 export class Hold {
   private timer: ReturnType<typeof setTimeout> | undefined;
+  private ended: (() => void) | null = null;
 
-  start(run: (pressedAt: number) => void, pressedAt: number): void {
+  start(run: (pressedAt: number) => void, pressedAt: number, ended?: () => void): void {
     this.stop();
+    this.ended = ended ?? null;
     run(pressedAt);
     const again = () => {
       run(performance.now());
@@ -67,6 +69,9 @@ export class Hold {
   stop(): void {
     clearTimeout(this.timer);
     this.timer = undefined;
+    const ended = this.ended;
+    this.ended = null;
+    ended?.();
   }
 }
 
@@ -96,9 +101,11 @@ export function useKeys(commands: Command[], hold: Hold, active: boolean): void 
       const at = event.timeStamp;
       if (command.held) {
         const id = command.id;
-        hold.start((pressedAt) => {
-          latest.current.find((one) => one.id === id)?.run(pressedAt, coarse);
-        }, at);
+        hold.start(
+          (pressedAt) => latest.current.find((one) => one.id === id)?.run(pressedAt, coarse),
+          at,
+          command.ended,
+        );
       } else command.run(at, coarse);
     };
     const stop = () => hold.stop();

@@ -22,11 +22,11 @@ export const Screen = styled.main`
   min-height: 40rem;
   grid-template:
     "plan water side" minmax(0, 1fr) "dock dock dock" auto / 16.5rem minmax(0, 1fr)
-    16rem;
+    17.25rem;
   /* To be read from a music stand: the working part alone, larger. */
   &[data-stand="on"] {
     height: 100dvh;
-    grid-template-columns: 0 minmax(0, 1fr) 16rem;
+    grid-template-columns: 0 minmax(0, 1fr) 17.25rem;
     & > [data-area="plan"],
     [data-group="help"] {
       display: none;
@@ -64,11 +64,14 @@ export const PlanArea = styled.aside`
   display: flex;
   flex-direction: column;
   gap: 0.75rem;
-  overflow: auto;
   border-right: 1px solid ${ink.line};
   & > :last-child {
     margin-top: auto;
   }
+  & > ol {
+    flex: 0 1 auto;
+  }
+  overflow: hidden;
   ${tablet} {
     border-right: 0;
     border-top: 1px solid ${ink.line};
@@ -77,6 +80,7 @@ export const PlanArea = styled.aside`
     order: 6;
     border-top: 1.5px solid ${ink.text};
     padding: 1rem;
+    overflow: visible;
   }
 `;
 export const WaterArea = styled.section`
@@ -126,6 +130,28 @@ export const Basin = styled.div`
   flex: 1;
   min-height: 7rem;
 `;
+/** Something to be said before going on, between the words and the water. */
+export const Question = styled.section`
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0.5rem 1rem;
+  margin: 0.6rem 1.5rem 0;
+  padding: 0.6rem 0;
+  border-top: 1.5px solid ${ink.text};
+  border-bottom: 1px solid ${ink.line};
+  p {
+    flex: 1;
+    min-width: 12rem;
+    font-weight: 600;
+  }
+  [role="radiogroup"] {
+    min-width: 15rem;
+  }
+  ${phone} {
+    margin: 0.5rem 1rem 0;
+  }
+`;
 export const Over = styled.div`
   position: absolute;
   inset: 0;
@@ -162,9 +188,6 @@ export const SideArea = styled.aside`
     & > [data-group="sound"] {
       order: 2;
       border-top: 1.5px solid ${ink.text};
-      h2 {
-        display: none;
-      }
     }
     & > [data-group="judge"] {
       order: 4;
@@ -178,35 +201,70 @@ export const Group = styled.section`
   align-content: start;
   h2 {
     font-size: 1rem;
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+  }
+  h2 button {
+    margin: -0.6rem -0.5rem -0.6rem 0;
+    padding: 0.2rem 0.5rem;
+    font-size: 0.9375rem;
+    gap: 0.4rem;
   }
 `;
 /** The solid press first, then three smaller ones; side by side on a phone. */
 export const Sounds = styled.div`
+  button {
+    font-size: 0.9375rem;
+    white-space: nowrap;
+  }
+  & > :not(:first-child) {
+    font-size: 0.875rem;
+  }
+  button[aria-pressed="true"] {
+    border-color: ${ink.text};
+    border-width: 2.5px;
+  }
   display: grid;
   gap: 0.5rem;
   grid-template-columns: repeat(2, minmax(0, 1fr));
-  & > :nth-child(-n + 2) {
+  & > :first-child {
     grid-column: 1 / -1;
   }
   button {
-    padding: 0.4rem 0.6rem;
+    padding: 0.3rem 0.5rem;
+    gap: 0.3rem;
   }
   ${phone} {
-    grid-template-columns: 2fr 1fr 1fr;
-    & > :nth-child(2) {
-      grid-column: auto;
+    grid-template-columns: repeat(4, minmax(0, 1fr));
+    button {
+      justify-content: center;
+      padding: 0.3rem 0.2rem;
     }
   }
 `;
+/** Judging and going on: always in reach, whatever stands above has to scroll. */
 export const Push = styled.div`
   margin-top: auto;
+  position: sticky;
+  bottom: -1rem;
+  margin-bottom: -1rem;
+  padding: 0.6rem 0 1rem;
+  background: ${ink.paper};
+  ${phone} {
+    && {
+      position: static;
+      margin-bottom: 0;
+      padding: 0.6rem 1rem;
+    }
+  }
   display: grid;
   gap: 0.6rem;
 `;
 export const Dock = styled.section`
   grid-area: dock;
   display: grid;
-  grid-template-columns: 24rem minmax(0, 1fr);
+  grid-template-columns: 25rem minmax(0, 1fr);
   gap: 1.5rem;
   padding: 1rem 1.25rem;
   background: ${ink.shade};
@@ -224,19 +282,25 @@ export const Dock = styled.section`
 export const TurnPad = styled.div`
   display: grid;
   grid-template-columns: 1fr 1fr;
-  gap: 0.6rem;
-  & > :nth-child(3) {
+  gap: 0.5rem;
+  align-content: start;
+  & > [role="radiogroup"],
+  & > [data-wide] {
     grid-column: 1 / -1;
   }
   & > button {
     font-size: 1.125rem;
   }
 `;
-export const Strings = styled.div`
+export const Strings = styled.div<{ $columns: number }>`
   display: grid;
-  grid-template-columns: repeat(6, minmax(0, 1fr));
+  grid-template-columns: repeat(${({ $columns }) => $columns}, minmax(0, 1fr));
   gap: 0.6rem;
   ${phone} {
     gap: 0.3rem;
+    grid-template-columns: repeat(
+      ${({ $columns }) => ($columns <= 6 ? $columns : $columns === 8 ? 4 : 5)},
+      minmax(0, 1fr)
+    );
   }
 `;

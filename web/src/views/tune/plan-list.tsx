@@ -6,6 +6,9 @@ import { ink } from "../../theme/theme";
 const List = styled.ol`
   display: grid;
   gap: 0.15rem;
+  overflow: auto;
+  min-height: 6rem;
+  align-content: start;
 `;
 const Item = styled(AriaButton)`
   display: grid;
@@ -54,6 +57,11 @@ const Item = styled(AriaButton)`
   }
 `;
 
+/** A long plan scrolls by itself, and only where its current step is out of sight. */
+function intoView(element: HTMLElement | null): void {
+  element?.scrollIntoView({ block: "nearest" });
+}
+
 export type PlanListProps = {
   page: AttemptPage;
   scene: Scene;
@@ -65,10 +73,11 @@ export function PlanList({ page, scene, onGo }: PlanListProps) {
   return (
     <List aria-label="The plan">
       {page.stages.map((stage, index) => (
-        <li key={stage.title}>
+        <li key={`${index} ${stage.title}`}>
           <Item
             preventFocusOnPress
             aria-current={index === scene.stage ? "step" : false}
+            ref={index === scene.stage ? intoView : undefined}
             onPress={() => onGo(index)}
           >
             <span className="number">{index + 1}</span>

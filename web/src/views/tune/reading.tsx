@@ -1,8 +1,11 @@
 import { useEffect, useRef, useState } from "react";
 import styled from "styled-components";
 import type { Scene } from "../../api/client";
+import { Button } from "../../parts/button";
 import { ink, phone } from "../../theme/theme";
-import { capital } from "../words";
+import { capital, howFar } from "../words";
+import type { SessionState } from "./session";
+import { MODES } from "./tuner-sheet";
 import type { WaterLog } from "./water-log";
 
 const Panel = styled.div`
@@ -14,9 +17,18 @@ const Panel = styled.div`
     font-weight: 750;
     letter-spacing: -0.01em;
   }
+  strong sub {
+    font-size: 0.5em;
+    vertical-align: -0.1em;
+  }
   span {
     color: ${ink.quiet};
     font-size: 1.0625rem;
+  }
+  button {
+    margin-left: auto;
+    min-height: 44px;
+    font-size: 0.9375rem;
   }
   min-height: 4.5rem;
   ${phone} {
@@ -26,6 +38,9 @@ const Panel = styled.div`
       display: inline;
       font-size: 2.5rem;
       margin-right: 0.5rem;
+    }
+    button {
+      margin-left: 0;
     }
   }
 `;
@@ -39,8 +54,9 @@ const Unseen = styled.p`
 
 const LOOK_EVERY_MS = 200;
 const SPEAK_EVERY_MS = 1600;
+const COUNTED_TO_HZ = 15;
 
-/** Whether the pair can be heard right now, as the speaker plays it; looked at a few times a second. */
+/** Whether anything can be heard right now, as the speaker plays it; looked at a few times a second. */
 function useAudible(log: WaterLog): boolean {
   const [audible, setAudible] = useState(false);
   useEffect(() => {
@@ -51,6 +67,7 @@ function useAudible(log: WaterLog): boolean {
 }
 
 function beatsWords(hz: number): string {
+  if (hz > COUNTED_TO_HZ) return "too many";
   return hz < 0.05 ? "under 0.1" : hz.toFixed(1);
 }
 
@@ -64,53 +81,79 @@ function useTrend(hz: number | null): string {
   return kept.trend;
 }
 
-function fadedWords(scene: Scene, audible: boolean, log: WaterLog): string {
-  if (scene.aid === "ear" || audible || log.samples.length === 0) return "";
-  return "Faded. Sound it again.";
-}
-
-export type ReadingProps = { scene: Scene; log: WaterLog; label: string };
+export type ReadingProps = {
+  scene: Scene;
+  log: WaterLog;
+  label: string;
+  shown: SessionState["shown"];
+  onTuner: () => void;
+};
 
 /** The number that matters, as far as the aid shows it, and the same in words for a reader aloud. */
-export function Reading({ scene, log, label }: ReadingProps) {
+export function Reading({ scene, log, label, shown, onTuner }: ReadingProps) {
   const audible = useAudible(log);
-  const pair = audible ? scene.pair : null;
-  const beats = pair?.beats_hz ?? null;
-  const cents = pair?.offset_cents ?? null;
+  const beats = audible ? (scene.pair?.beats_hz ?? null) : null;
+  const cents = audible ? scene.offset_cents : null;
   const trend = useTrend(scene.pair?.beats_hz ?? null);
-  const unit = beats === null ? "" : `beats a second${trend ? `, ${trend}` : ""}`;
-  const size = cents === null ? "" : Math.abs(cents).toFixed(Math.abs(cents) < 9.95 ? 1 : 0);
-  const where =
-    cents === null || size === "0.0" ? "still" : `${size} cents ${cents < 0 ? "low" : "high"}`;
+  const wanted = scene.pair?.wanted_hz ?? 0;
+  const aim = wanted < 0.05 ? "" : `, to be ${wanted.toFixed(1)}`;
+  const unit = beats === null ? "" : `beats a second${aim}${trend ? `, ${trend}` : ""}`;
+  const where = cents === null ? "" : howFar(cents);
+  if (scene.aid === "tuner") return <TunerReading scene={scene} shown={shown} onTuner={onTuner} />;
 
-  let spoken = "";
+  let spoken = cents === null ? "" : `${capital(label)} ${where}`;
   if (beats !== null) {
-    spoken = `${cents === null ? "" : `${capital(label)} ${where}, `}beating ${beatsWords(beats)} a second${trend ? `, ${trend}` : ""}`;
+    const rate = beats > COUNTED_TO_HZ ? "too fast to count" : `${beatsWords(beats)} a second`;
+    spoken += `${spoken ? ", " : ""}beating ${rate}${trend ? `, ${trend}` : ""}`;
   }
+  const faded = scene.aid !== "ear" && !audible && log.samples.length > 0;
   return (
     <>
-      {scene.aid === "ear" || beats === null ? (
-        <Panel data-reading>
-          <span>{fadedWords(scene, audible, log)}</span>
-        </Panel>
-      ) : (
-        <Panel data-reading>
-          {cents === null ? (
-            <>
-              <strong data-testid="beats">{beatsWords(beats)}</strong>
-              <span>{unit}</span>
-            </>
-          ) : (
-            <>
-              <strong data-testid="offset">{capital(where)}</strong>
+      <Panel data-reading>
+        {scene.aid === "ear" || (beats === null && cents === null) ? (
+          <span>{faded ? "Faded. Sound it again." : ""}</span>
+        ) : cents === null ? (
+          <>
+            <strong data-testid="beats">{beatsWords(beats ?? 0)}</strong>
+            <span>{unit}</span>
+          </>
+        ) : (
+          <>
+            <strong data-testid="offset">{capital(where)}</strong>
+            {beats === null ? null : (
               <span>
                 <span data-testid="beats">{beatsWords(beats)}</span> {unit}
               </span>
-            </>
-          )}
-        </Panel>
-      )}
+            )}
+          </>
+        )}
+      </Panel>
       <Spoken words={spoken} />
+    </>
+  );
+}
+
+type TunerProps = { scene: Scene; shown: SessionState["shown"]; onTuner: () => void };
+
+/** What the tuner shows: the note first, then the offset, and how it is set. */
+function TunerReading({ scene, shown, onTuner }: TunerProps) {
+  const words = shown ? howFar(shown.cents, 0) : "";
+  return (
+    <>
+      <Panel data-reading>
+        {shown ? (
+          <strong data-testid="tuner">
+            {shown.name.slice(0, -1)}
+            <sub>{shown.name.slice(-1)}</sub> {words}
+          </strong>
+        ) : (
+          <strong>–</strong>
+        )}
+        <Button weight="bare" onPress={onTuner}>
+          Tuner at {scene.tuner.a4_hz} Hz, {MODES[scene.tuner.mode].toLowerCase()}
+        </Button>
+      </Panel>
+      <Spoken words={shown ? `The tuner shows ${shown.name}, ${words}` : ""} />
     </>
   );
 }

@@ -2,6 +2,7 @@
 
 import type { BenchAction, Scene, Schemas } from "../../api/client";
 import { player } from "../../sound/player";
+import type { Watch } from "../../sound/voices.worklet";
 import { Outbox } from "./outbox";
 
 type FromServer = Schemas["ToBrowser"];
@@ -14,6 +15,8 @@ export type SessionState = {
   scene: Scene | null;
   unsaved: number;
   notice: string | null;
+  /** What the tuner showed last, while its aid is on; null while it hears no one pitch. */
+  shown: { name: string; cents: number } | null;
 };
 
 const FIRST_RETRY_MS = 300;
@@ -25,7 +28,13 @@ export class Session {
   private readonly outbox: Outbox;
   private readonly tab = crypto.randomUUID();
   private readonly listeners = new Set<() => void>();
-  private state: SessionState = { link: "joining", scene: null, unsaved: 0, notice: null };
+  private state: SessionState = {
+    link: "joining",
+    scene: null,
+    unsaved: 0,
+    notice: null,
+    shown: null,
+  };
   private number = 0;
   private resent = 0;
   private clock = { at_s: 0, since: performance.now() };
@@ -68,6 +77,12 @@ export class Session {
     return true;
   }
 
+  /** Ask the tuner what it reads now. */
+  listen(flats: boolean): void {
+    if (this.state.link !== "live" || this.socket?.readyState !== WebSocket.OPEN) return;
+    this.socket.send(JSON.stringify({ kind: "listen", at_s: this.now(), flats }));
+  }
+
   /** Take the attempt back from another tab. */
   takeBack(): void {
     this.change({ link: "joining", notice: null });
@@ -94,6 +109,14 @@ export class Session {
       case "saved":
         this.outbox.saved(message.number);
         this.change({ unsaved: this.outbox.all.length, notice: null });
+        break;
+      case "shown":
+        this.change({
+          shown:
+            message.name === null || message.cents === null
+              ? null
+              : { name: message.name, cents: message.cents },
+        });
         break;
       case "trouble":
         this.change({ notice: message.message });
@@ -129,17 +152,9 @@ export class Session {
     this.pressed.delete(message.number);
     // What is sent again after a break has been heard once already.
     if (message.number > this.resent) player.play(message.sounds, pressedAt);
-    const pair = message.scene.pair;
-    const silent = pair === null || message.scene.aid === "ear";
-    player.watch(
-      silent
-        ? null
-        : {
-            own: [pair.own_voice, pair.own_partial - 1],
-            other: [pair.other_voice, pair.other_partial - 1],
-          },
-    );
-    this.change({ scene: message.scene });
+    player.watch(watched(message.scene));
+    const shown = message.scene.aid === "tuner" ? this.state.shown : null;
+    this.change({ scene: message.scene, shown });
   }
 
   private refused(message: Schemas["Refused"]): void {
@@ -175,4 +190,17 @@ export class Session {
     this.state = { ...this.state, ...changed };
     for (const listener of this.listeners) listener();
   }
+}
+
+/** What the picture is drawn from: the pair that beats, or one string alone where only its height is
+ * looked at; nothing by ear and by tuner. */
+function watched({ aid, pair, offset_voice }: Scene): Watch | null {
+  if (aid === "ear" || aid === "tuner") return null;
+  if (pair) {
+    return {
+      own: [pair.own_voice, pair.own_partial - 1],
+      other: [pair.other_voice, pair.other_partial - 1],
+    };
+  }
+  return offset_voice === null ? null : { own: [offset_voice, 0], other: null };
 }

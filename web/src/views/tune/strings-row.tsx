@@ -46,6 +46,20 @@ const Card = styled(AriaButton)`
   &[data-hovered] {
     border-color: ${ink.text};
   }
+  &[data-small] {
+    min-height: 62px;
+    padding: 0.25rem 0.4rem;
+    .note {
+      font-size: 1.25rem;
+    }
+    .state {
+      font-size: 0.8125rem;
+      line-height: 1.15;
+    }
+  }
+  &[data-small][aria-pressed="true"] {
+    padding: calc(0.25rem - 1.5px) calc(0.4rem - 1.5px);
+  }
   &[aria-pressed="true"] {
     border: 3px solid ${ink.text};
     padding: calc(0.5rem - 1.5px) calc(0.7rem - 1.5px);
@@ -72,6 +86,7 @@ const Card = styled(AriaButton)`
   }
 `;
 
+const MOST_IN_A_ROW = 8;
 const Unseen = styled.span`
   position: absolute;
   width: 1px;
@@ -83,19 +98,35 @@ const Unseen = styled.span`
 /** The strings from the lowest to the highest; the one whose peg is in the hand is framed. */
 export function StringsRow({ bench, commands }: { bench: Bench; commands: Command[] }) {
   const { page, scene, selected } = bench;
+  const many = page.strings.length > MOST_IN_A_ROW;
+  const columns = many ? Math.ceil(page.strings.length / 2) : page.strings.length;
   return (
-    <Strings role="group" aria-label="Which peg is in the hand">
+    <Strings role="group" aria-label="Which peg is in the hand" $columns={columns}>
       {page.strings.map((string) => {
         const now = scene.strings[string.number - 1];
         const key = commands.find((one) => one.id === `string-${string.number}`)?.key ?? "";
         const states = [
-          now && now.fret > 0 ? `fret ${now.fret}` : null,
+          now?.broken ? "snapped" : null,
+          now && now.fret > 0 && !now.touched ? `fret ${now.fret}` : null,
+          now?.touched ? "touched" : null,
+          now?.along ? "rings along" : null,
+          string.fine_turns && Math.abs(now?.fine ?? 0) > 0.75
+            ? `fine tuner nearly ${(now?.fine ?? 0) > 0 ? "in" : "out"}`
+            : null,
           string.number === selected ? "turning" : null,
         ].filter((words) => words !== null);
+        if (states.length === 0) {
+          const step = page.stages.findIndex(
+            (stage) => stage.kind === "step" && stage.own.string === string.number,
+          );
+          if (scene.judged.includes(step)) states.push("judged");
+          else if (step >= 0 && !scene.visited.includes(step)) states.push("waits");
+        }
         return (
           <Card
             key={string.number}
             preventFocusOnPress
+            data-small={many ? "" : undefined}
             aria-pressed={string.number === selected}
             onPress={() => bench.choose(string.number)}
           >
@@ -104,12 +135,18 @@ export function StringsRow({ bench, commands }: { bench: Bench; commands: Comman
               <sub>{string.note.slice(-1)}</sub>
             </span>
             <Unseen>
-              {string.label}, string {string.number}
+              {string.label}, string {string.written}
             </Unseen>
-            <span className="foot">
-              <span className="state">{states.join(", ")}</span>
-              <KeyHint>{keyWords(key)}</KeyHint>
-            </span>
+            {many ? (
+              <span className="state">
+                {states.length > 0 ? states.join(", ") : string.written}
+              </span>
+            ) : (
+              <span className="foot">
+                <span className="state">{states.join(", ")}</span>
+                {key ? <KeyHint>{keyWords(key)}</KeyHint> : null}
+              </span>
+            )}
           </Card>
         );
       })}

@@ -3,16 +3,23 @@ import { useEffect, useRef, useState, useSyncExternalStore } from "react";
 import { useLocation, useNavigate, useParams } from "react-router";
 import { type Aid, type AttemptPage, api, type BenchAction, queries, said } from "../../api/client";
 import { Button } from "../../parts/button";
+import { Choice } from "../../parts/choice";
 import { Dialog } from "../../parts/dialog";
 import { Notice } from "../../parts/notice";
 import { player } from "../../sound/player";
+import { VERDICTS } from "../words";
+import { AwaySheet } from "./away-sheet";
 import { Workbench } from "./bench-view";
+import { useBuzz } from "./buzz";
 import { type Bench, commandsOf, labelOf } from "./commands";
-import { MOST_CENTS, useJudging } from "./judging";
+import { Cents, MOST_CENTS, useJudging } from "./judging";
 import { KeySheet } from "./key-sheet";
 import { Hold, useKeyMap, useKeys } from "./keys";
 import { Centre, Choices } from "./layout";
+import { markWords } from "./marks";
+import { PlayingSheet, usePlaying } from "./playing";
 import { Session, type SessionState } from "./session";
+import { TunerSheet, useFlats } from "./tuner-sheet";
 import { WaterLog } from "./water-log";
 
 /** The bench: an attempt is opened, joined, and played. */
@@ -39,6 +46,7 @@ export function Tune() {
 }
 
 type Arrival = { aid?: Aid } | null;
+type Sheet = "keys" | "playing" | "tuner" | "away";
 
 function useSession(attempt: string): [Session, SessionState] {
   const [session] = useState(() => new Session(attempt));
@@ -63,11 +71,11 @@ function Joined({ attempt, page }: { attempt: string; page: AttemptPage }) {
     navigate(".", { replace: true, state: null });
     if (aid && aid !== scene.aid) session.act({ kind: "help", aid });
     const first = page.stages[0];
-    if (!first) return;
-    const strings = [first.own.string, first.other.string].filter((n): n is number => n !== null);
-    const reference = first.other.string === null;
-    const sound = () =>
-      session.act({ kind: "sound", strings, reference, strength: 0.7 }, performance.now());
+    const sides = first ? [first.own.string, first.other.string] : [page.strings[0]?.number ?? 1];
+    const strings = sides.filter((n): n is number => n !== null);
+    const reference =
+      page.reference.sounds && (first ? first.other.string === null && !first.by_tuner : true);
+    const sound = () => session.act({ kind: "sound", strings, reference }, performance.now());
     player.start().then(sound, () => undefined);
   }, [state.link, session, scene, page, navigate]);
 
@@ -88,10 +96,11 @@ function Joined({ attempt, page }: { attempt: string; page: AttemptPage }) {
       </Centre>
     );
   }
-  return <Playing page={page} session={session} state={{ ...state, scene }} />;
+  return <PlayingBench page={page} session={session} state={{ ...state, scene }} />;
 }
 
 const NO_SOUND = "This browser could not start its sound. Check its speaker, then reload the page.";
+const READ_EVERY_MS = 240;
 
 type PlayingProps = {
   page: AttemptPage;
@@ -99,25 +108,37 @@ type PlayingProps = {
   state: SessionState & { scene: NonNullable<SessionState["scene"]> };
 };
 
-function Playing({ page, session, state }: PlayingProps) {
+function PlayingBench({ page, session, state }: PlayingProps) {
   const { scene } = state;
   const [log] = useState(() => new WaterLog());
   const [hold] = useState(() => new Hold());
   const [picked, setPicked] = useState<{ stage: number; string: number } | null>(null);
   const [judging, changeJudging] = useJudging(scene.stage);
-  const [coarse, setCoarse] = useState(false);
+  const [playing, play] = usePlaying();
   const [stand, setStand] = useState(false);
   const [mute, setMute] = useState(false);
-  const [keysOpen, setKeysOpen] = useState(false);
+  const [sheet, setSheet] = useState<Sheet | null>(null);
   const [leaving, setLeaving] = useState<string[] | null>(null);
+  const [revealing, setRevealing] = useState<Aid | null>(null);
+  const [flats, setFlats] = useFlats();
   const [keyMap, assignKey, resetKeys] = useKeyMap();
-  const stage = page.stages[scene.stage] ?? page.stages[0];
-  if (!stage) throw new Error("a plan has at least one stage");
-  const selected = picked?.stage === scene.stage ? picked.string : (stage.own.string ?? 1);
+  const stage = page.stages[scene.stage] ?? null;
+  const first = stage?.own.string ?? page.strings[0]?.number ?? 1;
+  const selected = picked?.stage === scene.stage ? picked.string : first;
+  const buzz = useBuzz(scene.aid !== "ear");
   // What another stage, or another aid, has drawn has no place in this picture.
   useEffect(() => log.clear(), [log, scene.stage, scene.aid]);
-  const cents = scene.pair?.offset_cents ?? null;
+  const cents = scene.offset_cents;
   useEffect(() => log.show(cents), [log, cents]);
+  useEffect(() => {
+    if (scene.aid !== "tuner") return;
+    const timer = setInterval(() => session.listen(flats), READ_EVERY_MS);
+    return () => clearInterval(timer);
+  }, [session, scene.aid, flats]);
+  const { shown } = state;
+  useEffect(() => {
+    if (scene.aid === "tuner") log.read(shown?.cents ?? null);
+  }, [log, shown, scene.aid]);
 
   const act = (action: BenchAction, pressedAt: number | null = null) => {
     player.start().catch(() => setMute(true));
@@ -125,6 +146,7 @@ function Playing({ page, session, state }: PlayingProps) {
     const words = markWords(action, page);
     if (words) log.mark(words);
   };
+  const help = (aid: Aid) => act({ kind: "help", aid });
   const go = (to: number) => act({ kind: "next", stage: to });
   const finish = () => {
     const left = page.stages.filter((_, index) => !scene.visited.includes(index));
@@ -137,31 +159,41 @@ function Playing({ page, session, state }: PlayingProps) {
     stage,
     selected,
     verdict: judging.verdict,
+    playing,
     act,
+    play,
     choose: (string) => setPicked({ stage: scene.stage, string }),
     judge: (verdict) => changeJudging({ verdict }),
     moreCents: (by) =>
       changeJudging({ cents: Math.max(1, Math.min(MOST_CENTS, judging.cents + by)) }),
+    help: (aid) => {
+      const tells = aid === "level" || (aid === "tuner" && !stage?.by_tuner);
+      const told = scene.aid === "level" || scene.aid === "tuner";
+      if (tells && !told && scene.may_judge) setRevealing(aid);
+      else help(aid);
+    },
     next: () => {
-      if (stage.kind === "check") return finish();
-      if (!scene.judged.includes(scene.stage)) {
-        if (judging.verdict === null) return changeJudging({ asked: true });
+      if (stage === null || stage.kind === "check") {
+        return scene.stage < page.stages.length - 1 ? go(scene.stage + 1) : finish();
+      }
+      if (scene.may_judge && judging.verdict === null && !scene.judged.includes(scene.stage)) {
+        return changeJudging({ asked: true });
+      }
+      if (scene.may_judge && judging.verdict !== null) {
         const cents = judging.verdict === "still" ? 0 : judging.cents;
         act({ kind: "judge", verdict: judging.verdict, cents });
+        changeJudging({ verdict: null });
       }
       const last = scene.stage === page.stages.length - 1;
       if (last) finish();
       else go(scene.stage + 1);
     },
     toggleStand: () => setStand((on) => !on),
-    openKeys: () => setKeysOpen(true),
+    open: setSheet,
   };
-  const commands = commandsOf(bench).map((one) => ({
-    ...one,
-    key: keyMap[one.id] ?? one.key,
-    run: (pressedAt: number, shifted: boolean) => one.run(pressedAt, shifted || coarse),
-  }));
-  useKeys(commands, hold, !keysOpen && leaving === null);
+  const commands = commandsOf(bench).map((one) => ({ ...one, key: keyMap[one.id] ?? one.key }));
+  useKeys(commands, hold, sheet === null && leaving === null && revealing === null);
+  const close = () => setSheet(null);
 
   return (
     <>
@@ -172,28 +204,93 @@ function Playing({ page, session, state }: PlayingProps) {
         log={log}
         link={state.link}
         notice={state.notice ?? (mute ? NO_SOUND : null)}
+        shown={shown}
         judging={judging}
-        coarse={coarse}
         stand={stand}
-        onCoarse={setCoarse}
+        buzz={buzz}
         onGo={go}
         onFinish={finish}
         onTakeBack={() => session.takeBack()}
       />
       <KeySheet
         commands={commands}
-        isOpen={keysOpen}
-        onClose={() => setKeysOpen(false)}
+        isOpen={sheet === "keys"}
+        onClose={close}
         onAssign={(id, key) => assignKey(commands, id, key)}
         onReset={resetKeys}
       />
+      <PlayingSheet
+        playing={playing}
+        bowed={page.bowed}
+        fork={page.reference.voice === "fork"}
+        isOpen={sheet === "playing"}
+        onClose={close}
+        onPlay={play}
+      />
+      <TunerSheet
+        tuner={scene.tuner}
+        flats={flats}
+        isOpen={sheet === "tuner"}
+        onClose={close}
+        onSet={(tuner) => act({ kind: "set_tuner", ...tuner })}
+        onFlats={setFlats}
+      />
+      <AwaySheet
+        isOpen={sheet === "away"}
+        onClose={close}
+        onWait={(seconds) => {
+          close();
+          act({ kind: "wait", seconds });
+        }}
+      />
+      <Dialog
+        title="First say what you hear"
+        isOpen={revealing !== null}
+        onClose={() => setRevealing(null)}
+      >
+        <p>
+          Is {labelOf(page, stage?.own.string ?? null)} low, still or high now? Say it before the
+          picture tells you; being sure of what you hear is half of tuning.
+        </p>
+        <Choice
+          label="What do you hear?"
+          value={judging.verdict}
+          options={VERDICTS}
+          onChoose={(verdict) => changeJudging({ verdict })}
+        />
+        <Cents verdict={judging.verdict} cents={judging.cents} onCents={bench.moreCents} />
+        <Choices>
+          <Button
+            onPress={() => {
+              if (revealing) help(revealing);
+              setRevealing(null);
+            }}
+          >
+            Show it without saying
+          </Button>
+          <Button
+            weight="solid"
+            isDisabled={judging.verdict === null}
+            onPress={() => {
+              const { verdict } = judging;
+              if (verdict === null || revealing === null) return;
+              act({ kind: "judge", verdict, cents: verdict === "still" ? 0 : judging.cents });
+              changeJudging({ verdict: null });
+              help(revealing);
+              setRevealing(null);
+            }}
+          >
+            That is what I hear
+          </Button>
+        </Choices>
+      </Dialog>
       <Dialog
         title="Finish already?"
         role="alertdialog"
         isOpen={leaving !== null}
         onClose={() => setLeaving(null)}
       >
-        <p>Not gone through yet: {(leaving ?? []).join("; ")}. They bring no points.</p>
+        <p>Not gone through yet: {listed(leaving ?? [])}. They bring no points.</p>
         <Choices>
           <Button onPress={() => setLeaving(null)}>Go on tuning</Button>
           <Button
@@ -211,13 +308,9 @@ function Playing({ page, session, state }: PlayingProps) {
   );
 }
 
-function markWords(action: BenchAction, page: AttemptPage): string | null {
-  if (action.kind === "turn") return action.degrees > 0 ? "tighten" : "slacken";
-  if (action.kind === "damp") return "damp";
-  if (action.kind === "stop") return action.fret > 0 ? `fret ${action.fret}` : "open";
-  if (action.kind !== "sound") return null;
-  if (action.strings.length === 0) return "fork";
-  return action.reference || action.strings.length > 1
-    ? "sound"
-    : labelOf(page, action.strings[0] ?? 0);
+const MOST_LISTED = 6;
+
+function listed(titles: string[]): string {
+  if (titles.length <= MOST_LISTED) return titles.join("; ");
+  return `${titles.slice(0, MOST_LISTED).join("; ")} and ${titles.length - MOST_LISTED} more`;
 }

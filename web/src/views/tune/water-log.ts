@@ -70,6 +70,16 @@ export class WaterLog {
     this.cents = cents;
   }
 
+  /** A reading of the tuner: a surface without ripples; null where it hears no one pitch. */
+  read(cents: number | null): void {
+    const at = performance.now();
+    if (cents === null) this.push({ at, ripple: null, hz: 0, depth: 0, cents: null });
+    else {
+      this.heardAt = at;
+      this.push({ at, ripple: 0, hz: 0, depth: 0, cents });
+    }
+  }
+
   /** Whether the pair can be heard right now, as the speaker plays it. */
   audible(): boolean {
     return performance.now() - this.heardAt < FADED_MS;

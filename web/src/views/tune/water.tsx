@@ -52,7 +52,7 @@ export function Water({ log, aid }: { log: WaterLog; aid: Aid }) {
         width,
         height,
         now: performance.now(),
-        level: aid === "level",
+        level: aid === "level" || aid === "tuner",
         still: still.matches,
         colours,
       });

@@ -1,0 +1,387 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useSearchParams } from "react-router";
+import styled from "styled-components";
+import { type Aid, api, type Exercise, type Instrument, type School, said } from "../../api/client";
+import { Button } from "../../parts/button";
+import { Choice } from "../../parts/choice";
+import { Amount } from "../../parts/entry";
+import { Notice } from "../../parts/notice";
+import { Pick } from "../../parts/pick";
+import { Tick } from "../../parts/tick";
+import { ink, phone, tablet } from "../../theme/theme";
+import {
+  AIDS,
+  BEHAVIOURS,
+  BEHAVIOURS_IN_ORDER,
+  METHODS,
+  SCHOOLS,
+  STARTS,
+  STARTS_IN_ORDER,
+  TOLERANCES,
+} from "../words";
+import { REALISM, type Realism, realismOf, toggled } from "./realism";
+import { storeAid, storedAid, useStart } from "./start";
+
+const Main = styled.main`
+  display: grid;
+  grid-template-columns: minmax(0, 22rem) minmax(0, 22rem) minmax(0, 1fr);
+  grid-template-rows: auto auto 1fr;
+  gap: 1.5rem 2.5rem;
+  padding: 1.5rem;
+  align-content: start;
+  max-width: 82rem;
+  h1 {
+    grid-column: 1 / -1;
+  }
+  [data-life] {
+    grid-row: 2 / 4;
+    grid-column: 3;
+  }
+  ${tablet} {
+    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+    [data-life] {
+      grid-row: auto;
+      grid-column: 1 / -1;
+    }
+  }
+  ${phone} {
+    grid-template-columns: minmax(0, 1fr);
+    padding: 1.25rem 1rem 2rem;
+  }
+`;
+const Column = styled.section`
+  display: grid;
+  gap: 0.8rem;
+  align-content: start;
+  h2 {
+    font-size: 1.0625rem;
+  }
+`;
+const Ticks = styled.div`
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(15rem, 1fr));
+  gap: 0 1rem;
+`;
+const Begin = styled.div`
+  grid-column: 1 / 3;
+  grid-row: 3;
+  align-self: start;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.75rem 1.25rem;
+  align-items: center;
+  border-top: 1.5px solid ${ink.text};
+  padding-top: 1.1rem;
+  button {
+    font-size: 1.1875rem;
+    padding: 0.5rem 1.6rem;
+  }
+  p {
+    color: ${ink.quiet};
+  }
+  ${tablet} {
+    grid-column: 1 / -1;
+    grid-row: auto;
+  }
+`;
+const Quiet = styled.p`
+  color: ${ink.quiet};
+  font-size: 0.9375rem;
+`;
+
+/** What the address asks for, so that a plan or a piece of advice can lead here. */
+function asked(search: URLSearchParams): Exercise {
+  const text = (key: string) => search.get(key);
+  const start = text("start");
+  const method = text("method");
+  const fifth = search.get("fifth");
+  return {
+    instrument: text("instrument") ?? localStorage.getItem("meldrin:instrument") ?? "guitar",
+    method: method && (method === "free" || method in SCHOOLS) ? (method as School) : "unison",
+    start: STARTS_IN_ORDER.find((one) => one === start) ?? "hair",
+    tuning: text("tuning") ?? "standard",
+    came_from: text("from") ?? "",
+    a4_hz: Number(text("a4")) || 440,
+    fifth_cents: fifth === null ? null : Number(fifth),
+    behaviours: BEHAVIOURS_IN_ORDER.filter((one) => (text("life") ?? "").split(",").includes(one)),
+    tolerance: "settled",
+  };
+}
+
+/** Choose what to practise on the bench. */
+export function Choose() {
+  const [search] = useSearchParams();
+  const [exercise, set] = useState(() => asked(search));
+  const [aid, setAid] = useState(storedAid);
+  const start = useStart();
+  const change = (some: Partial<Exercise>) => set((before) => ({ ...before, ...some }));
+  const { instrument = "guitar", method = "unison", tuning = "standard" } = exercise;
+  const instruments = useQuery({
+    queryKey: ["instruments"],
+    queryFn: () => said(api.GET("/api/instruments")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const query = { instrument, ...(/\d/.test(tuning) ? { notes: tuning } : { tuning }) };
+  const schools = useQuery({
+    queryKey: ["schools", query],
+    queryFn: () => said(api.GET("/api/schools", { params: { query } })),
+    retry: false,
+  });
+  const serving = METHODS.filter(
+    (id) => schools.data?.find((one) => one.method === id)?.serves ?? true,
+  );
+  const school: School =
+    method === "free" || serving.some((id) => id === method) ? method : (serving[0] ?? "each");
+  const made = instruments.data?.find((one) => one.id === instrument);
+  const wanted: Exercise = { ...exercise, method: school, voice: exercise.voice ?? "" };
+  const voices = useQuery({
+    queryKey: ["voices", instrument, school, tuning, exercise.fifth_cents],
+    queryFn: () =>
+      said(
+        api.GET("/api/voices", {
+          params: {
+            query: {
+              instrument,
+              method: school,
+              tuning,
+              fifth_cents: exercise.fifth_cents ?? null,
+            },
+          },
+        }),
+      ),
+    retry: false,
+    enabled: schools.data !== undefined,
+  });
+  const behaviours = exercise.behaviours ?? [];
+  const error = start.error ?? instruments.error ?? schools.error;
+
+  return (
+    <Main>
+      <h1>What to practise on the bench</h1>
+      <Column>
+        <h2>The instrument and the way</h2>
+        <Pick
+          label="Instrument"
+          value={instrument}
+          options={(instruments.data ?? []).map((one) => ({ id: one.id, words: one.name }))}
+          onPick={(id) => {
+            localStorage.setItem("meldrin:instrument", id);
+            change({ instrument: id, tuning: "standard", came_from: "", out_string: 0, voice: "" });
+          }}
+        />
+        {made ? (
+          <TuningPick
+            label="Tuning"
+            made={made}
+            value={tuning}
+            onPick={(id) => change({ tuning: id })}
+          />
+        ) : null}
+        <Pick
+          label="School"
+          value={school}
+          options={[
+            ...serving.map((id) => ({ id, words: SCHOOLS[id].name, about: SCHOOLS[id].about })),
+            { id: "free" as const, words: "Free play", about: "No plan, no points" },
+          ]}
+          onPick={(id) => change({ method: id, voice: "" })}
+        />
+        {voices.data && voices.data.voices.length > 1 && school !== "tuner" ? (
+          <Pick
+            label="What gives the pitch"
+            value={exercise.voice || (voices.data.voices[0]?.voice ?? "")}
+            options={voices.data.voices.map(({ voice, words }) => ({
+              id: voice,
+              words: words.charAt(0).toUpperCase() + words.slice(1),
+            }))}
+            onPick={(voice) => change({ voice: voice as NonNullable<Exercise["voice"]> })}
+          />
+        ) : null}
+        {school === "fifths" ? (
+          <Fifths
+            value={exercise.fifth_cents ?? null}
+            onPick={(fifth_cents) => change({ fifth_cents })}
+          />
+        ) : null}
+      </Column>
+      <Column>
+        <h2>How it begins, and how exact it gets</h2>
+        <Pick
+          label="It begins"
+          value={exercise.start ?? "hair"}
+          options={STARTS_IN_ORDER.map((id) => ({
+            id,
+            words: STARTS[id].name,
+            about: STARTS[id].about,
+          }))}
+          onPick={(id) =>
+            change({
+              start: id,
+              out_string: 0,
+              out_cents: 0,
+              came_from: id === "retune" ? otherTuning(made, tuning) : "",
+            })
+          }
+        />
+        {exercise.start === "retune" && made ? (
+          <TuningPick
+            label="It stands in"
+            made={made}
+            value={exercise.came_from || "standard"}
+            onPick={(id) => change({ came_from: id })}
+          />
+        ) : null}
+        {exercise.start === "one" && made ? (
+          <OneOut made={made} exercise={exercise} change={change} />
+        ) : null}
+        <Pick
+          label="Full points for"
+          value={exercise.tolerance ?? "settled"}
+          options={(["first", "settled", "together", "fine"] as const).map((id) => ({
+            id,
+            words: TOLERANCES[id].name,
+            about: TOLERANCES[id].about,
+          }))}
+          onPick={(tolerance) => change({ tolerance })}
+        />
+        <div>
+          <Quiet>The picture helps, to begin with</Quiet>
+          <Choice
+            label="How much the picture helps"
+            value={aid}
+            options={(["ear", "ripple", "level", "tuner"] as const).map((id: Aid) => ({
+              id,
+              words: AIDS[id].name,
+            }))}
+            onChoose={(id) => {
+              storeAid(id);
+              setAid(id);
+            }}
+          />
+          <Quiet>{AIDS[aid].about}</Quiet>
+        </div>
+      </Column>
+      <Column data-life>
+        <h2>How true to life it is</h2>
+        <Choice
+          label="How true to life it is"
+          value={realismOf(behaviours) as Exclude<Realism, "own">}
+          options={(["plain", "lively", "life"] as const).map((id) => ({
+            id,
+            words: REALISM[id].words,
+          }))}
+          onChoose={(id) => change({ behaviours: REALISM[id].set })}
+        />
+        <Ticks>
+          {BEHAVIOURS_IN_ORDER.map((id) => (
+            <Tick
+              key={id}
+              words={BEHAVIOURS[id].name}
+              about={BEHAVIOURS[id].about}
+              isSelected={behaviours.some((one) => one === id)}
+              onChange={(on) => change({ behaviours: toggled(behaviours, id, on) })}
+            />
+          ))}
+        </Ticks>
+      </Column>
+      <Begin>
+        <Button
+          weight="solid"
+          size="tall"
+          isDisabled={start.isPending || !made}
+          onPress={() => start.mutate({ exercise: wanted, aid })}
+        >
+          Start and hear it
+        </Button>
+        <p>Starts quiet. With headphones on, keep the level low first.</p>
+        {error ? <Notice>{error.message}</Notice> : null}
+      </Begin>
+    </Main>
+  );
+}
+
+function otherTuning(made: Instrument | undefined, tuning: string): string {
+  return made?.tunings.find((one) => one.id !== tuning)?.id ?? "standard";
+}
+
+type TuningProps = {
+  label: string;
+  made: Instrument;
+  value: string;
+  onPick: (id: string) => void;
+};
+
+/** The tunings of the catalogue, and the one that was asked for by its notes. */
+function TuningPick({ label, made, value, onPick }: TuningProps) {
+  const known = made.tunings.some((one) => one.id === value);
+  const options = made.tunings.map((one) => ({ id: one.id, words: one.name, about: one.notes }));
+  if (!known) options.push({ id: value, words: value, about: "Your own notes" });
+  return <Pick label={label} value={value} options={options} onPick={onPick} />;
+}
+
+const FIFTHS = [
+  { id: "pure", words: "Pure fifths", cents: null },
+  { id: "equal", words: "Equal-tempered", cents: -1.955 },
+  { id: "narrow", words: "Narrowed by 1 cent", cents: -1 },
+  { id: "wide", words: "Widened by 1 cent", cents: 1 },
+] as const;
+
+function Fifths({
+  value,
+  onPick,
+}: {
+  value: number | null;
+  onPick: (cents: number | null) => void;
+}) {
+  const known = FIFTHS.find((one) => one.cents === value);
+  return (
+    <Pick
+      label="How wide the fifths are"
+      value={known?.id ?? "other"}
+      options={[
+        ...FIFTHS.map(({ id, words }) => ({ id: id as string, words })),
+        ...(known ? [] : [{ id: "other", words: `Changed by ${value} cents` }]),
+      ]}
+      onPick={(id) => onPick(FIFTHS.find((one) => one.id === id)?.cents ?? null)}
+    />
+  );
+}
+
+type OneProps = {
+  made: Instrument;
+  exercise: Exercise;
+  change: (some: Partial<Exercise>) => void;
+};
+
+/** Which string is put out on purpose, and by how much; by lot unless it is said. */
+function OneOut({ made, exercise, change }: OneProps) {
+  const out = exercise.out_string ?? 0;
+  return (
+    <>
+      <Pick
+        label="The string that is out"
+        value={String(out)}
+        options={[
+          { id: "0", words: "By lot" },
+          ...made.strings.map((string) => ({
+            id: String(string.number),
+            words: `String ${string.written}, ${string.note}`,
+          })),
+        ]}
+        onPick={(id) =>
+          change({ out_string: Number(id), out_cents: id === "0" ? 0 : exercise.out_cents || -20 })
+        }
+      />
+      {out ? (
+        <Amount
+          label="Out by so many cents (below: with a minus)"
+          value={exercise.out_cents ?? -20}
+          low={-60}
+          high={60}
+          onEnter={(out_cents) => change({ out_cents })}
+        />
+      ) : null}
+    </>
+  );
+}

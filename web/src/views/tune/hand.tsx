@@ -1,0 +1,93 @@
+import styled from "styled-components";
+import { Button } from "../../parts/button";
+import { Choice } from "../../parts/choice";
+import { ink } from "../../theme/theme";
+import { type Bench, type Command, labelOf, stringOf, wantsPushing } from "./commands";
+import { type Hold, keyWords } from "./keys";
+import { TurnPad } from "./layout";
+
+const Extras = styled.div`
+  grid-column: 1 / -1;
+  display: flex;
+  gap: 0.5rem;
+  button {
+    flex: 1;
+    padding: 0.4rem 0.7rem;
+  }
+  &:empty {
+    display: none;
+  }
+  button[aria-pressed="true"] {
+    border-color: ${ink.text};
+    border-width: 2.5px;
+  }
+`;
+const SIZES = ["small", "large", "wind"] as const;
+
+export type HandProps = {
+  bench: Bench;
+  by: (id: string) => Command;
+  hold: Hold;
+  isLive: boolean;
+};
+
+/** The hand at the peg: tighten and slacken, how far a turn goes, peg or fine tuner. */
+export function Hand({ bench, by, hold, isLive }: HandProps) {
+  const { page, scene, selected, playing } = bench;
+  const label = labelOf(page, selected);
+  const string = stringOf(page, selected);
+  const broken = scene.strings[selected - 1]?.broken ?? false;
+  const fine = playing.fine && string.fine_turns !== null;
+  const turning = (id: string) => ({
+    hint: keyWords(by(id).key),
+    isDisabled: !isLive || broken,
+    onPressStart: () => hold.start((at) => by(id).run(at, false), performance.now(), by(id).ended),
+    onPressEnd: () => hold.stop(),
+  });
+  const press = (id: string) => ({
+    hint: keyWords(by(id).key),
+    isDisabled: !isLive || !by(id).allowed,
+    onPress: () => by(id).run(performance.now(), false),
+  });
+  return (
+    <TurnPad>
+      {broken ? (
+        <Button weight="solid" size="tall" data-wide {...press("replace")}>
+          {by("replace").words}
+        </Button>
+      ) : (
+        <>
+          <Button weight="solid" size="tall" data-turn {...turning("slacken")}>
+            Slacken {label}
+          </Button>
+          <Button weight="solid" size="tall" data-turn {...turning("tighten")}>
+            Tighten {label}
+          </Button>
+        </>
+      )}
+      <Choice
+        label="Size of a turn"
+        value={SIZES[playing.size]}
+        options={[
+          { id: "small", words: "Small" },
+          { id: "large", words: "Large", hint: playing.size === 0 ? "Shift" : undefined },
+          { id: "wind", words: "Wind", hint: playing.size === 1 ? "Shift" : undefined },
+        ]}
+        onChoose={(size) => bench.play({ size: SIZES.indexOf(size) as 0 | 1 | 2 })}
+      />
+      <Extras>
+        {string.fine_turns ? (
+          <Button {...press("fine")} aria-pressed={fine}>
+            {fine ? "Fine tuner" : "Peg"}
+          </Button>
+        ) : null}
+        {wantsPushing(page, selected) && !fine ? (
+          <Button {...press("push")} aria-pressed={playing.pushed}>
+            Push in
+          </Button>
+        ) : null}
+        <Button {...press("settle")}>Pull</Button>
+      </Extras>
+    </TurnPad>
+  );
+}

@@ -1,0 +1,28 @@
+// What an action is called on the picture.
+
+import type { AttemptPage, BenchAction } from "../../api/client";
+import { labelOf } from "./commands";
+
+export function markWords(action: BenchAction, page: AttemptPage): string | null {
+  switch (action.kind) {
+    case "turn":
+      return action.degrees > 0 ? "tighten" : "slacken";
+    case "damp":
+      return "damp";
+    case "settle":
+      return "pull";
+    case "replace":
+      return "new string";
+    case "wait":
+      return "later";
+    case "stop":
+      if (action.fret === 0) return "open";
+      return action.touch ? "touch" : `fret ${action.fret}`;
+    case "sound":
+      if (action.strings.length === 0) return page.reference.words;
+      if (action.reference || action.strings.length > 1) return "sound";
+      return labelOf(page, action.strings[0] ?? 0);
+    default:
+      return null;
+  }
+}

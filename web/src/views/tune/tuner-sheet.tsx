@@ -1,0 +1,87 @@
+import { useState } from "react";
+import styled from "styled-components";
+import type { Mode, Scene } from "../../api/client";
+import { Button } from "../../parts/button";
+import { Choice } from "../../parts/choice";
+import { Dialog } from "../../parts/dialog";
+import { Amount } from "../../parts/entry";
+import { Choices } from "./layout";
+
+const FLATS = "meldrin:flats";
+const Rows = styled.div`
+  display: grid;
+  gap: 1rem;
+  h3 {
+    font-size: 1rem;
+    margin-bottom: 0.35rem;
+  }
+`;
+export const MODES: Record<Mode, string> = {
+  chromatic: "Any note",
+  instrument: "This instrument",
+  lowered: "Half a step down",
+};
+
+/** Whether black keys are named as flats; kept in this browser. */
+export function useFlats(): [boolean, (flats: boolean) => void] {
+  const [flats, set] = useState(localStorage.getItem(FLATS) === "yes");
+  return [
+    flats,
+    (next) => {
+      localStorage.setItem(FLATS, next ? "yes" : "no");
+      set(next);
+    },
+  ];
+}
+
+export type TunerSheetProps = {
+  tuner: Scene["tuner"];
+  flats: boolean;
+  isOpen: boolean;
+  onClose: () => void;
+  onSet: (tuner: Scene["tuner"]) => void;
+  onFlats: (flats: boolean) => void;
+};
+
+/** How the tuner is set: what it calls A, which notes it knows, and how it names the black keys. */
+export function TunerSheet({ tuner, flats, isOpen, onClose, onSet, onFlats }: TunerSheetProps) {
+  return (
+    <Dialog title="The tuner" isOpen={isOpen} onClose={onClose}>
+      <Rows>
+        <Amount
+          label="It takes A for, in hertz"
+          value={tuner.a4_hz}
+          low={390}
+          high={470}
+          onEnter={(a4_hz) => onSet({ ...tuner, a4_hz })}
+        />
+        <div>
+          <h3>It looks for</h3>
+          <Choice
+            label="It looks for"
+            value={tuner.mode}
+            options={(Object.keys(MODES) as Mode[]).map((id) => ({ id, words: MODES[id] }))}
+            onChoose={(mode) => onSet({ ...tuner, mode })}
+          />
+        </div>
+        <div>
+          <h3>It names the black keys</h3>
+          <Choice
+            label="It names the black keys"
+            value={flats ? "flats" : "sharps"}
+            options={[
+              { id: "sharps", words: "As sharps" },
+              { id: "flats", words: "As flats" },
+            ]}
+            onChoose={(id) => onFlats(id === "flats")}
+          />
+        </div>
+      </Rows>
+      <Choices>
+        <Button weight="solid" onPress={onClose}>
+          Done
+        </Button>
+      </Choices>
+    </Dialog>
+  );
+}
