@@ -10,10 +10,10 @@ from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
 from meldrin.core.sound.partials import (
     PLUCKED_AT,
     PartialTable,
-    fork,
-    plucked_string,
+    plucked,
     string_partials_hz,
 )
+from meldrin.core.sound.references import fork
 from meldrin.core.sound.render import Samples, limited, render
 from meldrin.core.strings import sounding_hz, strain_at_frequency
 
@@ -48,9 +48,8 @@ class Tables(unittest.TestCase):
     def test_partials_that_have_a_node_where_it_is_plucked_are_silent(self) -> None:
         # fret 12 halves the length: the share from the bridge is 0.28, and sin(25 * 0.28 pi) = 0
         strain = strain_at_frequency(GUITAR.string(5), 110.0)
-        table = plucked_string(
-            GUITAR.string(5), GUITAR.losses, strain=strain, fret=12, strength=1.0
-        )
+        frequencies = string_partials_hz(GUITAR.string(5), strain=strain, fret=12, count=30)
+        table = plucked(frequencies, GUITAR.losses, strength=1.0, place=PLUCKED_AT * 2)
         self.assertAlmostEqual(PLUCKED_AT * 2 * 25, 7.0)
         self.assertAlmostEqual(table.amplitudes[24], 0.0, places=12)
         # force of partial n is sin(n pi x)/n: the second over the first at x = 0.28
@@ -69,13 +68,13 @@ class Tables(unittest.TestCase):
         self.assertAlmostEqual(GUITAR.losses.decay_s(330.0), 3.0, delta=0.1)
 
     def test_six_strings_and_the_fork_stay_within_reach_of_the_limiter(self) -> None:
-        two = 2 * 0.5 * 0.7 + sum(fork(a4_hz=440.0).amplitudes)
+        two = 2 * 0.5 * 0.7 + sum(fork(hz=440.0).amplitudes)
         self.assertLess(two, 1.0)
 
     def test_the_fork_calibrates(self) -> None:
-        self.assertEqual(fork(a4_hz=442.0).frequencies_hz[0], 442.0)
+        self.assertEqual(fork(hz=442.0).frequencies_hz[0], 442.0)
         with self.assertRaises(OutOfRange):
-            fork(a4_hz=500.0)
+            fork(hz=math.nan)
 
     def test_a_table_is_whole_and_finite(self) -> None:
         with self.assertRaises(MeldrinError):
@@ -159,6 +158,46 @@ class Rendering(unittest.TestCase):
         loud = limited(np.array([-9.0, -0.71, 0.71, 9.0]))
         self.assertTrue(np.all(np.abs(loud) <= 1.0))
         self.assertTrue(np.all(np.diff(loud) > 0.0))
+
+    def test_what_is_kept_up_does_not_fall_until_it_is_let_go(self) -> None:
+        table = PartialTable((400.0,), (0.2,), (0.1,), (0.0,), 0.0, sustain_s=0.5)
+        samples = render([(0.0, Start(1, table))], duration_s=1.2, sample_rate=RATE)
+        loud = [float(np.max(np.abs(samples[round(t * RATE) :][:480]))) for t in (0.1, 0.45, 0.6)]
+        self.assertAlmostEqual(loud[0], 0.2, delta=1e-3)
+        self.assertAlmostEqual(loud[1], 0.2, delta=1e-3)
+        self.assertAlmostEqual(loud[2], 0.2 * math.exp(-1.0), delta=2e-3)
+
+    def test_a_window_is_what_the_whole_holds_there(self) -> None:
+        # sharp starts, glides, twins, sustain and release, cut anywhere
+        first = PartialTable(
+            (300.0, 600.5, 901.0), (0.1, -0.05, 0.02), (1.0, 0.5, 0.2), (0.0, 1.0, 2.0), 0.01,
+            glide_cents=12.0, glide_s=0.1,
+        )  # fmt: skip
+        second = PartialTable((440.0,), (0.1,), (0.3,), (0.5,), 0.05, sustain_s=1.0)
+        events: Timed = [
+            (0.0, Start(1, first)),
+            (0.4, Retune(1, (310.0, 620.0, 931.0), 0.04)),
+            (0.42, Retune(1, (309.0, 618.0, 928.0), 0.04)),
+            (0.5, Start(2, second, delay_s=0.1)),
+            (1.3, Release(1, 0.05)),
+            (1.7, Release(2, 0.05)),
+        ]
+        whole = render(events, duration_s=2.5, sample_rate=RATE)
+        for begin_s in (0.0, 0.1, 0.41, 0.58, 1.29, 1.75):
+            part = render(events, duration_s=0.3, sample_rate=RATE, begin_s=begin_s)
+            begin = round(begin_s * RATE)
+            off = np.max(np.abs(part - whole[begin : begin + len(part)]))
+            self.assertLess(off, 1e-7, begin_s)
+
+    def test_a_sharp_start_gains_the_phase_of_its_integral(self) -> None:
+        # f (1 + g e^(-t/tau)): after it has gone, f g tau turns have been gained
+        table = PartialTable((400.0,), (0.3,), (1e6,), (0.0,), 0.0, glide_cents=20.0, glide_s=0.05)
+        samples = render([(0.0, Start(1, table))], duration_s=1.5, sample_rate=RATE)
+        time = np.arange(RATE, len(samples)) / RATE
+        turns = 400.0 * (time + (2 ** (20 / 1200) - 1) * 0.05)
+        off = np.max(np.abs(samples[RATE:] - 0.3 * np.sin(2 * np.pi * turns)))
+        # a sum over frames stands for the integral: half a frame of the first deviation
+        self.assertLess(off, 0.3 * 2 * np.pi * 400.0 * 0.0117 / RATE)
 
     def test_impossible_requests(self) -> None:
         with self.assertRaises(OutOfRange):

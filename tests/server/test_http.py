@@ -52,6 +52,98 @@ class Pages(ServerTest):
         self.assertEqual(self.client.get("/enter/guess").status_code, 404)
 
 
+class Finished(ServerTest):
+    """What an attempt gives once it is finished, and not before."""
+
+    def play(self, attempt: str) -> None:
+        with self.client.websocket_connect(f"/api/attempts/{attempt}/bench") as socket:
+            socket.send_json({"kind": "hello", "tab": "tab-0001"})
+            for number, action in enumerate(
+                (
+                    {"kind": "sound", "strings": [2], "reference": True},
+                    {"kind": "turn", "string": 2, "degrees": 2.0},
+                    {"kind": "judge", "verdict": "low", "cents": 5},
+                    {"kind": "finish"},
+                ),
+                start=1,
+            ):
+                socket.send_json(
+                    {"kind": "act", "number": number, "at_s": float(number), "action": action}
+                )
+            while socket.receive_json() != {"kind": "saved", "number": 4}:
+                pass
+
+    def test_replay_sound_and_file(self) -> None:
+        attempt = self.begin(instrument="viola", method="fifths")
+        for part in ("replay", "sound.wav", "attempt.json"):
+            reply = self.client.get(f"/api/attempts/{attempt}/{part}")
+            self.assertEqual(reply.status_code, 422)
+            self.assertIn("Finish the attempt first", reply.json()["detail"])
+        self.play(attempt)
+        replay = self.client.get(f"/api/attempts/{attempt}/replay").json()
+        self.assertEqual(replay["duration_s"], 4.0)
+        self.assertEqual(replay["frames"][0]["action"]["kind"], "sound")
+        sound = self.client.get(f"/api/attempts/{attempt}/sound.wav")
+        self.assertEqual(sound.content[:4], b"RIFF")
+        self.assertIn("attachment", sound.headers["content-disposition"])
+        file = self.client.get(f"/api/attempts/{attempt}/attempt.json")
+        headers = {"content-type": "text/plain"}
+        brought = self.client.post("/api/attempts/import", content=file.content, headers=headers)
+        self.assertEqual(brought.status_code, 201, brought.text)
+        first, again = (
+            self.client.get(f"/api/attempts/{one}").json()
+            for one in (attempt, brought.json()["id"])
+        )
+        self.assertNotEqual(first["summary"]["id"], again["summary"]["id"])
+        self.assertEqual(first["outcome"], again["outcome"])
+
+    def test_nobody_else_s(self) -> None:
+        attempt = self.begin(instrument="viola", method="fifths")
+        self.play(attempt)
+        stranger = self.another_guest()
+        for part in ("replay", "sound.wav", "attempt.json"):
+            reply = stranger.get(f"/api/attempts/{attempt}/{part}")
+            self.assertEqual(reply.status_code, 404)
+
+    def test_what_is_no_file_is_refused_in_a_sentence(self) -> None:
+        headers = {"content-type": "text/plain"}
+        for body in (b"", b"{}", b"\xff\xfe", b"[1]"):
+            reply = self.client.post("/api/attempts/import", content=body, headers=headers)
+            self.assertEqual(reply.status_code, 422, body)
+            self.assertTrue(reply.json()["detail"].endswith("."))
+
+
+class Choosing(ServerTest):
+    def test_every_exercise_that_can_be_chosen_opens(self) -> None:
+        for exercise in (
+            {"instrument": "sitar", "method": "drone"},
+            {"instrument": "banjo", "method": "free"},
+            {"instrument": "violin", "method": "fifths", "fifth_cents": -1.5, "voice": "oboe"},
+            {"instrument": "guitar", "method": "tuner", "start": "retune", "tuning": "dadgad",
+             "came_from": "standard"},
+            {"instrument": "cello", "method": "each", "behaviours": ["creep", "room"]},
+            {"instrument": "mandola", "method": "unison", "tuning": "C3 G3 D4 G4"},
+        ):  # fmt: skip
+            page = self.client.get(f"/api/attempts/{self.begin(**exercise)}").json()
+            told = page["summary"]["exercise"]
+            self.assertEqual({**told, **exercise}, told)
+            self.assertNotIn("seed", told)
+
+    def test_what_can_sound_the_reference(self) -> None:
+        query = {"instrument": "viola", "method": "fifths"}
+        voices = self.client.get("/api/voices", params=query).json()["voices"]
+        self.assertEqual(voices[0], {"voice": "fork", "words": "fork"})
+        self.assertIn("oboe", [one["voice"] for one in voices])
+        drone = self.client.get("/api/voices", params={"instrument": "sitar", "method": "drone"})
+        self.assertEqual([one["voice"] for one in drone.json()["voices"]], ["drone"])
+
+    def test_the_rubric_is_told_whole(self) -> None:
+        page = self.client.get("/api/rubric").json()
+        self.assertEqual(sum(part["points"] for part in page["parts"]), 100.0)
+        self.assertEqual(len(page["rules"]), 10)
+        self.assertEqual([one["full_cents"] for one in page["tolerances"]], [15.0, 6.0, 3.0, 1.0])
+
+
 class BadInput(ServerTest):
     def test_refused_with_a_sentence_that_names_the_field(self) -> None:
         for body, words in (
@@ -64,6 +156,13 @@ class BadInput(ServerTest):
             ({"instrument": "x" * 1000}, "instrument: "),
             ({"instrument": 5}, "instrument: "),
             ({"method": "magic"}, "method: "),
+            ({"behaviours": ["lies"]}, "behaviours.0: "),
+            ({"tuning": "q"}, "no tuning “q”"),
+            ({"tuning": "E9 E9 E9 E9 E9 E9"}, "not made for it"),
+            ({"start": "retune"}, "name it in came_from"),
+            ({"voice": "drone"}, "cannot give this reference"),
+            ({"out_string": 9}, "no string 9"),
+            ({"fifth_cents": 99}, "fifth_cents: "),
             ({"seed": 1}, "seed: "),
             ([], "message"),
         ):

@@ -3,7 +3,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from meldrin.core.bench import TimedAction, Turn
+from meldrin.core.bench import Setup, TimedAction, Turn
 from meldrin.server.journal import Journal
 from meldrin.services.attempts import Numbered, open_attempt, start_attempt, take_over
 from meldrin.services.identity import welcome_guest
@@ -52,15 +52,8 @@ class JournalTest(unittest.TestCase):
 
     def seat(self, holder: str) -> tuple[str, Seat]:
         with self.sessions() as session:
-            begun = start_attempt(
-                session,
-                learner=self.learner,
-                instrument="guitar",
-                method="unison",
-                start="hair",
-                a4_hz=440.0,
-                now=NOW,
-            )
+            setup = Setup("guitar", "unison", "hair", 3)
+            begun = start_attempt(session, setup, learner=self.learner, now=NOW)
             record = take_over(session, begun.id, learner=self.learner, holder=holder)
         return begun.id, Seat(record.key, holder)
 

@@ -1,3 +1,4 @@
+import json
 import tempfile
 import unittest
 from pathlib import Path
@@ -7,6 +8,7 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy import Connection, text
 
+from meldrin.core.bench import Setup, setup_from_record
 from meldrin.core.errors import MeldrinError
 from meldrin.store.engine import migration_config, open_engine
 from meldrin.store.mariadb import MariaDb
@@ -31,6 +33,36 @@ class Migrations(unittest.TestCase):
             left = connection.execute(text("SHOW TABLES")).scalars().all()
             self.assertEqual(left, ["alembic_version"])
             connection.execute(text("DROP DATABASE meldrin_moved"))
+
+    def test_an_attempt_of_the_first_version_keeps_its_exercise_both_ways(self) -> None:
+        access = database()
+        engine = open_engine(access.url)
+        self.addCleanup(engine.dispose)
+        with engine.begin() as connection:
+            connection.execute(text("CREATE DATABASE meldrin_older"))
+        other = open_engine(access.url.rsplit("/", 1)[0] + "/meldrin_older")
+        self.addCleanup(other.dispose)
+        row = "SELECT instrument, method, start, seed, a4_hz FROM attempts"
+        with other.begin() as connection:
+            self.migrate(connection, command.upgrade, "20261123")
+            connection.execute(
+                text("INSERT INTO learners VALUES (1, REPEAT('x', 32), '2026-11-23 10:00:00')")
+            )
+            connection.execute(
+                text(
+                    "INSERT INTO attempts (id, public_id, learner_id, engine, instrument, method,"
+                    " start, seed, a4_hz, created_at) VALUES (1, 'a', 1, 1, 'guitar', 'unison',"
+                    " 'month', 77, 442.5, '2026-11-23 10:00:00')"
+                )
+            )
+            before = connection.execute(text(row)).one()
+            self.migrate(connection, command.upgrade, "head")
+            stored = connection.execute(text("SELECT setup FROM attempts")).scalar_one()
+            expected = Setup("guitar", "unison", "month", 77, 442.5)
+            self.assertEqual(setup_from_record(json.loads(stored)), expected)
+            self.migrate(connection, command.downgrade, "20261123")
+            self.assertEqual(connection.execute(text(row)).one(), before)
+            connection.execute(text("DROP DATABASE meldrin_older"))
 
     def migrate(self, connection: Connection, how: object, to: str) -> None:
         config = migration_config()

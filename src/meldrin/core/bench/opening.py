@@ -10,7 +10,6 @@ from meldrin.core.catalogue import tuning_said
 from meldrin.core.pitch import equal_tempered_hz, shifted_by_cents
 from meldrin.core.strings import (
     design_tension_n,
-    frequency_at_strain,
     strain_at_tension,
     strain_sounding,
     tension_at_strain,
@@ -18,16 +17,12 @@ from meldrin.core.strings import (
 
 SLACK_SHARES: Final = (0.05, 0.12)  # of normal tension: loose and flapping
 DAMP_DAYS_CENTS: Final = 6.0  # what a damp week leaves on top of the weather itself
-Between = tuple[float, float]
 
 
 def opening(setup: Setup) -> State:
     """Return the state an attempt opens with: silent, the first stage's fingers in place."""
     rig = rig_of(setup)
-    strains = [
-        strain_sounding(string, frequency_hz=hz, fret=0, number=1)
-        for string, hz in zip(rig.strings, _pitches_hz(rig), strict=True)
-    ]
+    strains = _strains(rig)
     total_n = sum(
         tension_at_strain(string, strain)
         for string, strain in zip(rig.strings, strains, strict=True)
@@ -57,27 +52,25 @@ def opening(setup: Setup) -> State:
     return state.but(visited=frozenset({0}), aids_used=frozenset({(0, state.aid)}))
 
 
-def _pitches_hz(rig: Rig) -> list[float]:
-    """Return the pitch each open string begins at, string 1 first."""
-    setup, plan = rig.setup, rig.plan
+def _strains(rig: Rig) -> list[float]:
+    """Return the strain each string begins with, string 1 first."""
+    setup, goals = rig.setup, rig.plan.targets_hz
     if setup.start == "slack":
         draw = random.Random(setup.seed)
         low, high = SLACK_SHARES
         return [
-            frequency_at_strain(
-                string,
-                strain_at_tension(
-                    string, (low + (high - low) * draw.random()) * design_tension_n(string)
-                ),
+            strain_at_tension(
+                string, (low + (high - low) * draw.random()) * design_tension_n(string)
             )
             for string in rig.strings
         ]
-    goals: tuple[float, ...] = plan.targets_hz
     if setup.start == "retune":
         came = tuning_said(rig.instrument, setup.came_from)
         goals = tuple(equal_tempered_hz(midi, a4_hz=setup.a4_hz) for midi in came.midis)
-    offsets = _offsets_cents(rig)
-    return [shifted_by_cents(hz, cents=off) for hz, off in zip(goals, offsets, strict=True)]
+    return [
+        strain_sounding(string, frequency_hz=shifted_by_cents(hz, cents=off), fret=0, number=1)
+        for string, hz, off in zip(rig.strings, goals, _offsets_cents(rig), strict=True)
+    ]
 
 
 def _offsets_cents(rig: Rig) -> list[float]:

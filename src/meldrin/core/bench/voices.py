@@ -28,7 +28,7 @@ STRUM_S: Final = 0.03
 REPLUCK_FADE_S: Final = 0.012
 DAMP_FADE_S: Final = 0.035
 SNAP_FADE_S: Final = 0.008
-ALONG_TRANSFER: Final = 0.05  # the share of a partial that passes over the bridge
+ALONG_TRANSFER: Final = 0.12  # the share of a partial that passes over the bridge
 ALONG_PARTIALS: Final = 12
 AUDIBLE: Final = 4e-4  # 68 dB under full scale: there is nothing left to listen to
 STROKE_SWING: Final = 0.004  # of a full stroke: the swing at the middle, as a share of the length
@@ -54,7 +54,7 @@ def begun(state: State, action: Sound) -> tuple[State, Sounds]:
     """Return the state with these strings and the reference sounding, and the events of it.
 
     Raises:
-        MeldrinError: ``no_such_string``; ``broken``.
+        MeldrinError: ``no_such_string``; ``broken``; ``slack``.
     """
     instrument = state.rig.instrument
     order = sorted(action.strings, key=lambda n: (instrument.string(n).midi, -n))
@@ -62,6 +62,9 @@ def begun(state: State, action: Sound) -> tuple[State, Sounds]:
         if state.string(number).broken:
             label = state.rig.plan.label(number)
             raise MeldrinError("broken", f"The {label} string is broken; replace it first.")
+        if state.strain(number) <= 0.0:
+            label = state.rig.plan.label(number)
+            raise MeldrinError("slack", f"The {label} string hangs loose; tighten it first.")
     made: list[tuple[Ringing, PartialTable]] = []
     if action.reference:
         made.append(_reference(state, action))
@@ -217,13 +220,13 @@ def retuned(before: State, after: State, *, glide_s: float) -> Sounds:
         return ()
     sounding = {voice.string for voice in after.ringing}
     moved = {n for n in sounding if n is not None and before.strain(n) != after.strain(n)}
-    fingers = {(voice.voice, voice.fret, voice.hard, voice.touched) for voice in before.ringing}
+    known = {voice.voice: voice for voice in before.ringing}
     events: list[SoundEvent] = []
     for voice in after.ringing:
-        if voice.string is None or after.string(voice.string).broken:
-            continue
-        same = (voice.voice, voice.fret, voice.hard, voice.touched) in fingers
-        if same and voice.string not in moved:
+        old = known.get(voice.voice)
+        if old is None or voice.string is None or after.string(voice.string).broken:
+            continue  # what has just been struck has its frequencies already
+        if old == voice and voice.string not in moved:
             continue
         frequencies = voice_partials_hz(after, voice)
         if voice.along:

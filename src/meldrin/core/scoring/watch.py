@@ -13,7 +13,7 @@ from meldrin.core.bench import (
     TimedAction,
     Turn,
     heard,
-    matched_cents,
+    judged_cents,
     opening,
     pitch_cents,
     step,
@@ -149,7 +149,8 @@ def _run(before: State, after: State, action: Turn, stages: dict[int, Step]) -> 
     if stage is None:
         cents = (pitch_cents(before, action.string), pitch_cents(after, action.string))
     else:
-        cents = (matched_cents(before, stage), matched_cents(after, stage))
+        # against the reference as it sounded: a hand can go by nothing else
+        cents = (judged_cents(before, stage), judged_cents(after, stage))
     audible = any(
         voice.string == action.string and not voice.along and voice.audible_s >= after.time_s
         for voice in before.ringing
