@@ -58,6 +58,13 @@ class Player:
         raise AssertionError("the string did not come to rest")
 
 
+def show(page: Page, aid: str) -> None:
+    """Ask for an aid by its key; where it would tell, look without saying anything first."""
+    page.keyboard.press({"level": "w", "tuner": "t"}[aid])
+    page.get_by_role("button", name="Show it without saying").click()
+    expect(page.get_by_role("dialog")).to_be_hidden()
+
+
 def points(page: Page) -> int:
     """The points on the result page."""
     shown = page.locator(".points")

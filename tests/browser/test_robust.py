@@ -90,7 +90,7 @@ class Killed(BrowserTest):
         self.addCleanup(database.stop)
         wait_until_saved(self.page)
         expect(self.page.locator("main")).not_to_contain_text("cannot be saved")
-        expect(other.locator("main")).to_contain_text("A hair out")
+        expect(other.locator("main")).to_contain_text("a hair out")
         self.assertEqual(moves(self.page), [0, 0, 0, 0, 2, 0])
 
 

@@ -3,6 +3,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.browser.base import BrowserTest
+from tests.browser.player import show
 
 
 def begin(page: Page) -> None:
@@ -19,14 +20,14 @@ def beats(page: Page) -> float:
 
 class Preparing(BrowserTest):
     def test_the_help_chosen_is_the_help_given_and_remembered(self) -> None:
-        self.page.goto("/")
+        self.page.goto("/tune?start=month")
         self.page.get_by_role("radio", name="Level").click()
-        self.page.get_by_role("button", name="Start: After a month").click()
+        self.page.get_by_role("button", name="Start and hear it").click()
         # picked up after a month, the A is 14 to 30 cents flat
         expect(self.page.get_by_test_id("offset")).to_have_text(
             re.compile(r"^(1[4-9]|2\d|30) cents low$")
         )
-        self.page.goto("/")
+        self.page.goto("/tune")
         expect(self.page.get_by_role("radio", name="Level")).to_be_checked()
 
     def test_an_unfinished_attempt_is_offered_and_goes_on_where_it_was(self) -> None:
@@ -36,7 +37,7 @@ class Preparing(BrowserTest):
         expect(self.page.locator("h1")).to_have_text("D from A’s fret 5")
         self.page.wait_for_timeout(300)
         self.page.goto("/")
-        self.page.get_by_role("button", name="Go on with A hair out").click()
+        self.page.get_by_role("button", name="Go on with Steel-string guitar: a hair out").click()
         expect(self.page.locator("h1")).to_have_text("D from A’s fret 5")
         expect(self.page.get_by_label("The plan")).to_contain_text("judged")
 
@@ -90,10 +91,10 @@ class Turning(BrowserTest):
     def setUp(self) -> None:
         super().setUp()
         begin(self.page)
-        self.page.keyboard.press("w")
+        show(self.page, "level")
 
     def test_small_and_large_turns(self) -> None:
-        # the A string's knob gives 1.12 cents a degree: half a degree, and five
+        # the A string's knob gives 1.12 cents a degree: half a degree, and ten times that
         before = self.moved()
         for _ in range(4):
             self.page.keyboard.press("ArrowUp")
@@ -120,7 +121,7 @@ class Turning(BrowserTest):
 
     def test_the_far_too_tight_peg_brings_a_caution(self) -> None:
         self.page.keyboard.press("6")
-        self.page.get_by_role("radio", name="Large turns").click()
+        self.page.get_by_role("radio", name="Large").click()
         for _ in range(20):  # low E: 1.73 cents a degree, 5 degrees each, so some 170 cents
             self.page.keyboard.press("ArrowUp")
         expect(self.page.locator("main")).to_contain_text("Is this the right peg?")

@@ -4,7 +4,7 @@ import time
 from playwright.sync_api import expect
 
 from tests.browser.base import BrowserTest
-from tests.browser.player import UNDER, Player, points
+from tests.browser.player import UNDER, Player, points, show
 
 
 class ByKeyboard(BrowserTest):
@@ -51,11 +51,11 @@ class ByKeyboard(BrowserTest):
         body = self.page.locator("main")
         expect(body).to_contain_text("You said A was still")
         expect(body).to_contain_text("arrived from below")
-        expect(body).to_contain_text("The outer strings, two octaves apart")
+        expect(body).to_contain_text("Low E with high E, pure two octaves")
         # kept: the list has it with its points, and it opens again
         shown = points(self.page)
         self.page.goto("/review")
-        self.tab_to("A hair out")
+        self.tab_to("Steel-string guitar: a hair out")
         self.page.keyboard.press("Enter")
         self.assertEqual(points(self.page), shown)
 
@@ -82,7 +82,7 @@ class ByKeyboard(BrowserTest):
         self.page.keyboard.press("e")
         expect(self.page.get_by_test_id("beats")).to_be_hidden()
         expect(self.page.locator("main")).to_contain_text("By ear alone")
-        self.page.keyboard.press("w")
+        show(self.page, "level")
         self.page.keyboard.press("Space")
         expect(self.page.get_by_test_id("offset")).to_contain_text(re.compile("cents low"))
         # the same in words, for those who listen to the page

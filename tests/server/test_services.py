@@ -214,7 +214,8 @@ class OlderAttempts(ServiceTest):
         batch = Batch(record.key, "a", numbered(Sound((5,), True), Judge("low", 9.0), Finish()))
         append_actions(self.session, [batch], now=NOW)
         right = open_attempt(self.session, begun.id, learner=self.learner).summary.points
-        self.session.execute(update(AttemptRow).values(engine=1, points=3.0))
+        older = update(AttemptRow).where(AttemptRow.id == record.key)
+        self.session.execute(older.values(engine=1, points=3.0))
         self.assertEqual(bring_up_to_date(self.session), 1)
         self.session.expire_all()
         again = open_attempt(self.session, begun.id, learner=self.learner).summary

@@ -31,7 +31,7 @@ PULL_CENTS: Final = 100.0  # how far a pull bends the pitch up
 PULL_DECADES: Final = 1.2  # of creep that one pull takes out at once
 PULL_SETTLES: Final = 0.63  # what a pull leaves of the creep to come: three leave a quarter
 RAISED_CENTS: Final = 5.0  # a string raised by more begins to creep anew
-SMALL_CENTS: Final = 1.5  # what the smallest turn offered moves a string at pitch
+SMALL_CENTS: Final = 0.6  # what the smallest turn offered moves a string at pitch
 LARGE_TIMES: Final = 10.0
 WIND_TIMES: Final = 10.0
 MOST_WIND_DEG: Final = 60.0
@@ -39,7 +39,7 @@ MOST_WIND_DEG: Final = 60.0
 
 def turn_sizes_deg(string: String, *, fine: bool = False) -> tuple[float, float, float]:
     """Return small, large and winding turns of a string's peg (of its fine tuner's screw), in
-    degrees: a small one moves it by about 1.5 cents at its usual pitch.
+    degrees: a small one moves it by about half a cent at its usual pitch.
     """
     tension_n = design_tension_n(string)
     if fine:
