@@ -58,21 +58,41 @@ def _all(browser: Browser, address: str, enter: str) -> None:
         page.goto(f"/prepare/{place}")
         expect(page.locator("main li, main table, main figure").first).to_be_visible()
         _take(page, name)
+    page.goto("/tune?instrument=viola&method=fifths")
+    expect(page.get_by_role("button", name="Start and hear it")).to_be_enabled()
+    _take(page, "tune-choose")
     page.goto("/")
     _begin(page)
     _play(page, 6)
     _take(page, "tune-ripple")
-    page.keyboard.press("w")
+    _show(page, "w")
     page.keyboard.press("Space")
     page.wait_for_timeout(900)
     _play(page, 5)
     _take(page, "tune-level")
+    _open(page, {"instrument": "cello", "method": "tuner", "start": "reference"})
+    page.keyboard.press("t")
+    page.keyboard.press("Space")
+    page.wait_for_timeout(2600)
+    _take(page, "tune-tuner")
+    _open(page, {"instrument": "double-bass", "method": "harmonics", "behaviours": ["nut"]})
+    page.keyboard.press("k")
+    page.keyboard.press("Enter")
+    page.keyboard.press("Space")
+    page.wait_for_timeout(3000)
+    _take(page, "tune-harmonics")
     page.goto(enter)
     expect(page.get_by_role("table")).to_be_visible()
     _take(page, "review")
-    page.get_by_role("link", name=re.compile("After a month")).first.click()
+    page.get_by_role("link", name=re.compile("Viola: from damp to dry")).last.click()
     expect(page.locator(".points")).to_be_visible()
     _take(page, "review-attempt")
+    page.goto("/review")
+    page.get_by_role("link", name=re.compile("Tenor guitar")).first.click()
+    page.get_by_role("link", name="Play it back").click()
+    page.get_by_label("Moments to go back to").get_by_role("button").nth(2).click()
+    page.wait_for_timeout(4000)
+    _take(page, "review-replay")
 
     dark = _window(browser, address, DESK, "dark").new_page()
     dark.goto("/")
@@ -87,6 +107,24 @@ def _all(browser: Browser, address: str, enter: str) -> None:
     _begin(phone)
     _play(phone, 6)
     _take(phone, "tune-phone")
+
+
+def _open(page: Page, exercise: dict[str, object]) -> None:
+    """Begin an exercise of one's own choice."""
+    attempt = page.evaluate(
+        "(body) => fetch('/api/attempts', {method: 'POST', body: JSON.stringify(body),"
+        " headers: {'content-type': 'application/json'}}).then((r) => r.json())",
+        exercise,
+    )
+    page.goto(f"/tune/{attempt['id']}")
+    expect(page.get_by_label("Pegs")).to_be_visible()
+    page.wait_for_timeout(500)
+
+
+def _show(page: Page, key: str) -> None:
+    """Look at what tells the height without saying anything first."""
+    page.keyboard.press(key)
+    page.get_by_role("button", name="Show it without saying").click()
 
 
 def _window(browser: Browser, address: str, size: tuple[int, int], light: str) -> BrowserContext:

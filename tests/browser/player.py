@@ -6,7 +6,7 @@ from collections.abc import Callable
 from playwright.sync_api import Page, expect
 
 UNDER = 0.05  # the screen says “under 0.1”
-PROBE = 6  # small turns, enough to hear a difference on every string
+PROBE = 10  # small turns, enough to hear a difference on every string
 
 
 class Player:

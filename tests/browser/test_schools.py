@@ -61,7 +61,7 @@ class SchoolTest(BrowserTest):
     def turn(self, cents: float) -> None:
         """Press as often as that many cents ask for: ten small turns are one with Shift."""
         key = "ArrowUp" if cents > 0 else "ArrowDown"
-        presses = round(abs(cents) / 0.55)
+        presses = round(abs(cents) / 0.4)
         for _ in range(min(12, presses // 10)):
             self.page.keyboard.press(f"Shift+{key}")
         for _ in range(max(1, presses % 10)):

@@ -50,7 +50,7 @@ class ByKeyboard(BrowserTest):
         self.assertGreaterEqual(points(self.page), 85)
         body = self.page.locator("main")
         expect(body).to_contain_text("You said A was still")
-        expect(body).to_contain_text("arrived from below")
+        expect(body).to_contain_text("Arrive from below. Kept throughout.")
         expect(body).to_contain_text("Low E with high E, pure two octaves")
         # kept: the list has it with its points, and it opens again
         shown = points(self.page)

@@ -278,6 +278,29 @@ class EachHabitLowersItsOwnPart(unittest.TestCase):
         self.assertIn("reference", fell)
         self.assertTrue(fell <= {"reference", "matched", "placed"})
 
+    def test_one_string_after_the_other_goes_by_memory_which_fades(self) -> None:
+        """Without beats an ear is left with its threshold, and with what silence takes from it."""
+
+        def error(fades: float, *habits: Habit) -> float:
+            ear = Ear(threshold_cents=4.0, slowest_hz=0.1, fades_cents_per_s=fades)
+            learner = Learner(ear, smallest_cents=0.3, habits=frozenset(habits))
+            found = []
+            for seed in range(12):
+                made = setup("viola", "each", "month", seed)
+                state = replay(made, practise(made, learner, seed=seed))
+                found += [abs(matched_cents(state, s)) for s in made.plan.steps]
+            return float(np.mean(found))
+
+        by_beats, by_memory, forgetful = (
+            error(0.0),
+            error(0.0, "one_by_one"),
+            error(6.0, "one_by_one"),
+        )
+        self.assertLess(by_beats, 1.5)
+        self.assertGreater(by_memory, 1.5 * by_beats)
+        self.assertGreater(forgetful, 2.0 * by_memory)
+        self.assertAlmostEqual(error(6.0), by_beats, delta=0.2)  # beats ask for no memory
+
     def test_an_ear_deaf_to_octaves_leaves_one_string_an_octave_low(self) -> None:
         made = setup("guitar", "unison", "octave", 4)
         deaf = replace(PRACTISED, habits=frozenset[Habit]({"octave_deaf"}))

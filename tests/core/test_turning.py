@@ -36,7 +36,7 @@ class Pegs(unittest.TestCase):
             for string in made.strings:
                 small, large, winding = turn_sizes_deg(string)
                 cents = small * cents_per_degree(string, tension_n=design_tension_n(string))
-                self.assertTrue(0.4 < cents < 0.9, (made.id, string.number, cents))
+                self.assertTrue(0.26 < cents < 0.54, (made.id, string.number, cents))
                 self.assertTrue(small < large <= winding <= 60.0)
 
     def test_lost_motion_is_taken_up_before_the_string_moves(self) -> None:

@@ -31,6 +31,7 @@ from meldrin.core.bench import (
     TimedAction,
     Turn,
     heard,
+    judged_cents,
     opening,
     pitch_cents,
     step,
@@ -58,9 +59,11 @@ Habit = Literal[
     "slow",
     "reckless",
     "octave_deaf",
+    "one_by_one",
 ]
 HABITS: Final = get_args(Habit)
 REGISTER_HZ: Final = 180.0  # below it a pitch is harder to tell
+SILENCE_S: Final = 2.0  # between two pitches that are compared one after the other
 COARSE_CENTS: Final = 30.0
 FAR_CENTS: Final = 60.0
 CLEARLY_BELOW_CENTS: Final = 12.0
@@ -243,6 +246,8 @@ class _Player:
             if self._state.string(number).broken:
                 self.do(Replace(number), after_s=10.0)
         by_tuner = isinstance(stage, Step) and stage.by_tuner
+        if "one_by_one" in self._habits and isinstance(stage, Step) and not by_tuner:
+            return self._remembered(stage)
         strength = 0.7
         if "uneven_stroke" in self._habits:
             strength = self._draw.uniform(0.2, 1.0)
@@ -251,6 +256,30 @@ class _Player:
             after_s=0.8,
         )
         return self._perceived()
+
+    def _remembered(self, stage: Step) -> _Perceived:
+        """Sound one side, let it go, sound the other, and compare it with what is kept in mind.
+
+        There is no beat to hear then: only a pitch, and the longer the silence the less of it.
+        """
+        other = stage.other.string
+        self.do(Sound(() if other is None else (other,), reference=other is None), after_s=0.8)
+        self.do(Damp(), after_s=1.5)
+        self.do(Sound((stage.string,)), after_s=SILENCE_S)
+        off = judged_cents(self._state, stage)
+        if not math.isfinite(off):
+            return _Perceived(-1200.0, -1)
+        threshold = self._threshold() + self._ear.fades_cents_per_s * SILENCE_S
+        seems = off + self._draw.gauss(0.0, threshold / 2.0)
+        self.do(Help(self._state.aid), after_s=1.0)
+        if abs(seems) < threshold:
+            return _Perceived(seems, 0)
+        return _Perceived(seems, -1 if seems < 0.0 else 1)
+
+    def _threshold(self) -> float:
+        """The smallest difference of two pitches whose side is heard, in this register."""
+        lower = min(5.0, max(1.0, REGISTER_HZ / self._own_hz()))
+        return self._ear.threshold_cents * lower
 
     def _perceived(self) -> _Perceived:
         stage = self._state.current()
@@ -285,10 +314,9 @@ class _Player:
         per_cent = self._stage_per_cent()
         # what matters is how far the beat is from what it should be
         rate = abs(offset) * per_cent * noise
-        threshold = ear.threshold_cents * min(5.0, max(1.0, REGISTER_HZ / self._own_hz()))
         if rate <= max(ear.slowest_hz, self._left_cents * per_cent):
             return _Perceived(offset * noise, 0)
-        side = None if abs(offset) < threshold else (-1 if offset < 0.0 else 1)
+        side = None if abs(offset) < self._threshold() else (-1 if offset < 0.0 else 1)
         cents = abs(offset) * noise
         return _Perceived(cents if side is None else side * cents, side)
 

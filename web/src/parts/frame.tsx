@@ -15,8 +15,9 @@ const Page = styled.div`
 `;
 const Bar = styled.header`
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 1.25rem;
+  gap: 0 1.25rem;
   min-height: 56px;
   padding: 0 1.5rem;
   border-bottom: 1.5px solid ${ink.text};
@@ -42,7 +43,8 @@ const Bar = styled.header`
   }
   ${phone} {
     padding: 0 0.6rem;
-    gap: 0.2rem;
+    gap: 0 0.2rem;
+    flex-wrap: nowrap;
     nav {
       gap: 0;
     }

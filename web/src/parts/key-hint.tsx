@@ -12,7 +12,7 @@ export const KeyHint = styled.kbd.attrs({ "aria-hidden": true })`
   font-weight: 500;
   text-align: center;
   opacity: 0.75;
-  @media (pointer: coarse), (max-width: 719px) {
+  @media (pointer: coarse), (max-width: 44.9em) {
     display: none;
   }
 `;

@@ -17,8 +17,9 @@ export const ink = {
   onSolid: "var(--on-solid)",
 };
 
-export const phone = "@media screen and (max-width: 719px)";
-export const tablet = "@media screen and (max-width: 1099px)";
+// In em, so that larger letters ask for the roomier layout as a narrower window does.
+export const phone = "@media screen and (max-width: 44.9em)";
+export const tablet = "@media screen and (max-width: 68.7em)";
 
 const day = `
   color-scheme: light;

@@ -2,7 +2,14 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import styled from "styled-components";
-import { type AttemptPage, api, type Outcome, queries, said } from "../../api/client";
+import {
+  type AttemptPage,
+  api,
+  type Exercise,
+  type Outcome,
+  queries,
+  said,
+} from "../../api/client";
 import { Button } from "../../parts/button";
 import { Dialog } from "../../parts/dialog";
 import { Notice } from "../../parts/notice";
@@ -187,6 +194,14 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
           >
             Another like this one
           </Button>
+          {summary.exercise.came_from ? (
+            <Button
+              isDisabled={start.isPending}
+              onPress={() => start.mutate({ exercise: wayBack(summary.exercise) })}
+            >
+              The way back
+            </Button>
+          ) : null}
         </Next>
       </Top>
       {start.error ? <Notice>{start.error.message}</Notice> : null}
@@ -262,6 +277,12 @@ function Strings({ outcome }: { outcome: Outcome }) {
       </tbody>
     </Table>
   );
+}
+
+/** From the tuning just reached to the one it came from. */
+function wayBack(exercise: Exercise): Exercise {
+  const { tuning = "standard", came_from = "standard" } = exercise;
+  return { ...exercise, tuning: came_from, came_from: tuning };
 }
 
 function believedWords(believed: Outcome["strings"][number]["believed"]): string {

@@ -114,11 +114,7 @@ export function Workbench(props: WorkbenchProps) {
           <Button {...press("keys")} isDisabled={false}>
             Keys
           </Button>
-          {by("away").allowed ? (
-            <Button {...press("away")} aria-label="Come back later">
-              Later
-            </Button>
-          ) : null}
+          {by("away").allowed ? <Button {...press("away")}>Later</Button> : null}
           <Button
             onPress={props.onFinish}
             isDisabled={link !== "live"}
@@ -177,9 +173,7 @@ export function Workbench(props: WorkbenchProps) {
             <Button weight="solid" {...press("both")}>
               {capital(by("both").words)}
             </Button>
-            <Button {...press("alone")} aria-label={capital(by("alone").words)}>
-              Alone
-            </Button>
+            <Button {...press("alone")}>Alone</Button>
             {by("reference").allowed ? (
               <Button {...press("reference")}>{capital(page.reference.words)}</Button>
             ) : null}

@@ -264,7 +264,7 @@ export const Push = styled.div`
 export const Dock = styled.section`
   grid-area: dock;
   display: grid;
-  grid-template-columns: 25rem minmax(0, 1fr);
+  grid-template-columns: minmax(16rem, 2fr) minmax(0, 4fr);
   gap: 1.5rem;
   padding: 1rem 1.25rem;
   background: ${ink.shade};

@@ -11,6 +11,8 @@ const Card = styled(AriaButton)`
   flex-direction: column;
   align-items: flex-start;
   justify-content: space-between;
+  min-width: 0;
+  overflow: hidden;
   min-height: 6.5rem;
   padding: 0.5rem 0.7rem;
   border: 1.5px solid ${ink.line};
@@ -38,6 +40,7 @@ const Card = styled(AriaButton)`
   }
   .foot {
     display: flex;
+    flex-wrap: wrap;
     width: 100%;
     justify-content: space-between;
     align-items: end;
