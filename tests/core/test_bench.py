@@ -301,11 +301,14 @@ class Judging(unittest.TestCase):
         self.assertEqual(said.was_cents, matched_cents(state, state.setup.plan.steps[0]))
 
     def test_it_may_be_said_again_and_the_aid_seen_since_is_kept_with_it(self) -> None:
-        state = run(opening(unison()), Help("ear"), Judge("low", 3.0))
+        state = run(opening(unison()), Sound((5,)), Help("ear"), Judge("low", 3.0))
         state = run(state, Help("level"), Help("ear"), Turn(5, 1.0), Judge("low", 2.0))
         state = run(state, Turn(5, 1.0), Judge("still", 0.0))
-        # the level was looked at before the second only; the first was said with the aid it began
+        # it began with the ripple; the level was looked at before the second only
         self.assertEqual([said.aid for said in state.judged(0)], ["ripple", "level", "ear"])
+        # with nothing sounding there was nothing to see
+        silent = run(opening(unison()), Help("level"), Help("ear"), Sound((5,)), Judge("low", 3.0))
+        self.assertEqual(silent.judged(0)[0].aid, "ear")
         with self.assertRaisesRegex(MeldrinError, "Only a string that is tuned"):
             run(state, Go(6), Judge("low", 3.0))
 

@@ -151,6 +151,7 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
 
         def a_look(hand: Hand, stage: Step) -> None:
             hand.do(Help("level"))
+            hand.sound()
             hand.do(Help("ear"))
             perfect(hand, stage)
 

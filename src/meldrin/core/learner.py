@@ -129,7 +129,7 @@ def practise(
     Args:
         left_cents: how near counts as arrived for an ear that could hear still less.
     """
-    player = _Player(setup, learner, random.Random(seed), left_cents)
+    player = _Player(setup, learner, random.Random(seed), aid, left_cents)
     player.do(Help(aid), after_s=1.0)
     player.check_reference()
     if "no_mute" not in learner.habits:
@@ -152,14 +152,21 @@ class _Perceived:
 
 class _Player:
     def __init__(
-        self, setup: Setup, learner: Learner, draw: random.Random, left_cents: float
+        self,
+        setup: Setup,
+        learner: Learner,
+        draw: random.Random,
+        aid: Aid,
+        left_cents: float,
     ) -> None:
         self.log: list[TimedAction] = []
         self._state: State = opening(setup)
         self._learner = learner
         self._ear, self._habits = learner.ear, learner.habits
         self._draw = draw
+        self._aid = aid
         self._left_cents = left_cents
+        self._at: int | None = None  # the stage gone to last
         self._tried_wrong: set[int] = set()
 
     def do(self, action: Action, *, after_s: float) -> bool:
@@ -225,11 +232,14 @@ class _Player:
     # One stage
 
     def _go(self, index: int) -> None:
-        if self._state.stage != index or index not in {e.stage for e in self._gone()}:
-            self.do(Go(index), after_s=1.2)
-
-    def _gone(self) -> list[Go]:
-        return [entry.action for entry in self.log if isinstance(entry.action, Go)]
+        if self._at == index:
+            return
+        stage = self._state.rig.plan.stages[index]
+        aid = "tuner" if isinstance(stage, Step) and stage.by_tuner else self._aid
+        if self._state.aid != aid:
+            self.do(Help(aid), after_s=0.8)
+        self.do(Go(index), after_s=1.2)
+        self._at = index
 
     def _stage(self) -> Step:
         stage = self._state.current()

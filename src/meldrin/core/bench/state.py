@@ -128,7 +128,7 @@ class State(_Changed):
     path has shortened because the frame gives, against what it gives with all strings on their
     targets; `swell_m`: how far damp (or, negative, dry) wood lengthens them. `doubted`: what was
     said of the reference. `aids_used`: (stage, aid) pairs; `seen`: the aid that gave most away
-    since the last judgement of this stage.
+    while something sounded, since the last judgement of this stage.
     """
 
     rig: Rig = field(compare=False, repr=False)
@@ -147,7 +147,7 @@ class State(_Changed):
     stage: int = 0
     visited: frozenset[int] = frozenset()
     aid: Aid = "ripple"
-    seen: Aid = "ripple"
+    seen: Aid = "ear"
     aids_used: frozenset[tuple[int, Aid]] = frozenset()
     muted: bool = False
     ringing: tuple[Ringing, ...] = ()
@@ -195,10 +195,16 @@ class State(_Changed):
         return self.but(
             stage=stage,
             visited=self.visited | {stage},
-            seen=self.aid,
+            seen="ear",
             aids_used=self.aids_used | {(stage, self.aid)},
             strings=tuple(strings),
         )
+
+    def seeing(self) -> "State":
+        """Return the state with its aid seen, if anything sounds that it could show."""
+        if not any(voice.audible_s >= self.time_s for voice in self.ringing):
+            return self
+        return self.but(seen=max(self.seen, self.aid, key=AIDS.index))
 
     def judged(self, stage: int) -> tuple[Judgement, ...]:
         """Return what was said of a stage, the first time first."""

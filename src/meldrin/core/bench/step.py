@@ -26,7 +26,7 @@ from meldrin.core.bench.actions import (
 from meldrin.core.bench.observe import judged_cents
 from meldrin.core.bench.opening import opening
 from meldrin.core.bench.setup import Setup
-from meldrin.core.bench.state import AIDS, Judgement, State
+from meldrin.core.bench.state import Judgement, State
 from meldrin.core.bench.voices import Sounds
 from meldrin.core.errors import MeldrinError, within
 from meldrin.core.methods import Step
@@ -171,7 +171,7 @@ def _judge(state: State, action: Judge) -> State:
         at_s=state.time_s,
         turns=state.string(stage.string).turns,
     )
-    return state.but(judgements=(*state.judgements, said), seen=state.aid)
+    return state.but(judgements=(*state.judgements, said), seen="ear").seeing()
 
 
 def _doubt(state: State, action: Doubt) -> State:
@@ -194,5 +194,4 @@ def _go(state: State, action: Go) -> tuple[State, Sounds]:
 
 def _help(state: State, action: Help) -> State:
     used = state.aids_used | {(state.stage, action.aid)}
-    seen = max(state.seen, action.aid, key=AIDS.index)
-    return state.but(aid=action.aid, seen=seen, aids_used=used)
+    return state.but(aid=action.aid, aids_used=used).seeing()

@@ -98,7 +98,7 @@ def begun(state: State, action: Sound) -> tuple[State, Sounds]:
         next_voice=state.next_voice + len(made),
         strings=strings,
     )
-    return state, tuple(events)
+    return state.seeing(), tuple(events)
 
 
 def _paired(state: State) -> tuple[int | None, ...]:
