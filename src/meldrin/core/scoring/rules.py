@@ -1,7 +1,7 @@
 """The ten rules of turning that a teacher watches, each with the moments it was kept or broken."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Final, Literal, get_args
 
@@ -9,6 +9,7 @@ from meldrin.core.bench import Setup
 from meldrin.core.methods import Plan, Step
 from meldrin.core.scoring.rubric import Rubric
 from meldrin.core.scoring.watch import Run, Watched
+from meldrin.core.words import capital
 
 RuleId = Literal[
     "sounding",
@@ -88,9 +89,10 @@ def rules_of(
     case = _Case(setup, seen, rules, arrived)
     found = []
     for rule_id, title, look in _LOOKS:
-        moments = look(case)
-        if moments is None:
+        seen_moments = look(case)
+        if seen_moments is None:
             continue
+        moments = [replace(one, sentence=capital(one.sentence)) for one in seen_moments]
         kept = sum(moment.kept for moment in moments)
         share = kept / len(moments) if moments else 0.0
         reached = len(arrived) / max(1, len(setup.plan.steps))

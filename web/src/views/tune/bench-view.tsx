@@ -183,11 +183,15 @@ export function Workbench(props: WorkbenchProps) {
             </Button>
           </Sounds>
         </Group>
-        {fingered(stage).map((number) => (
-          <FingerGroup key={number} number={number} bench={bench} press={press} />
-        ))}
+        {fingered(stage).length > 0 ? (
+          <Group>
+            {fingered(stage).map((number) => (
+              <FingerRow key={number} number={number} bench={bench} press={press} />
+            ))}
+          </Group>
+        ) : null}
         <Group data-group="help">
-          <h2>How much the picture helps</h2>
+          {fingered(stage).length > 1 ? null : <h2>How much the picture helps</h2>}
           <Choice
             label="How much the picture helps"
             value={scene.aid}
@@ -245,7 +249,7 @@ type FingerProps = {
 };
 
 /** The finger on a stopped or touched string, and its two ways. */
-function FingerGroup({ number, bench, press }: FingerProps) {
+function FingerRow({ number, bench, press }: FingerProps) {
   const { page, scene, stage, selected } = bench;
   const now = scene.strings[number - 1];
   const fret = now?.fret ?? 0;
@@ -274,7 +278,7 @@ function FingerGroup({ number, bench, press }: FingerProps) {
     });
   };
   return (
-    <Group>
+    <>
       <Finger>
         <strong>
           {touched ? "Touch" : "Stop"} {labelOf(page, number)}
@@ -296,7 +300,7 @@ function FingerGroup({ number, bench, press }: FingerProps) {
       {!touched && mine && behaves(page, "fretting") ? (
         <Button {...press("hard")}>{now?.hard ? "Press lightly" : "Press hard"}</Button>
       ) : null}
-    </Group>
+    </>
   );
 }
 

@@ -168,10 +168,10 @@ export const Over = styled.div`
 `;
 export const SideArea = styled.aside`
   grid-area: side;
-  padding: 1rem 1.25rem;
+  padding: 0.8rem 1.25rem 1rem;
   display: flex;
   flex-direction: column;
-  gap: 0.8rem;
+  gap: 0.5rem;
   overflow: auto;
   border-left: 1px solid ${ink.line};
   ${tablet} {
@@ -249,7 +249,7 @@ export const Push = styled.div`
   position: sticky;
   bottom: -1rem;
   margin-bottom: -1rem;
-  padding: 0.6rem 0 1rem;
+  padding: 0.2rem 0 1rem;
   background: ${ink.paper};
   ${phone} {
     && {
@@ -259,14 +259,14 @@ export const Push = styled.div`
     }
   }
   display: grid;
-  gap: 0.6rem;
+  gap: 0.4rem;
 `;
 export const Dock = styled.section`
   grid-area: dock;
   display: grid;
   grid-template-columns: minmax(16rem, 2fr) minmax(0, 4fr);
   gap: 1.5rem;
-  padding: 1rem 1.25rem;
+  padding: 0.75rem 1.25rem;
   background: ${ink.shade};
   border-top: 1.5px solid ${ink.text};
   ${tablet} {

@@ -59,7 +59,13 @@ const Item = styled(AriaButton)`
 
 /** A long plan scrolls by itself, and only where its current step is out of sight. */
 function intoView(element: HTMLElement | null): void {
-  element?.scrollIntoView({ block: "nearest" });
+  const list = element?.closest("ol");
+  if (!element || !list) return;
+  // Not scrollIntoView: on a phone that would scroll the page away from the water.
+  const top = element.offsetTop - list.offsetTop;
+  if (top < list.scrollTop) list.scrollTop = top;
+  const below = top + element.offsetHeight - list.clientHeight;
+  if (below > list.scrollTop) list.scrollTop = below;
 }
 
 export type PlanListProps = {
