@@ -10,7 +10,7 @@ from meldrin.core.bench.state import State
 from meldrin.core.bench.turning import broken_where_too_tight, lengthened
 from meldrin.core.strings import cents_per_strain
 
-AGES_EVERY_S: Final = 2.0  # what is less than this is let add up
+AGES_EVERY_S: Final = 3.0  # what is less than this is let add up
 CREEP_UNIT_S: Final = 60.0  # drop(t) = D log10(1 + t/t0), the form of viscoelastic creep
 SETTLES_IN_S: Final = 0.6 * DAY_S
 # How far the paths lengthen for 10 % more relative humidity, once the wood has followed: damp wood
@@ -38,7 +38,7 @@ def swell_m(state: State, world_s: float) -> float:
 def aged(state: State, *, seconds: float) -> State:
     """Return the state after so much more time has passed for the instrument.
 
-    Short times are let add up to a second before strings and frame are looked at again.
+    Short times are let add up to a few seconds before strings and frame are looked at again.
     """
     owed_s = state.owed_s + seconds
     room = state.rig.room

@@ -14,8 +14,8 @@ from meldrin.core.bench.state import State
 
 ROUNDS: Final = 30  # of giving and sliding; each leaves a small part of the last one's change
 NEWTON_ROUNDS: Final = 14
-SLIDES_PAST: Final = 1e-9  # past the limit of friction by more than rounding
-AT_REST_M: Final = 1e-15
+SLIDES_PAST: Final = 3e-7  # of the tension: nothing moves for less than a thousandth of a cent
+AT_REST_M: Final = 1e-13  # a millionth of a cent
 
 
 def rested(state: State) -> State:

@@ -169,20 +169,25 @@ def voice_partials_hz(state: State, ringing: Ringing) -> list[float]:
     of the twins of a false string last.
     """
     assert ringing.string is not None
+    return split(
+        own_partials_hz(state, ringing), cents=state.rig.quirks[ringing.string - 1].split_cents
+    )
+
+
+def own_partials_hz(state: State, ringing: Ringing) -> list[float]:
+    """Return the frequencies of a string's partials 1, 2, … in a voice, without any twins."""
+    assert ringing.string is not None
     number, strain = ringing.string, state.strain(ringing.string)
-    string = state.rig.strings[number - 1]
     fret = 0 if ringing.touched else int(ringing.fret)
     frequencies = string_partials_hz(
-        string,
+        state.rig.strings[number - 1],
         strain=strain,
         fret=fret,
         count=ringing.partials,
         harmonic=ringing.bowed and not ringing.touched,
     )
     off = finger_cents(state.rig, number, strain=strain, fret=fret, hard=ringing.hard)
-    if off:
-        frequencies = [shifted_by_cents(hz, cents=off) for hz in frequencies]
-    return split(frequencies, cents=state.rig.quirks[number - 1].split_cents)
+    return [shifted_by_cents(hz, cents=off) for hz in frequencies] if off else frequencies
 
 
 def _partial_hz(state: State, ringing: Ringing, partial: int, touch: Touch | None = None) -> float:

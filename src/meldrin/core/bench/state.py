@@ -185,13 +185,15 @@ class State(_Changed):
         wanted = self.rig.plan.stages[stage]
         by_string = {touch.string: touch for touch in (wanted.own, wanted.other)}
         strings = []
-        for number, string in enumerate(self.strings, start=1):
-            touch = by_string.get(number)
+        for number, now in enumerate(self.strings, start=1):
+            string, touch = now, by_string.get(number)
             fret, touched = 0.0, False
             if touch is not None:
                 touched = touch.node_fret is not None
                 fret = float(touch.fret) if touch.node_fret is None else touch.node_fret
-            strings.append(string.but(fret=fret, touched=touched, hard=False))
+            if (string.fret, string.touched, string.hard) != (fret, touched, False):
+                string = string.but(fret=fret, touched=touched, hard=False)
+            strings.append(string)
         return self.but(
             stage=stage,
             visited=self.visited | {stage},

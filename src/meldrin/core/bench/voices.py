@@ -6,12 +6,13 @@ from typing import Final
 
 from meldrin.core.bench.actions import Sound
 from meldrin.core.bench.fingers import touched_share
-from meldrin.core.bench.observe import reference_hz, voice_partials_hz
+from meldrin.core.bench.observe import own_partials_hz, reference_hz, voice_partials_hz
 from meldrin.core.bench.state import Ringing, State
 from meldrin.core.bench.turning import bent
 from meldrin.core.errors import MeldrinError
 from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
 from meldrin.core.sound.partials import (
+    MOST_PARTIALS,
     PartialTable,
     bowed,
     partial_count,
@@ -20,7 +21,7 @@ from meldrin.core.sound.partials import (
     snap,
 )
 from meldrin.core.sound.references import reference
-from meldrin.core.strings import String, sounding_hz, tension_at_strain
+from meldrin.core.strings import String, tension_at_strain
 
 Sounds = tuple[SoundEvent, ...]
 
@@ -134,15 +135,12 @@ def _string(state: State, number: int, action: Sound) -> tuple[State, Ringing, P
     if glide:
         # the swing stretches the string as a small pull does, and may free what lies behind the nut
         state = bent(state, number, cents=glide)
-    strain = state.strain(number)
     pressed = 0 if now.touched else int(now.fret)
-    first_hz = sounding_hz(string, strain=strain, fret=pressed, number=1)
-    count = partial_count(first_hz)
     touched = now.touched and now.fret > 0
     ringing = Ringing(
         voice=0,
         string=number,
-        partials=count,
+        partials=MOST_PARTIALS,
         since_s=state.time_s,
         until_s=0.0,
         audible_s=0.0,
@@ -151,7 +149,10 @@ def _string(state: State, number: int, action: Sound) -> tuple[State, Ringing, P
         hard=now.hard,
         bowed=by_bow,
     )
-    frequencies = voice_partials_hz(state, ringing)[:count]
+    frequencies = own_partials_hz(state, ringing)
+    first_hz = frequencies[0]
+    count = partial_count(first_hz)
+    frequencies = frequencies[:count]
     touched_at = touched_share(string, now.fret) if touched else None
     if by_bow:
         table = bowed(
@@ -175,7 +176,8 @@ def _string(state: State, number: int, action: Sound) -> tuple[State, Ringing, P
             glide_s=_glide_s(first_hz, losses.decay_s(first_hz)),
         )
     times = _ringing(state, table, number, count)
-    return state, ringing.but(until_s=times.until_s, audible_s=times.audible_s), table
+    ringing = ringing.but(partials=count, until_s=times.until_s, audible_s=times.audible_s)
+    return state, ringing, table
 
 
 def _glide_s(first_hz: float, decay_s: float) -> float:
@@ -204,7 +206,7 @@ def _along(
         if number in busy or now.broken or now.fret or state.strain(number) <= 0.0:
             continue
         ringing = Ringing(0, number, ALONG_PARTIALS, state.time_s, 0.0, 0.0, along=True)
-        frequencies = voice_partials_hz(state, ringing)[:ALONG_PARTIALS]
+        frequencies = own_partials_hz(state, ringing)
         table = ringing_along(
             frequencies, rig.instrument.losses, drivers=drivers, transfer=ALONG_TRANSFER
         )

@@ -1,5 +1,6 @@
 """What is known of an instrument: its strings by the players' own numbering, and its losses."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -26,6 +27,11 @@ class Losses:
     def decay_s(self, frequency_hz: float) -> float:
         """Return the time in seconds in which a partial falls to 1/e of its amplitude."""
         return 1.0 / (self.constant_per_s + self.quadratic_s * frequency_hz**2)
+
+    def decays_s(self, frequencies_hz: Sequence[float]) -> list[float]:
+        """Return the same for many partials at once."""
+        constant, quadratic = self.constant_per_s, self.quadratic_s
+        return [1.0 / (constant + quadratic * hz * hz) for hz in frequencies_hz]
 
 
 @dataclass(frozen=True, slots=True)

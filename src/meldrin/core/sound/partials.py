@@ -3,6 +3,7 @@
 import bisect
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
 
 from meldrin.core.catalogue import Losses
@@ -140,24 +141,32 @@ def plucked(
     level = within(strength, name="strength", low=0.01, high=1.0)
     within(place, name="place of the pluck", low=0.01, high=0.99)
     count = len(frequencies_hz)
-    forces = [math.sin((n + 1) * math.pi * place) / (n + 1) for n in range(count)]
-    scale = STRING_LEVEL * level / sum(abs(force) for force in forces)
-    amplitudes = _under_finger([scale * force for force in forces], touched_at)
+    scale = STRING_LEVEL * level
+    amplitudes = [scale * force for force in _forces(count, place, touched_at)]
+    decays_s = losses.decays_s(frequencies_hz)
     if split_cents != 0.0:
         amplitudes = [
             *((1.0 - TWIN_SHARE) * amplitude for amplitude in amplitudes),
             *(TWIN_SHARE * amplitude for amplitude in amplitudes),
         ]
-    sounding = split(frequencies_hz, cents=split_cents)
+        decays_s = [*decays_s, *decays_s]  # twins lie a few cents apart: they die alike
     return PartialTable(
-        frequencies_hz=tuple(sounding),
+        frequencies_hz=tuple(split(frequencies_hz, cents=split_cents)),
         amplitudes=tuple(amplitudes),
-        decays_s=tuple(losses.decay_s(frequency) for frequency in sounding),
-        phases_rad=(0.0,) * len(sounding),
+        decays_s=tuple(decays_s),
+        phases_rad=(0.0,) * len(amplitudes),
         attack_s=0.003,
         glide_cents=glide_cents,
         glide_s=glide_s,
     )
+
+
+@lru_cache(maxsize=512)
+def _forces(count: int, place: float, touched_at: float | None) -> tuple[float, ...]:
+    """Return the shares of the partials in a pluck; without a finger their sizes add up to 1."""
+    forces = [math.sin((n + 1) * math.pi * place) / (n + 1) for n in range(count)]
+    whole = sum(abs(force) for force in forces)
+    return tuple(_under_finger([force / whole for force in forces], touched_at))
 
 
 def _under_finger(amplitudes: list[float], touched_at: float | None) -> list[float]:
@@ -229,7 +238,7 @@ def ringing_along(
     return PartialTable(
         frequencies_hz=tuple(frequencies_hz),
         amplitudes=tuple(amplitudes),
-        decays_s=tuple(losses.decay_s(hz) for hz in frequencies_hz),
+        decays_s=tuple(losses.decays_s(frequencies_hz)),
         phases_rad=(math.pi / 2.0,) * len(frequencies_hz),  # a resonator lags by a quarter
         attack_s=0.15,
     )
