@@ -168,25 +168,28 @@ def voice_partials_hz(state: State, ringing: Ringing) -> list[float]:
     """Return the frequencies of all partials of a string's voice as the string now stands, those
     of the twins of a false string last.
     """
-    assert ringing.string is not None
-    return split(
-        own_partials_hz(state, ringing), cents=state.rig.quirks[ringing.string - 1].split_cents
-    )
-
-
-def own_partials_hz(state: State, ringing: Ringing) -> list[float]:
-    """Return the frequencies of a string's partials 1, 2, … in a voice, without any twins."""
-    assert ringing.string is not None
-    number, strain = ringing.string, state.strain(ringing.string)
-    fret = 0 if ringing.touched else int(ringing.fret)
-    frequencies = string_partials_hz(
-        state.rig.strings[number - 1],
-        strain=strain,
-        fret=fret,
-        count=ringing.partials,
+    number = ringing.string
+    assert number is not None
+    own = own_partials_hz(
+        state,
+        number,
+        fret=0 if ringing.touched else int(ringing.fret),
+        hard=ringing.hard,
         harmonic=ringing.bowed and not ringing.touched,
+        count=ringing.partials,
     )
-    off = finger_cents(state.rig, number, strain=strain, fret=fret, hard=ringing.hard)
+    return split(own, cents=state.rig.quirks[number - 1].split_cents)
+
+
+def own_partials_hz(
+    state: State, number: int, *, fret: int, hard: bool, harmonic: bool, count: int
+) -> list[float]:
+    """Return the frequencies of a string's partials 1, 2, … as it now stands, without any twins."""
+    strain = state.strain(number)
+    frequencies = string_partials_hz(
+        state.rig.strings[number - 1], strain=strain, fret=fret, count=count, harmonic=harmonic
+    )
+    off = finger_cents(state.rig, number, strain=strain, fret=fret, hard=hard)
     return [shifted_by_cents(hz, cents=off) for hz in frequencies] if off else frequencies
 
 

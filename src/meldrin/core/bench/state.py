@@ -206,7 +206,8 @@ class State(_Changed):
         """Return the state with its aid seen, if anything sounds that it could show."""
         if not any(voice.audible_s >= self.time_s for voice in self.ringing):
             return self
-        return self.but(seen=max(self.seen, self.aid, key=AIDS.index))
+        most = max(self.seen, self.aid, key=AIDS.index)
+        return self if most == self.seen else self.but(seen=most)
 
     def judged(self, stage: int) -> tuple[Judgement, ...]:
         """Return what was said of a stage, the first time first."""

@@ -67,10 +67,11 @@ def begun(state: State, action: Sound) -> tuple[State, Sounds]:
             label = state.rig.plan.label(number)
             raise MeldrinError("slack", f"The {label} string hangs loose; tighten it first.")
     made: list[tuple[Ringing, PartialTable]] = []
+    voice = state.next_voice
     if action.reference:
-        made.append(_reference(state, action))
+        made.append(_reference(state, action, voice))
     for number in order:
-        state, ringing, table = _string(state, number, action)
+        state, ringing, table = _string(state, number, action, voice + len(made))
         made.append((ringing, table))
     sources = {ringing.string for ringing, _ in made}
     silenced = {
@@ -84,14 +85,14 @@ def begun(state: State, action: Sound) -> tuple[State, Sounds]:
         Release(voice.voice, REPLUCK_FADE_S) for voice in state.ringing if voice.voice in silenced
     ]
     kept = [voice for voice in state.ringing if voice.voice not in silenced]
-    made += _along(state, made, busy={voice.string for voice in kept} | sources)
+    busy = {one.string for one in kept} | sources
+    made += _along(state, made, busy=busy, voice=voice + len(made))
     for place, (ringing, table) in enumerate(made):
-        voice = state.next_voice + place
         delay_s = 0.0 if ringing.along else place * STRUM_S
-        events.append(Start(voice, table, delay_s=delay_s))
-        kept.append(ringing.but(voice=voice))
+        events.append(Start(ringing.voice, table, delay_s=delay_s))
+        kept.append(ringing)
     strings = tuple(
-        now.but(unheard=0) if number in sources else now
+        now.but(unheard=0) if now.unheard and number in sources else now
         for number, now in enumerate(state.strings, start=1)
     )
     state = state.but(
@@ -107,24 +108,24 @@ def _paired(state: State) -> tuple[int | None, ...]:
     return () if stage is None else (stage.own.string, stage.other.string)
 
 
-def _ringing(state: State, table: PartialTable, string: int | None, count: int) -> Ringing:
-    return Ringing(
-        voice=0,
-        string=string,
-        partials=count,
+def _reference(state: State, action: Sound, voice: int) -> tuple[Ringing, PartialTable]:
+    hz = reference_hz(state)
+    table = reference(state.rig.voice, hz=hz, held_wrong=action.by_prongs)
+    ringing = Ringing(
+        voice=voice,
+        string=None,
+        partials=len(table.frequencies_hz),
         since_s=state.time_s,
         until_s=state.time_s + table.lasts_s(),
         audible_s=state.time_s + table.audible_s(AUDIBLE),
+        hz=hz,
     )
+    return ringing, table
 
 
-def _reference(state: State, action: Sound) -> tuple[Ringing, PartialTable]:
-    hz = reference_hz(state)
-    table = reference(state.rig.voice, hz=hz, held_wrong=action.by_prongs)
-    return _ringing(state, table, None, len(table.frequencies_hz)).but(hz=hz), table
-
-
-def _string(state: State, number: int, action: Sound) -> tuple[State, Ringing, PartialTable]:
+def _string(
+    state: State, number: int, action: Sound, voice: int
+) -> tuple[State, Ringing, PartialTable]:
     rig = state.rig
     string, now = rig.strings[number - 1], state.string(number)
     losses, odd = rig.instrument.losses, rig.quirks[number - 1]
@@ -135,28 +136,22 @@ def _string(state: State, number: int, action: Sound) -> tuple[State, Ringing, P
     if glide:
         # the swing stretches the string as a small pull does, and may free what lies behind the nut
         state = bent(state, number, cents=glide)
-    pressed = 0 if now.touched else int(now.fret)
     touched = now.touched and now.fret > 0
-    ringing = Ringing(
-        voice=0,
-        string=number,
-        partials=MOST_PARTIALS,
-        since_s=state.time_s,
-        until_s=0.0,
-        audible_s=0.0,
-        fret=now.fret,
-        touched=touched,
+    pressed = 0 if touched else int(now.fret)
+    frequencies = own_partials_hz(
+        state,
+        number,
+        fret=pressed,
         hard=now.hard,
-        bowed=by_bow,
+        harmonic=by_bow and not touched,
+        count=MOST_PARTIALS,
     )
-    frequencies = own_partials_hz(state, ringing)
     first_hz = frequencies[0]
     count = partial_count(first_hz)
-    frequencies = frequencies[:count]
     touched_at = touched_share(string, now.fret) if touched else None
     if by_bow:
         table = bowed(
-            frequencies,
+            frequencies[:count],
             losses,
             strength=action.strength,
             touched_at=touched_at,
@@ -166,7 +161,7 @@ def _string(state: State, number: int, action: Sound) -> tuple[State, Ringing, P
         # the hand keeps its place over the string while the finger shortens it
         place = action.place * 2.0 ** ((pressed - string.nut_fret if pressed else 0) / 12.0)
         table = plucked(
-            frequencies,
+            frequencies[:count],
             losses,
             strength=action.strength,
             place=min(0.99, place),
@@ -175,8 +170,18 @@ def _string(state: State, number: int, action: Sound) -> tuple[State, Ringing, P
             glide_cents=min(100.0, glide),
             glide_s=_glide_s(first_hz, losses.decay_s(first_hz)),
         )
-    times = _ringing(state, table, number, count)
-    ringing = ringing.but(partials=count, until_s=times.until_s, audible_s=times.audible_s)
+    ringing = Ringing(
+        voice=voice,
+        string=number,
+        partials=count,
+        since_s=state.time_s,
+        until_s=state.time_s + table.lasts_s(),
+        audible_s=state.time_s + table.audible_s(AUDIBLE),
+        fret=now.fret,
+        touched=touched,
+        hard=now.hard,
+        bowed=by_bow,
+    )
     return state, ringing, table
 
 
@@ -188,7 +193,11 @@ def _glide_s(first_hz: float, decay_s: float) -> float:
 
 
 def _along(
-    state: State, made: Iterable[tuple[Ringing, PartialTable]], *, busy: set[int | None]
+    state: State,
+    made: Iterable[tuple[Ringing, PartialTable]],
+    *,
+    busy: set[int | None],
+    voice: int,
 ) -> list[tuple[Ringing, PartialTable]]:
     """Return the voices of free strings that answer what has just been struck."""
     rig = state.rig
@@ -201,18 +210,28 @@ def _along(
         for hz, amplitude in zip(table.frequencies_hz, table.amplitudes, strict=True)
         if amplitude
     )
-    found = []
+    found: list[tuple[Ringing, PartialTable]] = []
     for number, now in enumerate(state.strings, start=1):
         if number in busy or now.broken or now.fret or state.strain(number) <= 0.0:
             continue
-        ringing = Ringing(0, number, ALONG_PARTIALS, state.time_s, 0.0, 0.0, along=True)
-        frequencies = own_partials_hz(state, ringing)
+        frequencies = own_partials_hz(
+            state, number, fret=0, hard=False, harmonic=False, count=ALONG_PARTIALS
+        )
         table = ringing_along(
             frequencies, rig.instrument.losses, drivers=drivers, transfer=ALONG_TRANSFER
         )
-        if table is not None:
-            times = _ringing(state, table, number, ALONG_PARTIALS)
-            found.append((ringing.but(until_s=times.until_s), table))
+        if table is None:
+            continue
+        ringing = Ringing(
+            voice=voice + len(found),
+            string=number,
+            partials=ALONG_PARTIALS,
+            since_s=state.time_s,
+            until_s=state.time_s + table.lasts_s(),
+            audible_s=state.time_s,
+            along=True,
+        )
+        found.append((ringing, table))
     return found
 
 
