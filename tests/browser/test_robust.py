@@ -128,7 +128,7 @@ class Erasing(BrowserTest):
 class Looks(BrowserTest):
     def test_contrast_names_and_roles_in_both_lights(self) -> None:
         begin(self.page)
-        places = ["/", self.page.url, "/review"]
+        places = ["/", self.page.url, "/tune", "/review", "/review/rubric"]
         for place in places:
             for light in ("day", "evening"):
                 self.page.evaluate(f"localStorage.setItem('meldrin:light', '{light}')")

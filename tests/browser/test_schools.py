@@ -330,3 +330,28 @@ class Behaving(SchoolTest):
         dialog.get_by_role("button", name="That is what I hear").press("Enter")
         expect(self.page.get_by_label("The plan")).to_contain_text("judged")
         expect(self.page.get_by_test_id("offset")).to_contain_text("low")
+
+
+class Fitting(SchoolTest):
+    def test_the_working_screen_needs_no_scrolling_whatever_stands_on_it(self) -> None:
+        for exercise in (
+            {"instrument": "double-bass", "method": "harmonics", "behaviours": ["nut", "pegs"]},
+            {"instrument": "viola", "method": "fifths", "behaviours": ["pegs", "reference"]},
+            {"instrument": "sitar", "method": "drone", "behaviours": ["ringing"]},
+            {"instrument": "cello", "method": "free"},
+        ):
+            self.open("ripple", **exercise)
+            if exercise["method"] == "harmonics":
+                self.page.keyboard.press("k")
+                self.page.keyboard.press("Enter")  # a stage with a finger on two strings
+                expect(self.page.locator("h1")).to_contain_text("by harmonics")
+            tall, wide = self.page.evaluate(
+                "[document.documentElement.scrollHeight, document.documentElement.scrollWidth]"
+            )
+            self.assertLessEqual((tall, wide), (800, 1280), str(exercise))
+            side = self.page.get_by_label("Sounding and judging")
+            inner, outer = side.evaluate("(e) => [e.scrollHeight, e.clientHeight]")
+            self.assertLessEqual(inner, outer + 1, str(exercise))
+            expect(
+                self.page.get_by_role("button", name=re.compile("^(Next|Finish and see)"))
+            ).to_be_in_viewport()

@@ -112,6 +112,11 @@ class ThroughTheSameActions(unittest.TestCase):
         self.assertLessEqual(abs(off), 9.4 * 1.06)
         self.assertGreater(abs(off), 0.5)
 
+    def test_low_pitches_are_harder_to_tell_up_to_fivefold(self) -> None:
+        ear = Ear(threshold_cents=4.0, slowest_hz=0.1)
+        for hz, cents in ((440.0, 4.0), (180.0, 4.0), (90.0, 8.0), (41.2, 17.5), (30.9, 20.0)):
+            self.assertAlmostEqual(ear.threshold_at(hz), cents, delta=0.05)
+
     def test_impossible_learners(self) -> None:
         for wrong in (
             {"threshold_cents": 0.0, "slowest_hz": 0.1},

@@ -197,7 +197,7 @@ export const SideArea = styled.aside`
 export const Group = styled.section`
   display: grid;
   grid-template-columns: minmax(0, 1fr);
-  gap: 0.5rem;
+  gap: 0.35rem;
   align-content: start;
   h2 {
     font-size: 1rem;
@@ -226,7 +226,7 @@ export const Sounds = styled.div`
     border-width: 2.5px;
   }
   display: grid;
-  gap: 0.5rem;
+  gap: 0.4rem;
   grid-template-columns: repeat(2, minmax(0, 1fr));
   & > :first-child {
     grid-column: 1 / -1;

@@ -1,14 +1,9 @@
-"""Simulated learners: a known ear, a known hand and known habits, playing as a person does.
-
-They do only what a person can do at the bench, and perceive only what a person would: how fast a
-pair beats as far as their ear tells, which side a pitch lies on if it is far enough off for them,
-and what a tuner shows. The true offset reaches them through these limits and never as it is.
-"""
+"""How a simulated learner goes through a plan, by what its ear tells it."""
 
 import math
 import random
-from dataclasses import dataclass, field
-from typing import Final, Literal, get_args
+from dataclasses import dataclass
+from typing import Final
 
 from meldrin.core.bench import (
     Action,
@@ -37,32 +32,11 @@ from meldrin.core.bench import (
     step,
 )
 from meldrin.core.bench.turning import SLACK_SHARE
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.errors import MeldrinError
+from meldrin.core.learner.ear import Learner
 from meldrin.core.methods import Step
 from meldrin.core.strings import cents_per_degree, design_tension_n, tension_at_strain
 
-Habit = Literal[
-    "from_above",
-    "silent_turns",
-    "overshoots",
-    "no_mute",
-    "one_pass",
-    "no_settle",
-    "uneven_stroke",
-    "rushed",
-    "hurried",
-    "no_check",
-    "wrong_way",
-    "wrong_peg",
-    "no_judgement",
-    "trusts_reference",
-    "slow",
-    "reckless",
-    "octave_deaf",
-    "one_by_one",
-]
-HABITS: Final = get_args(Habit)
-REGISTER_HZ: Final = 180.0  # below it a pitch is harder to tell
 SILENCE_S: Final = 2.0  # between two pitches that are compared one after the other
 COARSE_CENTS: Final = 30.0
 FAR_CENTS: Final = 60.0
@@ -72,53 +46,6 @@ ROUNDS: Final = 80
 STILL_CENTS: Final = 1.0  # nobody says low or high of less
 MORE_ROUNDS: Final = 4  # a floating bridge asks for more than one
 TUNER_READS_CENTS: Final = 1.0  # the error of a reading that has come to rest
-
-
-@dataclass(frozen=True, slots=True)
-class Ear:
-    """What is heard.
-
-    `threshold_cents`: the smallest difference of two pitches whose side is heard, in the middle
-    register (more below, as 180 Hz over the pitch, up to fivefold); `slowest_hz`: beats slower than
-    this pass for still; `spread`: the relative error of a beat rate and of a size in cents;
-    `fades_cents_per_s`: what a pitch kept in mind loses over a silence.
-    """
-
-    threshold_cents: float
-    slowest_hz: float
-    spread: float = 0.1
-    fades_cents_per_s: float = 0.5
-
-    def __post_init__(self) -> None:
-        within(self.threshold_cents, name="threshold", low=0.01, high=400.0, unit="cents")
-        within(self.slowest_hz, name="slowest beat heard", low=0.0, high=10.0, unit="Hz")
-        within(self.spread, name="spread", low=0.0, high=1.0)
-        within(self.fades_cents_per_s, name="fading", low=0.0, high=50.0, unit="cents a second")
-
-
-@dataclass(frozen=True, slots=True)
-class Learner:
-    """An ear, a hand and habits. `hand`: the relative error of a turn; `smallest_cents`: the
-    smallest turn the hand makes, as what it does to a string at pitch.
-    """
-
-    ear: Ear
-    hand: float = 0.15
-    smallest_cents: float = 1.0
-    habits: frozenset[Habit] = field(default=frozenset())
-
-    def __post_init__(self) -> None:
-        within(self.hand, name="error of the hand", low=0.0, high=1.0)
-        within(self.smallest_cents, name="smallest turn", low=0.01, high=60.0, unit="cents")
-        if self.habits - set(HABITS):
-            raise MeldrinError("habit", f"Habits are {', '.join(HABITS)}.")
-
-
-GOOD: Final = Learner(
-    Ear(threshold_cents=0.05, slowest_hz=0.0, spread=0.0, fades_cents_per_s=0.0),
-    hand=0.0,
-    smallest_cents=0.02,
-)
 
 
 def practise(
@@ -288,8 +215,7 @@ class _Player:
 
     def _threshold(self) -> float:
         """The smallest difference of two pitches whose side is heard, in this register."""
-        lower = min(5.0, max(1.0, REGISTER_HZ / self._own_hz()))
-        return self._ear.threshold_cents * lower
+        return self._ear.threshold_at(self._own_hz())
 
     def _perceived(self) -> _Perceived:
         stage = self._state.current()
