@@ -326,11 +326,16 @@ function Said({ bench, log, link, notice, onTakeBack }: WorkbenchProps) {
       </Over>
     );
   }
-  const warning = notice ?? scene.caution;
-  if (warning) {
+  // A caution stays, whatever else has to be said: what was refused stands below it.
+  const warnings = [scene.caution, notice].filter((words) => words !== null);
+  if (warnings.length > 0) {
     return (
       <Over style={{ placeItems: "start center" }}>
-        <Notice>{warning}</Notice>
+        <div>
+          {warnings.map((words) => (
+            <Notice key={words}>{words}</Notice>
+          ))}
+        </div>
       </Over>
     );
   }

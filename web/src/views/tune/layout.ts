@@ -164,6 +164,7 @@ export const Over = styled.div`
   pointer-events: none;
   & > * {
     pointer-events: auto;
+    background: ${ink.sheet}; /* the waterline does not run through words */
   }
 `;
 export const SideArea = styled.aside`
@@ -228,7 +229,8 @@ export const Sounds = styled.div`
   display: grid;
   gap: 0.4rem;
   grid-template-columns: repeat(2, minmax(0, 1fr));
-  & > :first-child {
+  & > :first-child,
+  & > :last-child:nth-child(even) {
     grid-column: 1 / -1;
   }
   button {
@@ -237,6 +239,9 @@ export const Sounds = styled.div`
   }
   ${phone} {
     grid-template-columns: repeat(4, minmax(0, 1fr));
+    & > :last-child:nth-child(even) {
+      grid-column: auto;
+    }
     button {
       justify-content: center;
       padding: 0.3rem 0.2rem;
