@@ -38,6 +38,7 @@ SECONDS = 6
 ROUNDS = 3  # the middle one counts: a neighbour on the machine may spoil one
 CROWD = 30
 PRESSES = 60
+QUIET_PAUSE_S = 0.3
 QUIET_ROUNDS = 15  # steps are short: only a moment without neighbours tells how long they take
 PRACTISED = Learner(Ear(threshold_cents=8.0, slowest_hz=0.2))
 
@@ -165,6 +166,7 @@ def _steps(setup: Setup, log: list[TimedAction]) -> list[float]:
             took.append(time.perf_counter() - begun)
         if not best or statistics.median(took) < statistics.median(best):
             best = took
+        time.sleep(QUIET_PAUSE_S)
     return best
 
 
@@ -349,7 +351,8 @@ def _table(figures: list[Figure]) -> str:
         f"| what | measured | aim, at most |\n| --- | --- | --- |\n{rows}\n\n"
         "Round trips over the socket are taken on the player's side, on the same two cores, so they"
         f" hold the\nserver's time and that of the simulated players; each is the middle one of"
-        f" {ROUNDS} rounds of {SECONDS} s.\n"
+        f" {ROUNDS} rounds of {SECONDS} s. Steps are those\nof the quietest of {QUIET_ROUNDS} rounds: a"
+        " neighbour on the same core makes them up to twice as slow.\n"
     )
 
 
