@@ -351,8 +351,9 @@ def _table(figures: list[Figure]) -> str:
         f"| what | measured | aim, at most |\n| --- | --- | --- |\n{rows}\n\n"
         "Round trips over the socket are taken on the player's side, on the same two cores, so they"
         f" hold the\nserver's time and that of the simulated players; each is the middle one of"
-        f" {ROUNDS} rounds of {SECONDS} s. Steps are those\nof the quietest of {QUIET_ROUNDS} rounds: a"
-        " neighbour on the same core makes them up to twice as slow.\n"
+        f" {ROUNDS} rounds of {SECONDS} s. Steps are those\n"
+        f"of the quietest of {QUIET_ROUNDS} rounds:"
+        " a neighbour on the same core makes them up to twice as slow.\n"
     )
 
 
