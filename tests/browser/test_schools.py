@@ -299,6 +299,25 @@ class Behaving(SchoolTest):
                 break
         self.assertTrue(fell, before)
 
+    def test_a_peg_that_sticks_says_so_until_it_jumps(self) -> None:
+        self.open(
+            "level", instrument="viola", method="fifths", start="month", behaviours=["sticking"]
+        )
+        card = self.page.get_by_label("Which peg is in the hand").get_by_role(
+            "button", name="A, string 1"
+        )
+        before = self.height()
+        self.page.keyboard.press("ArrowUp")  # a quarter of a degree; it holds for half of one
+        expect(card).to_contain_text("peg sticks")
+        self.assertEqual(self.height(), before)
+        for _ in range(8):  # it jumps by two degrees at most
+            if "peg sticks" not in card.inner_text():
+                break
+            self.page.keyboard.press("ArrowUp")
+            self.page.wait_for_timeout(150)
+        expect(card).not_to_contain_text("peg sticks")
+        self.assertGreater(self.height(), before + 4.0)  # 0.5 degrees of a steel A at 19 cents each
+
     def test_the_fine_tuner_has_an_end_and_says_so(self) -> None:
         self.open("level", instrument="viola", method="fifths", start="hair")
         self.page.keyboard.press("n")

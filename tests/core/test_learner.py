@@ -163,6 +163,19 @@ class PerfectPlay(unittest.TestCase):
                 count += 1
         self.assertGreater(count, 100)
 
+    def test_where_pegs_stick_it_takes_the_fine_tuner_or_comes_up_in_one_go(self) -> None:
+        for instrument_id, method, fine in (
+            ("violin", "fifths", True),
+            ("cello", "fifths", True),
+            ("ukulele", "unison", False),
+            ("sitar", "drone", True),
+        ):
+            made = setup(instrument_id, method, "month", 3, "sticking")
+            log = practise(made, GOOD, seed=1)
+            self.assertEqual(score(made, log).points, 100.0, instrument_id)
+            turns = [entry.action for entry in log if isinstance(entry.action, Turn)]
+            self.assertEqual(any(turn.fine for turn in turns), fine, instrument_id)
+
     def test_and_from_every_start_with_everything_switched_on(self) -> None:
         everything = set(BEHAVIOURS) - {"setup"}  # frets that lie cannot lead to a true pitch
         for instrument_id, method, start in (

@@ -135,6 +135,21 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
 
         self.assertEqual(set(self.lost(tune)), {"decide"})
 
+    def test_loosening_a_low_string_and_tightening_it_in_one_go_is_not_the_wrong_way(self) -> None:
+        made = setup("guitar", "unison", "one", 4, out_string=3, out_cents=-15.0)
+        for listens in (False, True):
+
+            def tune(hand: Hand, stage: Step, listens: bool = listens) -> None:
+                hand.sound()
+                if stage.string == 3:
+                    hand.turn(3, -20.0)
+                    if listens:
+                        hand.sound()
+                    hand.turn(3, 33.0)
+                perfect(hand, stage)
+
+            self.assertEqual(set(self.lost(tune, made)), {"decide"} if listens else set())
+
     def test_saying_nothing(self) -> None:
         def tune(hand: Hand, stage: Step) -> None:
             hand.sound()

@@ -50,11 +50,13 @@ LESSONS: Final = (
     _Lesson("mandola", "unison", "month", "ripple", "settled", _with("ringing")),
     _Lesson("viola", "fifths", "month", "ear", "settled", _with("ringing", "pegs")),
     _Lesson("double-bass", "harmonics", "month", "ripple", "settled", _with("nut")),
-    _Lesson("cello", "fifths", "damp", "ear", "settled", _with("coupling", "pegs")),
+    _Lesson("cello", "fifths", "damp", "ear", "settled", _with("coupling", "pegs", "sticking")),
     _Lesson("guitar", "unison", "reference", "ear", "settled", _with("stroke", "nut")),
     _Lesson("viola", "fifths", "one", "ear", "together"),
     _Lesson("mandolin", "fifths", "month", "ear", "settled", _with("coupling", "nut", "ringing")),
-    _Lesson("viola", "fifths", "damp", "ear", "together", _with("coupling", "pegs", "nut")),
+    _Lesson(
+        "viola", "fifths", "damp", "ear", "together", _with("coupling", "pegs", "sticking", "nut")
+    ),
 )
 HABITS: Final[tuple[tuple[Habit, int], ...]] = (  # until which week
     ("one_pass", 3),

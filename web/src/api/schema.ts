@@ -635,7 +635,7 @@ export interface components {
              * Behaviours
              * @default []
              */
-            behaviours?: ("pegs" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+            behaviours?: ("pegs" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
             /**
              * Tolerance
              * @default settled
@@ -1793,7 +1793,8 @@ export interface components {
         /**
          * SceneString
          * @description What a player sees of a string: the finger, whether it rings, how often its peg was turned,
-         *     where its fine tuner stands (-1 to 1), whether it is broken.
+         *     where its fine tuner stands (-1 to 1), whether its peg is twisted and sticks, whether it is
+         *     broken.
          */
         SceneString: {
             /** Number */
@@ -1814,6 +1815,8 @@ export interface components {
             last_turn: number;
             /** Fine */
             fine: number;
+            /** Stuck */
+            stuck: boolean;
             /** Broken */
             broken: boolean;
         };
@@ -2152,7 +2155,7 @@ export interface operations {
                 came_from?: string;
                 voice?: "" | "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
                 fifth_cents?: number | null;
-                behaviours?: ("pegs" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+                behaviours?: ("pegs" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
                 tolerance?: "first" | "settled" | "together" | "fine";
                 out_string?: number;
                 out_cents?: number;

@@ -46,7 +46,8 @@ export const TOLERANCES: Record<Tolerance, { name: string; about: string }> = {
 export const BEHAVIOURS: Record<Behaviour, { name: string; about: string }> = {
   ringing: { name: "Strings ring along", about: "unless you keep them quiet" },
   stroke: { name: "Hard strokes start sharp", about: "and fall to pitch" },
-  pegs: { name: "Pegs slip, machines have play", about: "push friction pegs in" },
+  pegs: { name: "Pegs slip", about: "unless they are pushed in" },
+  sticking: { name: "Friction pegs stick", about: "they jump by a degree or so" },
   nut: { name: "The nut grips", about: "coming down leaves slack behind it" },
   coupling: { name: "The frame gives", about: "each string moves the others" },
   creep: { name: "New strings sink", about: "fast at first, for days" },

@@ -13,9 +13,9 @@ from meldrin.core.strings import cents_per_strain
 AGES_EVERY_S: Final = 3.0  # what is less than this is let add up
 CREEP_UNIT_S: Final = 60.0  # drop(t) = D log10(1 + t/t0), the form of viscoelastic creep
 SETTLES_IN_S: Final = 0.6 * DAY_S
-# How far the paths lengthen for 10 % more relative humidity, once the wood has followed: damp wood
-# swells and lifts the bridge. Judged so that a steel string rises by some 5 (plucked) and 12 cents.
-SWELL_M: Final = {"plucked": 3e-5, "bowed": 5e-5}
+# A string that was let down creeps up again: of its settled creep for every 100 cents let down.
+# Judged so that polyamide down by a half step rises 5 to 15 cents in the next hour, steel up to 3.
+RECOVERS_SHARE: Final = 0.55
 WOOD_FOLLOWS_S: Final = {"plucked": 4 * 3600.0, "bowed": 1.2 * 3600.0}
 AIR_FOLLOWS_S: Final = 120.0  # strings take the warmth of a room within minutes
 METAL_PER_DEG: Final = 7.7e-6  # steel against spruce and ebony, 11.7 against 4 millionths a degree
@@ -30,9 +30,9 @@ def warmth_deg(room: Room, world_s: float) -> float:
 
 def swell_m(state: State, world_s: float) -> float:
     """Return how much longer than at the start the paths are, by what the wood has taken up."""
-    room, kind = state.rig.room, state.rig.instrument.kind
-    share = -math.expm1(-world_s / WOOD_FOLLOWS_S[kind])
-    return SWELL_M[kind] * (room.humid_to - room.humid_from) / 10.0 * share
+    room, instrument = state.rig.room, state.rig.instrument
+    share = -math.expm1(-world_s / WOOD_FOLLOWS_S[instrument.kind])
+    return instrument.damp_lengthens_m * (room.humid_to - room.humid_from) / 10.0 * share
 
 
 def aged(state: State, *, seconds: float) -> State:
@@ -58,6 +58,9 @@ def aged(state: State, *, seconds: float) -> State:
             strings.append(now)
             continue
         sinks = _creep(now.creep_cents, state.world_s - now.raised_s, later_s - now.raised_s)
+        if now.lowered_cents:
+            per_decade = RECOVERS_SHARE * odd.settled_creep_cents * now.lowered_cents / 100.0
+            sinks -= _creep(per_decade, state.world_s - now.lowered_s, later_s - now.lowered_s)
         if warmer:
             sinks += (
                 POLYAMIDE_CENTS_PER_DEG * warmer

@@ -3,6 +3,7 @@
 import random
 from typing import Final, assert_never
 
+from meldrin.core.bench.actions import DAY_S
 from meldrin.core.bench.rig import Rig, rig_of
 from meldrin.core.bench.setup import Setup
 from meldrin.core.bench.state import State, StringState
@@ -16,6 +17,11 @@ from meldrin.core.strings import (
 )
 
 SLACK_SHARES: Final = (0.05, 0.12)  # of normal tension: loose and flapping
+HOUR_S: Final = 3600.0
+# How long ago the strings were brought to pitch, where they give: an hour, and they are new; but
+# what lay for a month or came in from the damp has settled.
+OLD_STARTS: Final = ("month", "damp")
+ON_SINCE_S: Final = {"slack": 0.0, "month": 30.0 * DAY_S, "damp": 3.0 * DAY_S}
 DAMP_DAYS_CENTS: Final = 6.0  # what a damp week leaves on top of the weather itself
 
 
@@ -28,14 +34,14 @@ def opening(setup: Setup) -> State:
         for string, strain in zip(rig.strings, strains, strict=True)
     )
     give_m = rig.coupling_m_per_n * (total_n - rig.load_n)
+    new, on_since_s = setup.start not in OLD_STARTS, ON_SINCE_S.get(setup.start, HOUR_S)
     strings = tuple(
         StringState(
             material_m=(one.path_m - give_m) / (1.0 + strain),
             # settled by playing: the same tension on both sides of the nut
             head_m=one.head_m / (1.0 + strain),
-            creep_cents=one.fresh_creep_cents
-            if setup.start == "slack"
-            else one.settled_creep_cents,
+            creep_cents=one.fresh_creep_cents if new else one.settled_creep_cents,
+            raised_s=-on_since_s,
         )
         for one, strain in zip(rig.quirks, strains, strict=True)
     )

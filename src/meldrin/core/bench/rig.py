@@ -18,6 +18,7 @@ from meldrin.core.strings import String, strain_sounding, tension_at_strain
 GRIP: Final = (0.03, 0.09)  # capstan exponent mu theta at the nut: good slots to ordinary poor ones
 BACKLASH_DEG: Final = (3.0, 12.0)  # of the knob, on a geared machine
 SLIP_SHARE: Final = (0.3, 0.6)  # how often a friction peg slips that was not pushed in
+STICK_DEG: Final = (0.8, 1.6)  # how far a friction peg is twisted before it jumps
 SPLIT_CENTS: Final = (0.3, 1.0)  # of a string in order
 FALSE_SPLIT_CENTS: Final = (3.0, 7.0)  # of an old one
 FALSE_SHARE: Final = 0.3  # how many strings of an old set are false
@@ -66,10 +67,11 @@ class Quirks:
     """How one string and its peg are; 0 (or no limit) where the behaviour is off.
 
     `grip`: the capstan exponent at the nut; `backlash_deg`: lost motion of its knob; `slip_share`:
-    the chance that its peg slips when let go without having been pushed in; `split_cents`: of its
-    doublets; `holds_n`: the tension at which it breaks; `fresh_creep_cents` and
-    `settled_creep_cents` for each tenfold of time; `fret_12_cents` and `fret_1_cents`: how sharp
-    these frets are for reasons of set-up and of the nut.
+    the chance that its peg slips when let go without having been pushed in; `stick_deg`: how far a
+    peg that sticks is twisted, in the middle, before it jumps; `split_cents`: of its doublets;
+    `holds_n`: the tension at which it breaks; `fresh_creep_cents` and `settled_creep_cents` for
+    each tenfold of time; `fret_12_cents` and `fret_1_cents`: how sharp these frets are for reasons
+    of set-up and of the nut.
 
     `stiffness_n` (EA at no load), `slope` (its growth with stress), `path_m` from anchor to nut (to
     the post where the nut lets it slide freely) and `head_m` from nut to post are the string's own,
@@ -79,6 +81,7 @@ class Quirks:
     grip: float
     backlash_deg: float
     slip_share: float
+    stick_deg: float
     split_cents: float
     holds_n: float
     fresh_creep_cents: float
@@ -177,12 +180,12 @@ def _reference_cents(setup: Setup) -> float:
 
 def _quirks(setup: Setup, instrument: Instrument) -> tuple[Quirks, ...]:
     """Draw the quirks of every string; all of them, so that one behaviour more changes no other."""
-    draw = random.Random(f"quirks {setup.seed}")
+    draw, sticking = random.Random(f"quirks {setup.seed}"), random.Random(f"stick {setup.seed}")
     on = setup.behaviours
 
-    def between(limits: tuple[float, float]) -> float:
+    def between(limits: tuple[float, float], by: random.Random = draw) -> float:
         low, high = limits
-        return low + (high - low) * draw.random()
+        return low + (high - low) * by.random()
 
     found = []
     nut_high = between(HIGH_NUT_CENTS)
@@ -192,6 +195,7 @@ def _quirks(setup: Setup, instrument: Instrument) -> tuple[Quirks, ...]:
         holds, fret_12 = between(HOLDS_SHARE), between(FRET_12_CENTS)
         creep = creep_of(string, bowed=instrument.kind == "bowed")
         fresh = between(creep.fresh_cents)
+        stick = between(STICK_DEG, sticking)
         friction = string.peg.kind.startswith("friction")
         gripping = "nut" in on and string.dead_nut_m > 0.0
         split = bad if false < FALSE_SHARE else good
@@ -200,6 +204,7 @@ def _quirks(setup: Setup, instrument: Instrument) -> tuple[Quirks, ...]:
                 grip=grip if gripping else 0.0,
                 backlash_deg=backlash if "pegs" in on and not friction else 0.0,
                 slip_share=slip if "pegs" in on and friction else 0.0,
+                stick_deg=stick if "sticking" in on and friction else 0.0,
                 split_cents=split if "false" in on else 0.0,
                 holds_n=holds * string.breaking_n if "breaking" in on else math.inf,
                 fresh_creep_cents=fresh if "creep" in on else 0.0,

@@ -14,6 +14,7 @@ StartKind = Literal["hair", "month", "one", "slack", "damp", "octave", "referenc
 START_KINDS: Final = get_args(StartKind)
 Behaviour = Literal[
     "pegs",
+    "sticking",
     "nut",
     "coupling",
     "creep",

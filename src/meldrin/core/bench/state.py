@@ -45,10 +45,12 @@ class StringState(_Changed):
     `material_m` is the unstretched length of what lies between anchor and nut (and post, where the
     nut lets it slide freely), `head_m` that between nut and post, 0 where it slides. `fret` may lie
     between two where a finger only touches. `fine_m`: what the fine tuner takes up beyond its
-    middle. `lost_deg`: how much of the knob's lost motion is open. `creep_cents` for each tenfold
-    of time since `raised_s`, in the instrument's own time. `loose`: turned without being pushed in,
-    the hand still on it. `moves` counts runs of turns in one direction; `last_turn` is +1 up, -1
-    down, 0 never turned. `turns`: all its turns, `unheard` those up since it was last sounded.
+    middle. `lost_deg`: how much of the knob's lost motion is open; `twist_deg`: how far a peg that
+    sticks is twisted without having moved. `creep_cents` for each tenfold of time since `raised_s`,
+    in the instrument's own time; `lowered_cents`: by how much it has been let down, at `lowered_s`,
+    and not brought up again. `loose`: turned without being pushed in, the hand still on it. `moves`
+    counts runs of turns in one direction; `last_turn` is +1 up, -1 down, 0 never turned. `turns`:
+    all its turns, `unheard` those up since it was last sounded.
     """
 
     material_m: float
@@ -58,8 +60,11 @@ class StringState(_Changed):
     hard: bool = False
     fine_m: float = 0.0
     lost_deg: float = 0.0
+    twist_deg: float = 0.0
     creep_cents: float = 0.0
     raised_s: float = 0.0
+    lowered_cents: float = 0.0
+    lowered_s: float = 0.0
     loose: bool = False
     broken: bool = False
     moves: int = 0

@@ -9,6 +9,7 @@ from meldrin.core.bench.frame import rested, slid_m
 from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.state import Snap, State, StringState
 from meldrin.core.errors import MeldrinError
+from meldrin.core.pitch import cents_between
 from meldrin.core.strings import (
     WARNING_SHARE,
     String,
@@ -16,31 +17,40 @@ from meldrin.core.strings import (
     cents_per_degree,
     cents_per_strain,
     design_tension_n,
+    frequency_at_strain,
     strain_at_tension,
     taken_up_m,
     tension_at_strain,
 )
 
 SLACK_SHARE: Final = 0.02  # of normal tension; below it a real string flaps and the model ends
-PIECE_M: Final = 5e-4  # a turn is wound up in pieces of this much string
+PIECE_M: Final = 1e-4  # a turn is wound up in pieces of this much string
 FINE_TURNS: Final = 5.0  # of the screw, from one end of its travel to the other
 SLIP_DEG: Final = (2.0, 10.0)  # how far a peg runs back until its friction catches it
 SLIP_PUSHED_SHARE: Final = 0.015
+STICK_SPREAD: Final = (0.6, 1.25)  # of one jump against the next, about the peg's own
 FRESH_SHARE: Final = 0.12  # of normal tension, on a string just put on
 PULL_CENTS: Final = 100.0  # how far a pull bends the pitch up
 PULL_DECADES: Final = 1.2  # of creep that one pull takes out at once
 PULL_SETTLES: Final = 0.63  # what a pull leaves of the creep to come: three leave a quarter
 RAISED_CENTS: Final = 5.0  # a string raised by more begins to creep anew
+MOST_LOWERED_CENTS: Final = 300.0  # what a string still remembers of being let down
 SMALL_CENTS: Final = 0.4  # what the smallest turn offered moves a string at pitch
 LARGE_TIMES: Final = 10.0
 WIND_TIMES: Final = 10.0
+STICKING_TURNS_DEG: Final = (0.25, 1.0, 10.0)  # what a hand does to a peg that sticks
 MOST_WIND_DEG: Final = 60.0
 
 
-def turn_sizes_deg(string: String, *, fine: bool = False) -> tuple[float, float, float]:
+def turn_sizes_deg(
+    string: String, *, fine: bool = False, sticking: bool = False
+) -> tuple[float, float, float]:
     """Return small, large and winding turns of a string's peg (of its fine tuner's screw), in
-    degrees: a small one moves it by about half a cent at its usual pitch.
+    degrees: a small one moves it by about half a cent at its usual pitch, or only adds to the twist
+    of a peg that sticks.
     """
+    if sticking and not fine:
+        return STICKING_TURNS_DEG
     tension_n = design_tension_n(string)
     if fine:
         assert string.fine is not None
@@ -79,8 +89,7 @@ def turned(state: State, action: Turn) -> State:
             string=action.string,
         )
     way = 1 if action.degrees > 0.0 else -1
-    strain = after.strain(action.string)
-    rose = cents_per_strain(string, strain) * (strain - state.strain(action.string))
+    rose = _risen_cents(string, before=state.strain(action.string), now=after.strain(action.string))
     now = after.string(action.string)
     now = now.but(
         moves=before.moves + (way != before.last_turn),
@@ -89,8 +98,18 @@ def turned(state: State, action: Turn) -> State:
         turns=before.turns + 1,
         unheard=before.unheard + (way > 0),
         raised_s=state.world_s if rose > RAISED_CENTS else before.raised_s,
+        lowered_cents=min(MOST_LOWERED_CENTS, max(0.0, before.lowered_cents - rose)),
+        lowered_s=state.world_s if rose < 0.0 else before.lowered_s,
     )
     return broken_where_too_tight(after.with_string(action.string, now))
+
+
+def _risen_cents(string: String, *, before: float, now: float) -> float:
+    """Return by how much a string has risen from one strain to another; far where it was slack."""
+    was_hz, is_hz = (frequency_at_strain(string, strain) for strain in (before, now))
+    if not was_hz or not is_hz:
+        return math.copysign(MOST_LOWERED_CENTS, now - before) if now != before else 0.0
+    return cents_between(is_hz, reference_hz=was_hz)
 
 
 def _named(state: State, number: int) -> str:
@@ -110,7 +129,10 @@ def _refuse_too_tight(state: State, string: String, tension_n: float) -> None:
 def _wound(state: State, action: Turn) -> State:
     """Take up the lost motion of the machine, then wind."""
     before = state.string(action.string)
-    backlash = state.rig.quirks[action.string - 1].backlash_deg
+    one = state.rig.quirks[action.string - 1]
+    if one.stick_deg:
+        return _jumped(state, action)
+    backlash = one.backlash_deg
     if action.degrees > 0.0:
         lost = min(action.degrees, before.lost_deg)
         now = before.but(lost_deg=before.lost_deg - lost)
@@ -120,6 +142,23 @@ def _wound(state: State, action: Turn) -> State:
         now = before.but(lost_deg=before.lost_deg + lost)
         winding = action.degrees + lost
     return wind(state.with_string(action.string, now), action.string, knob_deg=winding)
+
+
+def _jumped(state: State, action: Turn) -> State:
+    """Twist a peg that sticks; when the twist is enough for this time, it jumps by all of it.
+
+    Friction at rest is more than friction that slides, so a peg that has come loose goes on to
+    where the hand has got meanwhile; no two jumps are alike.
+    """
+    twist_deg = state.string(action.string).twist_deg + action.degrees
+    chance, later = _drawn(state)
+    low, high = STICK_SPREAD
+    needed = state.rig.quirks[action.string - 1].stick_deg * (low + (high - low) * chance)
+    if abs(twist_deg) < needed:
+        twisted = state.string(action.string).but(twist_deg=twist_deg)
+        return state.with_string(action.string, twisted)
+    loose = later.with_string(action.string, later.string(action.string).but(twist_deg=0.0))
+    return wind(loose, action.string, knob_deg=twist_deg)
 
 
 def wind(state: State, number: int, *, knob_deg: float) -> State:
@@ -140,10 +179,16 @@ def wind(state: State, number: int, *, knob_deg: float) -> State:
     path_m = state.path_m(number)
     material, head = now.material_m, now.head_m
     pieces = max(1, math.ceil(abs(taken) / PIECE_M))
+    share = taken / pieces / one.head_m
     for _ in range(pieces):
-        head *= math.exp(-taken / pieces / one.head_m)
-        moved = slid_m(one, path_m=path_m, material_m=material, head_m=head)
-        material, head = material - moved, head + moved
+        # what the post takes of the material depends on how far it is stretched meanwhile: once as
+        # if it were as at first, then by the middle of its beginning and that end
+        end, moved = head, 0.0
+        for _ in range(2):
+            wound = head - share * (head + end) / 2.0
+            moved = slid_m(one, path_m=path_m, material_m=material, head_m=wound)
+            end = wound + moved
+        material, head = material - moved, end
     return state.with_string(number, now.but(material_m=material, head_m=head))
 
 

@@ -11,6 +11,9 @@ from meldrin.core.strings import String
 KINDS: Final = ("plucked", "bowed")
 FRETTINGS: Final = ("fixed", "movable", "none")
 STANDARD: Final = "standard"
+# How far a path lengthens for 10 % more relative humidity, once the wood has followed: damp wood
+# swells and lifts the bridge. Judged so that a steel string rises by some 5 (plucked) and 12 cents.
+DAMP_LENGTHENS_MM: Final = {"plucked": 0.03, "bowed": 0.05}
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +42,9 @@ class Instrument:
     """An instrument; `strings` in the order of their numbers, `frets` 0 for a bare fingerboard.
 
     `coupling_m_per_n`: how much every string's path shortens for each newton that all strings
-    together gain. `life_hours`: playing hours after which strings have usually gone dull or false.
+    together gain; `damp_lengthens_m`: how much longer it grows in the end for 10 % more relative
+    humidity (shorter on a skin, which gives way). `life_hours`: playing hours after which strings
+    have usually gone dull or false.
     """
 
     id: str
@@ -49,6 +54,7 @@ class Instrument:
     fretting: str
     frets: int
     coupling_m_per_n: float
+    damp_lengthens_m: float
     life_hours: tuple[float, float]
     losses: Losses
     strings: tuple[String, ...]
@@ -56,6 +62,7 @@ class Instrument:
 
     def __post_init__(self) -> None:
         within(self.coupling_m_per_n, name="coupling", low=0.0, high=1e-4, unit="m/N")
+        within(self.damp_lengthens_m, name="change by damp", low=-5e-4, high=5e-4, unit="m")
         within(self.frets, name="frets", low=0, high=36)
         _one_of(self.kind, KINDS, "kind")
         _one_of(self.fretting, FRETTINGS, "fretting")

@@ -10,7 +10,7 @@ from importlib.resources.abc import Traversable
 from pathlib import Path
 from typing import Any, TypeVar
 
-from meldrin.core.catalogue.instrument import Instrument, Losses
+from meldrin.core.catalogue.instrument import DAMP_LENGTHENS_MM, Instrument, Losses
 from meldrin.core.catalogue.tuning import Tuning, check_tuning, tuning_of_notes
 from meldrin.core.errors import MeldrinError
 from meldrin.core.pitch import parse_note
@@ -134,15 +134,20 @@ class _Reader:
         strings = tuple(made)
         tunings = tuple(self._tuning(row, at, strings) for row, at in self._rows(table, "tunings"))
         start = self._line_of("losses", 0)
+        kind = self._value(table, "kind", str, 0)
         try:
             return Instrument(
                 id=self._value(table, "id", str, 0),
                 name=self._value(table, "name", str, 0),
                 order=self._value(table, "order", int, 0),
-                kind=self._value(table, "kind", str, 0),
+                kind=kind,
                 fretting=self._value(table, "fretting", str, 0),
                 frets=self._value(table, "frets", int, 0),
                 coupling_m_per_n=self._number(table, "coupling_mm_per_n", 0) / 1000.0,
+                damp_lengthens_m=self._number(
+                    table, "damp_lengthens_mm", 0, DAMP_LENGTHENS_MM.get(kind, 0.0)
+                )
+                / 1000.0,
                 life_hours=self._range(table, "life_hours"),
                 losses=Losses(
                     constant_per_s=self._number(losses, "constant_per_s", start),

@@ -31,11 +31,16 @@ from meldrin.core.bench import (
     pitch_cents,
     step,
 )
-from meldrin.core.bench.turning import SLACK_SHARE
+from meldrin.core.bench.turning import FINE_TURNS, SLACK_SHARE
 from meldrin.core.errors import MeldrinError
 from meldrin.core.learner.ear import Learner
 from meldrin.core.methods import Step
-from meldrin.core.strings import cents_per_degree, design_tension_n, tension_at_strain
+from meldrin.core.strings import (
+    cents_per_degree,
+    cents_per_strain,
+    design_tension_n,
+    tension_at_strain,
+)
 
 SILENCE_S: Final = 2.0  # between two pitches that are compared one after the other
 COARSE_CENTS: Final = 30.0
@@ -45,6 +50,9 @@ MOST_TURN_DEG: Final = 85.0
 ROUNDS: Final = 80
 STILL_CENTS: Final = 1.0  # nobody says low or high of less
 MORE_ROUNDS: Final = 4  # a floating bridge asks for more than one
+FINE_CENTS: Final = 40.0  # what is left to a fine tuner, where there is one
+JUMPY_CENTS: Final = 1.0
+STICKS_DEG: Final = 2.05  # from here on every peg moves
 TUNER_READS_CENTS: Final = 1.0  # the error of a reading that has come to rest
 
 
@@ -140,7 +148,7 @@ class _Player:
             for index in steps:
                 self._go(index)
                 perceived = self._listen()
-                if perceived.side != 0 and abs(perceived.cents) > self._left_cents:
+                if perceived.side != 0 and abs(perceived.cents) > self._near_enough():
                     self._tune(index)
                     self._judge(index)
                     turned = True
@@ -267,9 +275,16 @@ class _Player:
         assert stage is not None
         return stage.beats_hz_per_cent
 
+    def _near_enough(self) -> float:
+        """How near counts as arrived: nobody goes on for less than a cent on a peg that jumps."""
+        number = self._stage().string
+        rig = self._state.rig
+        jumps = rig.quirks[number - 1].stick_deg and rig.strings[number - 1].fine is None
+        return max(self._left_cents, JUMPY_CENTS) if jumps else self._left_cents
+
     def _tune(self, index: int, *, within_cents: float | None = None) -> None:
         """Turn until it seems still, or near enough; end on the way up unless it is a habit."""
-        near = self._left_cents if within_cents is None else within_cents
+        near = self._near_enough() if within_cents is None else within_cents
         perceived = self._listen()
         guess = -1  # where the side is not heard, most strings have sunk
         if "wrong_way" in self._habits and perceived.side and index not in self._tried_wrong:
@@ -328,6 +343,8 @@ class _Player:
             self._wait_for_silence(number)
             self._listen()
         left = cents * (1.0 + self._learner.hand * self._draw.uniform(-1.0, 1.0))
+        if rig.quirks[number - 1].stick_deg and self._unsticking(number, left):
+            return
         first = True
         for _ in range(60):
             strain = self._state.strain(number)
@@ -346,6 +363,43 @@ class _Player:
         if string.peg.kind.startswith("friction"):
             self.do(LetGo(number), after_s=0.2)
 
+    def _screwed(self, number: int, cents: float) -> float:
+        """Turn the fine tuner by so many cents; where it has not so far to go, bring it to its
+        middle. Return what is left to do.
+        """
+        string, strain = self._state.rig.strings[number - 1], self._state.strain(number)
+        fine, at_m = string.fine, self._state.string(number).fine_m
+        if fine is None or abs(cents) > FINE_CENTS:
+            return cents
+        per_m = cents_per_strain(string, strain) * (1.0 + strain) / string.total_m
+        reaches = abs(at_m + cents / per_m) <= fine.take_up_m / 2.0
+        by_m = cents / per_m if reaches else -at_m
+        degrees = by_m / fine.take_up_m * FINE_TURNS * 360.0
+        parts = math.ceil(abs(degrees) / MOST_TURN_DEG)
+        for n in range(parts):
+            self.do(Turn(number, degrees / parts, fine=True), after_s=0.15 if n else 0.45)
+        return 0.0 if reaches else cents - by_m * per_m
+
+    def _unsticking(self, number: int, cents: float) -> bool:
+        """Make a small turn on a peg that sticks: by the fine tuner where there is one, else well
+        down and, where it is to rise, up again in one go. Tell whether it was a small one.
+        """
+        string = self._state.rig.strings[number - 1]
+        cents = self._screwed(number, cents)
+        if not cents:
+            return True
+        tension_n = tension_at_strain(string, self._state.strain(number))
+        if tension_n <= 0.0:
+            return False
+        degrees = cents / cents_per_degree(string, tension_n=tension_n)
+        if abs(degrees) >= STICKS_DEG:
+            return False
+        self.do(Turn(number, -STICKS_DEG), after_s=0.45)
+        if degrees > 0.0:
+            self.do(Turn(number, STICKS_DEG + degrees), after_s=0.3)
+        self.do(LetGo(number), after_s=0.2)
+        return True
+
     def _wait_for_silence(self, number: int) -> None:
         rings = [v.audible_s for v in self._state.ringing if v.string == number and not v.along]
         rest = max(rings, default=0.0) - self._state.time_s
@@ -362,7 +416,7 @@ class _Player:
             if not self.do(Settle(number), after_s=1.0):
                 return
             perceived = self._listen()
-            if perceived.side == 0 or abs(perceived.cents) <= self._left_cents:
+            if perceived.side == 0 or abs(perceived.cents) <= self._near_enough():
                 return
             self._tune(index)
 

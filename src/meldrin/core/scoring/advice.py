@@ -132,7 +132,7 @@ CURES: Final = {
     ),
     "settle": _cure(
         "When a string is in place, pull it gently along its length and tune it once more.",
-        "month",
+        "hair",
         "creep",
         "nut",
         button="With strings that give",

@@ -161,13 +161,28 @@ def _decide(case: _Case) -> list[Moment] | None:
             continue
         away = (first.before_cents > 0.0) == first.rising
         further = abs(first.after_cents) - abs(first.before_cents)
-        if away and further > case.rules.limits.wrong_way_cents:
+        wrong = away and further > case.rules.limits.wrong_way_cents
+        if wrong and not _loosened_first(case, first, runs):
             text = f"{label} was {_side(first.before_cents)}, and you first turned it further off."
             found.append(Moment(first.began_s, False, text, step.string, "wrong way"))
         else:
             text = f"You turned {label} the right way, or soon heard that it was the wrong one."
             found.append(Moment(first.began_s, True, text, step.string))
     return found
+
+
+def _loosened_first(case: _Case, first: Run, runs: list[Run]) -> bool:
+    """Whether a low string was let down a little and tightened in the same go, as a peg that
+    sticks wants it: with nothing listened to in between, and nearer after it.
+    """
+    after = next((run for run in runs if run.began_s > first.ended_s), None)
+    if after is None or first.rising or not after.rising:
+        return False
+    heard_between = any(
+        first.ended_s < one.at_s < after.began_s and first.string in one.strings
+        for one in case.seen.sounded
+    )
+    return not heard_between and abs(after.after_cents) < abs(first.before_cents)
 
 
 def _side(cents: float) -> str:

@@ -162,6 +162,7 @@ def _strings(setup: Setup) -> list[BenchString]:
 
 
 def _string(setup: Setup, string: String) -> BenchString:
+    sticking = rig_of(setup).quirks[string.number - 1].stick_deg > 0.0
     return BenchString(
         number=string.number,
         written=string.label or str(string.number),
@@ -170,7 +171,7 @@ def _string(setup: Setup, string: String) -> BenchString:
         course=string.course,
         role=string.role,
         friction_peg=string.peg.kind.startswith("friction"),
-        turns=list(turn_sizes_deg(string)),
+        turns=list(turn_sizes_deg(string, sticking=sticking)),
         fine_turns=None if string.fine is None else list(turn_sizes_deg(string, fine=True)),
         first_fret=string.nut_fret + 1,
     )

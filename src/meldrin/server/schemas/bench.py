@@ -81,7 +81,8 @@ class Listen(Wire):
 
 class SceneString(Wire):
     """What a player sees of a string: the finger, whether it rings, how often its peg was turned,
-    where its fine tuner stands (-1 to 1), whether it is broken.
+    where its fine tuner stands (-1 to 1), whether its peg is twisted and sticks, whether it is
+    broken.
     """
 
     number: int
@@ -93,6 +94,7 @@ class SceneString(Wire):
     moves: int
     last_turn: int
     fine: float
+    stuck: bool
     broken: bool
 
 
@@ -280,6 +282,7 @@ def _strings(state: State) -> list[SceneString]:
                 moves=now.moves,
                 last_turn=now.last_turn,
                 fine=now.fine_m / half_m,
+                stuck=now.twist_deg != 0.0,
                 broken=now.broken,
             )
         )

@@ -12,7 +12,6 @@ import { Tick } from "../../parts/tick";
 import { ink, phone, tablet } from "../../theme/theme";
 import {
   AIDS,
-  BEHAVIOURS,
   BEHAVIOURS_IN_ORDER,
   METHODS,
   SCHOOLS,
@@ -20,7 +19,7 @@ import {
   STARTS_IN_ORDER,
   TOLERANCES,
 } from "../words";
-import { REALISM, type Realism, realismOf, toggled } from "./realism";
+import { offered, REALISM, type Realism, realismOf, toggled } from "./realism";
 import { storeAid, storedAid, useStart } from "./start";
 
 const Main = styled.main`
@@ -28,7 +27,7 @@ const Main = styled.main`
   grid-template-columns: minmax(0, 22rem) minmax(0, 22rem) minmax(0, 1fr);
   grid-template-rows: auto auto 1fr;
   gap: 1.5rem 2.5rem;
-  padding: 1.5rem;
+  padding: 1.25rem 1.5rem 0.25rem;
   align-content: start;
   max-width: 82rem;
   h1 {
@@ -62,6 +61,7 @@ const Ticks = styled.div`
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(15rem, 1fr));
   gap: 0 1rem;
+  margin-top: -0.4rem;
 `;
 const Begin = styled.div`
   grid-column: 1 / 3;
@@ -274,11 +274,11 @@ export function Choose() {
           onChoose={(id) => change({ behaviours: REALISM[id].set })}
         />
         <Ticks>
-          {BEHAVIOURS_IN_ORDER.map((id) => (
+          {offered(made).map(({ id, name, about }) => (
             <Tick
               key={id}
-              words={BEHAVIOURS[id].name}
-              about={BEHAVIOURS[id].about}
+              words={name}
+              about={about}
               isSelected={behaviours.some((one) => one === id)}
               onChange={(on) => change({ behaviours: toggled(behaviours, id, on) })}
             />

@@ -1,7 +1,7 @@
 // How true to life the instrument is: three steps, and any choice between them.
 
-import type { Behaviour } from "../../api/client";
-import { BEHAVIOURS_IN_ORDER } from "../words";
+import type { Behaviour, Instrument } from "../../api/client";
+import { BEHAVIOURS, BEHAVIOURS_IN_ORDER } from "../words";
 
 export type Realism = "plain" | "lively" | "life" | "own";
 
@@ -20,6 +20,19 @@ export function realismOf(behaviours: readonly Behaviour[]): Realism {
     if ([...REALISM[name].set].sort().join() === sorted) return name;
   }
   return "own";
+}
+
+const MACHINES = { name: "Machines have play", about: "turned back, they do nothing at first" };
+
+/** What an instrument can do, in its own words: a viola has no frets, a guitar no friction pegs. */
+export function offered(
+  made: Instrument | undefined,
+): { id: Behaviour; name: string; about: string }[] {
+  const friction = made?.strings.some((one) => one.peg.startsWith("friction")) ?? true;
+  const fretted = made?.frets !== 0;
+  return BEHAVIOURS_IN_ORDER.filter(
+    (id) => (id !== "sticking" || friction) && ((id !== "fretting" && id !== "setup") || fretted),
+  ).map((id) => ({ id, ...(id === "pegs" && !friction ? MACHINES : BEHAVIOURS[id]) }));
 }
 
 /** In the order of the list, so that equal choices look equal. */

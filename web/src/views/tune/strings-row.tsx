@@ -116,7 +116,7 @@ export function StringsRow({ bench, commands }: { bench: Bench; commands: Comman
           string.fine_turns && Math.abs(now?.fine ?? 0) > 0.75
             ? `fine tuner nearly ${(now?.fine ?? 0) > 0 ? "in" : "out"}`
             : null,
-          string.number === selected ? "turning" : null,
+          now?.stuck ? "peg sticks" : string.number === selected ? "turning" : null,
         ].filter((words) => words !== null);
         if (states.length === 0) {
           const step = page.stages.findIndex(
