@@ -12,7 +12,7 @@ const Extras = styled.div`
   gap: 0.5rem;
   button {
     flex: 1;
-    padding: 0.4rem 0.7rem;
+    padding: 0.4rem 0.6rem;
   }
   &:empty {
     display: none;
@@ -78,7 +78,7 @@ export function Hand({ bench, by, hold, isLive }: HandProps) {
       <Extras>
         {string.fine_turns ? (
           <Button {...press("fine")} aria-pressed={fine}>
-            {fine ? "Fine tuner" : "Peg"}
+            Fine tuner
           </Button>
         ) : null}
         {wantsPushing(page, selected) && !fine ? (
