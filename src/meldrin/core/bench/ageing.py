@@ -20,12 +20,22 @@ WOOD_FOLLOWS_S: Final = {"plucked": 4 * 3600.0, "bowed": 1.2 * 3600.0}
 AIR_FOLLOWS_S: Final = 120.0  # strings take the warmth of a room within minutes
 METAL_PER_DEG: Final = 7.7e-6  # steel against spruce and ebony, 11.7 against 4 millionths a degree
 POLYAMIDE_CENTS_PER_DEG: Final = 3.0
+# Bare polyamide takes up water and softens: it sinks by 3 to 8 cents for 10 % more humidity, by
+# itself, and sooner than the wood it is on lifts it again. Wound, it is shielded.
+POLYAMIDE_CENTS_PER_DAMP: Final = 0.4
+POLYAMIDE_SOAKS_S: Final = 3600.0
 
 
 def warmth_deg(room: Room, world_s: float) -> float:
     """Return the temperature of the strings at a time, in degrees Celsius."""
     share = -math.expm1(-world_s / AIR_FOLLOWS_S)
     return room.warm_from + (room.warm_to - room.warm_from) * share
+
+
+def damp_percent(room: Room, world_s: float) -> float:
+    """Return the relative humidity that polyamide strings have come to hold at a time, in %."""
+    share = -math.expm1(-world_s / POLYAMIDE_SOAKS_S)
+    return room.humid_from + (room.humid_to - room.humid_from) * share
 
 
 def swell_m(state: State, world_s: float) -> float:
@@ -48,25 +58,28 @@ def aged(state: State, *, seconds: float) -> State:
     if owed_s < AGES_EVERY_S:
         return state.but(owed_s=owed_s)
     later_s = state.world_s + owed_s
-    warmer = warmth_deg(room, later_s) - warmth_deg(room, state.world_s) if room.changes else 0.0
+    warmer, damper = 0.0, 0.0
+    if room.changes:
+        warmer = warmth_deg(room, later_s) - warmth_deg(room, state.world_s)
+        damper = damp_percent(room, later_s) - damp_percent(room, state.world_s)
     strings = []
     for number, (string, odd) in enumerate(
         zip(state.rig.strings, state.rig.quirks, strict=True), start=1
     ):
         now, strain = state.string(number), state.strain(number)
-        if now.broken or strain <= 0.0 or not (now.creep_cents or warmer):
+        if now.broken or strain <= 0.0 or not (now.creep_cents or room.changes):
             strings.append(now)
             continue
         sinks = _creep(now.creep_cents, state.world_s - now.raised_s, later_s - now.raised_s)
         if now.lowered_cents:
             per_decade = RECOVERS_SHARE * odd.settled_creep_cents * now.lowered_cents / 100.0
             sinks -= _creep(per_decade, state.world_s - now.lowered_s, later_s - now.lowered_s)
-        if warmer:
-            sinks += (
-                POLYAMIDE_CENTS_PER_DEG * warmer
-                if "polyamide" in string.material
-                else METAL_PER_DEG * warmer * cents_per_strain(string, strain)
-            )
+        if "polyamide" in string.material:
+            sinks += POLYAMIDE_CENTS_PER_DEG * warmer
+            if string.material.startswith("plain"):
+                sinks += POLYAMIDE_CENTS_PER_DAMP * damper
+        elif warmer:
+            sinks += METAL_PER_DEG * warmer * cents_per_strain(string, strain)
         floor = odd.settled_creep_cents
         left = floor + (now.creep_cents - floor) * math.exp(-owed_s / SETTLES_IN_S)
         strings.append(lengthened(string, now, strain, cents=sinks, creep_cents=left))
