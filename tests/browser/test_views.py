@@ -1,6 +1,7 @@
 import re
+import time
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.base import BrowserTest
 from tests.browser.player import show
@@ -19,6 +20,24 @@ def beats(page: Page) -> float:
 
 
 class Preparing(BrowserTest):
+    def test_type_that_comes_late_moves_no_button_from_under_a_press(self) -> None:
+        def late(route: Route) -> None:
+            time.sleep(0.4)
+            route.continue_()
+
+        # wherever the first button of the page stands, frame by frame
+        self.page.add_init_script(
+            "window.places = new Set(); const look = () => { requestAnimationFrame(look);"
+            " const button = document.querySelector('main button');"
+            " if (button) places.add(button.getBoundingClientRect().y); }; look();"
+        )
+        self.page.route("**/*.woff2", late)
+        self.page.goto("/")
+        expect(self.page.locator("main button").first).to_be_visible()
+        self.page.wait_for_function("document.fonts.check('1rem \"Figtree Variable\"')")
+        self.page.wait_for_timeout(200)
+        self.assertEqual(self.page.evaluate("places.size"), 1)
+
     def test_the_help_chosen_is_the_help_given_and_remembered(self) -> None:
         self.page.goto("/tune?start=month")
         self.page.get_by_role("radio", name="Level").click()

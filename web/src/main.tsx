@@ -29,35 +29,46 @@ const ReplayView = lazy(async () => ({
   default: (await import("./views/review/replay")).ReplayView,
 }));
 
+const FONT_WITHIN_MS = 1000;
+
+/** The type is there before the page is: a button must not move away from under the first press. */
+function typeIsThere(): Promise<unknown> {
+  const late = new Promise((done) => setTimeout(done, FONT_WITHIN_MS));
+  return Promise.race([document.fonts.load('1rem "Figtree Variable"').catch(() => null), late]);
+}
+
 const root = document.getElementById("root");
 if (root) {
-  createRoot(root).render(
-    <StrictMode>
-      <GlobalStyle />
-      <QueryClientProvider client={queries}>
-        <BrowserRouter>
-          <Routes>
-            <Route element={<Frame />}>
-              <Route index element={<Prepare />} />
-              <Route path="prepare" element={<PrepareFrame />}>
-                <Route index element={<Navigate to="way" replace />} />
-                <Route path="way" element={<Way />} />
-                <Route path="fit" element={<Fit />} />
-                <Route path="plan" element={<PlanView />} />
-                <Route path="leaves" element={<Leaves />} />
-                <Route path="retune" element={<Retune />} />
+  const page = createRoot(root);
+  const draw = () =>
+    page.render(
+      <StrictMode>
+        <GlobalStyle />
+        <QueryClientProvider client={queries}>
+          <BrowserRouter>
+            <Routes>
+              <Route element={<Frame />}>
+                <Route index element={<Prepare />} />
+                <Route path="prepare" element={<PrepareFrame />}>
+                  <Route index element={<Navigate to="way" replace />} />
+                  <Route path="way" element={<Way />} />
+                  <Route path="fit" element={<Fit />} />
+                  <Route path="plan" element={<PlanView />} />
+                  <Route path="leaves" element={<Leaves />} />
+                  <Route path="retune" element={<Retune />} />
+                </Route>
+                <Route path="tune" element={<Choose />} />
+                <Route path="tune/:attempt" element={<Tune />} />
+                <Route path="review" element={<Review />} />
+                <Route path="review/rubric" element={<RubricView />} />
+                <Route path="review/:attempt" element={<AttemptReview />} />
+                <Route path="review/:attempt/replay" element={<ReplayView />} />
+                <Route path="*" element={<Navigate to="/" replace />} />
               </Route>
-              <Route path="tune" element={<Choose />} />
-              <Route path="tune/:attempt" element={<Tune />} />
-              <Route path="review" element={<Review />} />
-              <Route path="review/rubric" element={<RubricView />} />
-              <Route path="review/:attempt" element={<AttemptReview />} />
-              <Route path="review/:attempt/replay" element={<ReplayView />} />
-              <Route path="*" element={<Navigate to="/" replace />} />
-            </Route>
-          </Routes>
-        </BrowserRouter>
-      </QueryClientProvider>
-    </StrictMode>,
-  );
+            </Routes>
+          </BrowserRouter>
+        </QueryClientProvider>
+      </StrictMode>,
+    );
+  void typeIsThere().then(draw);
 }
