@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import styled from "styled-components";
@@ -127,6 +127,7 @@ export function Choose() {
     queryKey: ["schools", query],
     queryFn: () => said(api.GET("/api/schools", { params: { query } })),
     retry: false,
+    placeholderData: keepPreviousData,
   });
   const serving = METHODS.filter(
     (id) => schools.data?.find((one) => one.method === id)?.serves ?? true,
@@ -152,10 +153,20 @@ export function Choose() {
       ),
     retry: false,
     enabled: schools.data !== undefined,
+    placeholderData: keepPreviousData,
   });
   const behaviours = exercise.behaviours ?? [];
   const error = start.error ?? instruments.error ?? schools.error;
 
+  // All of it comes at once: what can be pressed does not move when the rest arrives.
+  const waits = !error && !(made && schools.data && (voices.data || voices.error));
+  if (waits) {
+    return (
+      <Main>
+        <h1>What to practise on the bench</h1>
+      </Main>
+    );
+  }
   return (
     <Main>
       <h1>What to practise on the bench</h1>

@@ -114,44 +114,50 @@ export function PrepareFrame() {
   useEffect(() => {
     const here = steps.current?.querySelector("[aria-current]");
     here?.scrollIntoView({ block: "nearest", inline: "center" });
-  }, [pathname]);
+  }, [pathname, instrument]);
+  // All of it comes at once: what can be pressed does not move when the rest arrives.
+  if (!instrument) {
+    return (
+      <Main>
+        <Body>
+          {catalogue.error ? <Notice>{catalogue.error.message}</Notice> : <p>One moment …</p>}
+        </Body>
+      </Main>
+    );
+  }
   return (
     <Main>
       <Top>
-        {instrument ? (
-          <Choices>
-            <Pick
-              label="Instrument"
-              value={instrument.id}
-              options={(catalogue.data ?? []).map((one) => ({ id: one.id, words: one.name }))}
-              onPick={(id) =>
-                change({
-                  instrument: id,
-                  tuning: "standard",
-                  from: "standard",
-                  notes: "",
-                  method: "",
-                  start: "",
-                  tonic: "",
-                })
-              }
-            />
-            <Tunings label="Tuning" instrument={instrument} asked={asked} change={change} />
-            <Calibration asked={asked} change={change} />
-            {asked.tuning === OWN_NOTES ? (
-              <div className="own">
-                <Entry
-                  label="Your notes, from the last string to the first"
-                  value={asked.notes}
-                  placeholder={instrument.tunings[0]?.notes ?? ""}
-                  onEnter={(notes) => change({ notes })}
-                />
-              </div>
-            ) : null}
-          </Choices>
-        ) : (
-          <p>{catalogue.error ? catalogue.error.message : "One moment …"}</p>
-        )}
+        <Choices>
+          <Pick
+            label="Instrument"
+            value={instrument.id}
+            options={(catalogue.data ?? []).map((one) => ({ id: one.id, words: one.name }))}
+            onPick={(id) =>
+              change({
+                instrument: id,
+                tuning: "standard",
+                from: "standard",
+                notes: "",
+                method: "",
+                start: "",
+                tonic: "",
+              })
+            }
+          />
+          <Tunings label="Tuning" instrument={instrument} asked={asked} change={change} />
+          <Calibration asked={asked} change={change} />
+          {asked.tuning === OWN_NOTES ? (
+            <div className="own">
+              <Entry
+                label="Your notes, from the last string to the first"
+                value={asked.notes}
+                placeholder={instrument.tunings[0]?.notes ?? ""}
+                onEnter={(notes) => change({ notes })}
+              />
+            </div>
+          ) : null}
+        </Choices>
         <Steps ref={steps} aria-label="Steps of preparing">
           {STEPS.map((step) => (
             <Link
@@ -168,11 +174,7 @@ export function PrepareFrame() {
         {pathname.endsWith("plan") ? null : (
           <h1 className="unseen">{STEPS.find((step) => pathname.endsWith(step.path))?.words}</h1>
         )}
-        {instrument ? (
-          <Outlet context={{ instrument, asked, change } satisfies Prepared} />
-        ) : catalogue.error ? (
-          <Notice>{catalogue.error.message}</Notice>
-        ) : null}
+        <Outlet context={{ instrument, asked, change } satisfies Prepared} />
       </Body>
     </Main>
   );
