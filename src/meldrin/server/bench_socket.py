@@ -26,7 +26,6 @@ from meldrin.server.schemas.bench import (
     Refused,
     Saved,
     Shown,
-    ToBrowser,
     Trouble,
     Welcome,
     scene_of,
@@ -102,7 +101,7 @@ class BenchSeat:
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):  # gone: `serve` notices it
             while True:
                 reply = await self._out.get()
-                await self._socket.send_text(ToBrowser.dump_json(reply).decode())
+                await self._socket.send_text(reply.model_dump_json())
 
     async def _take(self, public_id: str, text: str) -> None:
         number: int | None = None

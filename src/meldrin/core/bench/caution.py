@@ -13,14 +13,14 @@ def caution(state: State) -> str | None:
     for number, (string, now) in enumerate(
         zip(state.rig.strings, state.strings, strict=True), start=1
     ):
-        label = state.rig.plan.label(number)
         if now.broken:
             return (
-                f"The {label} string has snapped. Eyes and hands away from its ends first; then"
-                " replace it and bring the new one up slowly."
+                f"The {state.rig.plan.label(number)} string has snapped. Eyes and hands away from"
+                " its ends first; then replace it and bring the new one up slowly."
             )
         if now.last_turn <= 0:
             continue
+        label = state.rig.plan.label(number)
         share = breaking_share(string, tension_n=tension_at_strain(string, state.strain(number)))
         above = pitch_cents(state, number)
         if share > EVERYDAY_SHARE and above > 15.0:

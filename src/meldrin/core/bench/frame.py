@@ -83,7 +83,7 @@ def _given(
     return give
 
 
-def _pull(one: Quirks, strain: float) -> float:
+def pull_n(one: Quirks, strain: float) -> float:
     """Return the tension, carried on below 0 in a straight line so that a search passes over it."""
     if strain > 0.0 and one.slope:
         return one.stiffness_n * math.expm1(one.slope * strain) / one.slope
@@ -106,8 +106,8 @@ def slid_m(one: Quirks, *, path_m: float, material_m: float, head_m: float) -> f
         head_m: the unstretched material between nut and post.
     """
     head_path_m, limit = one.head_m, math.exp(one.grip)
-    head_n = _pull(one, head_path_m / head_m - 1.0)
-    speaking_n = _pull(one, path_m / material_m - 1.0)
+    head_n = pull_n(one, head_path_m / head_m - 1.0)
+    speaking_n = pull_n(one, path_m / material_m - 1.0)
     past = limit * (1.0 + SLIDES_PAST)
     if head_n > 0.0 and head_n > speaking_n * past:
         ratio = limit
@@ -115,12 +115,14 @@ def slid_m(one: Quirks, *, path_m: float, material_m: float, head_m: float) -> f
         ratio = 1.0 / limit
     else:
         return 0.0
+    if not one.slope and head_n > 0.0 and speaking_n > 0.0:
+        return _slid_linear_m(ratio, path_m, material_m, head_path_m, head_m)
     low, high = -head_m * 0.999, material_m * 0.999
     moved = 0.0
     for _ in range(NEWTON_ROUNDS):
         head_now, rest_now = head_m + moved, material_m - moved
         head_strain, strain = head_path_m / head_now - 1.0, path_m / rest_now - 1.0
-        off = _pull(one, head_strain) - ratio * _pull(one, strain)
+        off = pull_n(one, head_strain) - ratio * pull_n(one, strain)
         slope = (
             -_rise(one, head_strain) * head_path_m / head_now**2
             - ratio * _rise(one, strain) * path_m / rest_now**2
@@ -131,3 +133,15 @@ def slid_m(one: Quirks, *, path_m: float, material_m: float, head_m: float) -> f
         if done:
             break
     return moved
+
+
+def _slid_linear_m(
+    ratio: float, path_m: float, material_m: float, head_path_m: float, head_m: float
+) -> float:
+    """Solve head_path/(head + x) - 1 = ratio (path/(material - x) - 1) for the root near 0: for a
+    metal, whose tension goes with its strain, it is a quadratic in x.
+    """
+    more = ratio - 1.0
+    b = more * (material_m - head_m) - head_path_m - ratio * path_m
+    c = (head_path_m + more * head_m) * material_m - ratio * path_m * head_m
+    return -2.0 * c / (b - math.sqrt(b * b + 4.0 * more * c))

@@ -168,17 +168,21 @@ def voice_partials_hz(state: State, ringing: Ringing) -> list[float]:
     """Return the frequencies of all partials of a string's voice as the string now stands, those
     of the twins of a false string last.
     """
-    number = ringing.string
-    assert number is not None
-    own = own_partials_hz(
+    assert ringing.string is not None
+    own = _first_partials_hz(state, ringing, ringing.partials)
+    return split(own, cents=state.rig.quirks[ringing.string - 1].split_cents)
+
+
+def _first_partials_hz(state: State, ringing: Ringing, count: int) -> list[float]:
+    assert ringing.string is not None
+    return own_partials_hz(
         state,
-        number,
+        ringing.string,
         fret=0 if ringing.touched else int(ringing.fret),
         hard=ringing.hard,
         harmonic=ringing.bowed and not ringing.touched,
-        count=ringing.partials,
+        count=count,
     )
-    return split(own, cents=state.rig.quirks[number - 1].split_cents)
 
 
 def own_partials_hz(
@@ -199,7 +203,7 @@ def _partial_hz(state: State, ringing: Ringing, partial: int, touch: Touch | Non
         return ringing.hz * over * partial
     if state.strain(ringing.string) <= 0.0:
         return 0.0
-    return voice_partials_hz(state, ringing)[partial - 1]
+    return _first_partials_hz(state, ringing, partial)[-1]
 
 
 def _over_first(state: State, touch: Touch) -> float:

@@ -172,12 +172,12 @@ class State(_Changed):
 
     def path_m(self, number: int) -> float:
         """Return the length of a string's path from anchor to nut (or post) as the frame stands."""
-        own_m = self.rig.quirks[number - 1].path_m + self.string(number).fine_m
+        own_m = self.rig.quirks[number - 1].path_m + self.strings[number - 1].fine_m
         return own_m - self.give_m + self.swell_m
 
     def strain(self, number: int) -> float:
         """Return the elastic strain of a string's speaking length; negative where it is slack."""
-        now = self.string(number)
+        now = self.strings[number - 1]
         return -1.0 if now.broken else self.path_m(number) / now.material_m - 1.0
 
     def current(self) -> Step | Check | None:

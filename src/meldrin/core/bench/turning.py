@@ -5,7 +5,7 @@ import random
 from typing import Final
 
 from meldrin.core.bench.actions import LetGo, Replace, Settle, Turn
-from meldrin.core.bench.frame import rested, slid_m
+from meldrin.core.bench.frame import pull_n, rested, slid_m
 from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.state import Snap, State, StringState
 from meldrin.core.errors import MeldrinError
@@ -150,14 +150,16 @@ def _jumped(state: State, action: Turn) -> State:
     Friction at rest is more than friction that slides, so a peg that has come loose goes on to
     where the hand has got meanwhile; no two jumps are alike.
     """
-    twist_deg = state.string(action.string).twist_deg + action.degrees
-    chance, later = _drawn(state)
+    now, stick_deg = state.string(action.string), state.rig.quirks[action.string - 1].stick_deg
+    twist_deg = now.twist_deg + action.degrees
     low, high = STICK_SPREAD
-    needed = state.rig.quirks[action.string - 1].stick_deg * (low + (high - low) * chance)
-    if abs(twist_deg) < needed:
-        twisted = state.string(action.string).but(twist_deg=twist_deg)
-        return state.with_string(action.string, twisted)
-    loose = later.with_string(action.string, later.string(action.string).but(twist_deg=0.0))
+    holds = abs(twist_deg) < low * stick_deg
+    if not holds:
+        chance, later = _drawn(state)
+        holds = abs(twist_deg) < (low + (high - low) * chance) * stick_deg
+    if holds:
+        return state.with_string(action.string, now.but(twist_deg=twist_deg))
+    loose = later.with_string(action.string, now.but(twist_deg=0.0))
     return wind(loose, action.string, knob_deg=twist_deg)
 
 
@@ -181,14 +183,14 @@ def wind(state: State, number: int, *, knob_deg: float) -> State:
     pieces = max(1, math.ceil(abs(taken) / PIECE_M))
     share = taken / pieces / one.head_m
     for _ in range(pieces):
-        # what the post takes of the material depends on how far it is stretched meanwhile: once as
-        # if it were as at first, then by the middle of its beginning and that end
-        end, moved = head, 0.0
-        for _ in range(2):
-            wound = head - share * (head + end) / 2.0
+        wound = head * math.exp(-share)
+        moved = slid_m(one, path_m=path_m, material_m=material, head_m=wound)
+        if moved:
+            # what the post takes of the material depends on how far it is stretched meanwhile,
+            # which sliding changes: by the middle of its beginning and its end
+            wound = head - share * (head + wound + moved) / 2.0
             moved = slid_m(one, path_m=path_m, material_m=material, head_m=wound)
-            end = wound + moved
-        material, head = material - moved, end
+        material, head = material - moved, wound + moved
     return state.with_string(number, now.but(material_m=material, head_m=head))
 
 
@@ -304,19 +306,16 @@ def broken_where_too_tight(state: State) -> State:
     """Return the state with every string gone that is above what holds it; the rest then rise."""
     if not state.rig.on("breaking"):
         return state
-    for number, (string, one) in enumerate(
-        zip(state.rig.strings, state.rig.quirks, strict=True), start=1
-    ):
-        now = state.string(number)
-        if now.broken or tension_at_strain(string, state.strain(number)) <= one.holds_n:
+    for number, one in enumerate(state.rig.quirks, start=1):
+        if pull_n(one, state.strain(number)) <= one.holds_n:
             continue
         snap = Snap(
             string=number,
             at_s=state.time_s,
             cents_above=pitch_cents(state, number),
-            unheard=now.unheard,
+            unheard=state.string(number).unheard,
         )
-        gone = now.but(broken=True, loose=False)
+        gone = state.string(number).but(broken=True, loose=False)
         state = rested(state.with_string(number, gone).but(snaps=(*state.snaps, snap)))
     return state
 

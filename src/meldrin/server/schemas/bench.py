@@ -221,7 +221,7 @@ def shown(at_s: float, reading: Reading | None) -> Shown:
 
 def scene_of(state: State) -> Scene:
     """Return what a player may see of a state."""
-    pair, stands = heard(state), level(state)
+    pair, stands = heard(state), level(state) if state.aid == "level" else None
     rippling = state.aid in ("ripple", "level")
     judged = {said.stage for said in state.judgements}
     return Scene(
@@ -246,9 +246,9 @@ def scene_of(state: State) -> Scene:
             beats_hz=pair.beats_hz if rippling else None,
             wanted_hz=pair.wanted_hz,
         ),
-        offset_string=stands.string if stands and state.aid == "level" else None,
-        offset_voice=stands.voice if stands and state.aid == "level" else None,
-        offset_cents=stands.cents if stands and state.aid == "level" else None,
+        offset_string=stands.string if stands else None,
+        offset_voice=stands.voice if stands else None,
+        offset_cents=stands.cents if stands else None,
         away_s=max(0.0, state.world_s + state.owed_s - state.time_s),
         caution=caution(state),
     )
