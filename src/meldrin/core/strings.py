@@ -6,7 +6,7 @@ length, and strain, tension and pitch follow from it.
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Final
 
 from meldrin.core.errors import MeldrinError, within
@@ -74,6 +74,10 @@ class String:
     role: str = "playing"
     label: str | None = None
     nut_fret: int = 0
+    # What follows from the above once and is asked for at every turn: the cross-section which
+    # carries the tension (a wrap carries nothing), and the elastic strain at the designed pitch.
+    load_area_m2: float = field(init=False, repr=False, compare=False)
+    design_strain: float = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
         within(self.scale_m, name="scale length", low=0.2, high=1.4, unit="m")
@@ -90,16 +94,15 @@ class String:
         within(self.nut_fret, name="fret the string begins at", low=0, high=12)
         if self.role not in ROLES:
             raise MeldrinError("catalogue", f"A string’s role is one of: {', '.join(ROLES)}.")
+        area_m2 = self.packing * math.pi / 4.0 * self.core_m**2
+        object.__setattr__(self, "load_area_m2", area_m2)
+        strain = strain_at_tension(self, design_tension_n(self))
+        object.__setattr__(self, "design_strain", strain)
 
     @property
     def total_m(self) -> float:
         """The whole stressed length, from anchor to post."""
         return self.scale_m + self.dead_nut_m + self.dead_bridge_m
-
-    @property
-    def load_area_m2(self) -> float:
-        """The cross-section that carries the tension; a wrap carries nothing."""
-        return self.packing * math.pi / 4.0 * self.core_m**2
 
     @property
     def design_hz(self) -> float:
@@ -133,17 +136,13 @@ def tension_at_strain(string: String, strain: float) -> float:
     return string.modulus_pa * growth * string.load_area_m2
 
 
-def _design_strain(string: String) -> float:
-    return strain_at_tension(string, design_tension_n(string))
-
-
 def frequency_at_strain(string: String, strain: float) -> float:
     """Return the flexible-string fundamental f0 of the open string, in Hz; 0 when slack.
 
     f0 = sqrt(T/mu) / 2L with the mass in the speaking length thinned by the stretch,
     mu = mu_design (1 + strain_design) / (1 + strain).
     """
-    design = _design_strain(string)
+    design = string.design_strain
     density = string.density_kg_m * (1.0 + design) / (1.0 + max(strain, 0.0))
     return math.sqrt(tension_at_strain(string, strain) / density) / (2.0 * string.scale_m)
 
@@ -164,7 +163,7 @@ def strain_at_frequency(string: String, frequency_hz: float) -> float:
         raise MeldrinError(
             "unreachable", f"String {string.number} cannot be brought to {goal:g} Hz."
         )
-    design = _design_strain(string)
+    design = string.design_strain
     wanted = string.density_kg_m * (1.0 + design) * (2.0 * string.scale_m * goal) ** 2
     stiffness_n, slope = string.modulus_pa * string.load_area_m2, string.modulus_slope
     strain = design

@@ -194,7 +194,10 @@ def own_partials_hz(
         state.rig.strings[number - 1], strain=strain, fret=fret, count=count, harmonic=harmonic
     )
     off = finger_cents(state.rig, number, strain=strain, fret=fret, hard=hard)
-    return [shifted_by_cents(hz, cents=off) for hz in frequencies] if off else frequencies
+    if not off:
+        return frequencies
+    ratio = shifted_by_cents(1.0, cents=off)
+    return [hz * ratio for hz in frequencies]
 
 
 def _partial_hz(state: State, ringing: Ringing, partial: int, touch: Touch | None = None) -> float:

@@ -140,19 +140,14 @@ def plucked(
     """
     level = within(strength, name="strength", low=0.01, high=1.0)
     within(place, name="place of the pluck", low=0.01, high=0.99)
-    count = len(frequencies_hz)
-    scale = STRING_LEVEL * level
-    amplitudes = [scale * force for force in _forces(count, place, touched_at)]
+    twins = split_cents != 0.0
+    amplitudes = _amplitudes(len(frequencies_hz), level, place, touched_at, twins)
     decays_s = losses.decays_s(frequencies_hz)
-    if split_cents != 0.0:
-        amplitudes = [
-            *((1.0 - TWIN_SHARE) * amplitude for amplitude in amplitudes),
-            *(TWIN_SHARE * amplitude for amplitude in amplitudes),
-        ]
-        decays_s = [*decays_s, *decays_s]  # twins lie a few cents apart: they die alike
+    if twins:
+        decays_s += decays_s  # they lie a few cents apart and die alike
     return PartialTable(
         frequencies_hz=tuple(split(frequencies_hz, cents=split_cents)),
-        amplitudes=tuple(amplitudes),
+        amplitudes=amplitudes,
         decays_s=tuple(decays_s),
         phases_rad=(0.0,) * len(amplitudes),
         attack_s=0.003,
@@ -162,11 +157,18 @@ def plucked(
 
 
 @lru_cache(maxsize=512)
-def _forces(count: int, place: float, touched_at: float | None) -> tuple[float, ...]:
-    """Return the shares of the partials in a pluck; without a finger their sizes add up to 1."""
+def _amplitudes(
+    count: int, level: float, place: float, touched_at: float | None, twins: bool
+) -> tuple[float, ...]:
+    """Return the amplitudes of a pluck; without a finger their sizes add up to those of its level.
+    Those of twins come last.
+    """
     forces = [math.sin((n + 1) * math.pi * place) / (n + 1) for n in range(count)]
-    whole = sum(abs(force) for force in forces)
-    return tuple(_under_finger([force / whole for force in forces], touched_at))
+    scale = STRING_LEVEL * level / sum(abs(force) for force in forces)
+    one = _under_finger([scale * force for force in forces], touched_at)
+    if not twins:
+        return tuple(one)
+    return (*((1.0 - TWIN_SHARE) * size for size in one), *(TWIN_SHARE * size for size in one))
 
 
 def _under_finger(amplitudes: list[float], touched_at: float | None) -> list[float]:
