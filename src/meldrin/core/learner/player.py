@@ -343,8 +343,10 @@ class _Player:
             self._wait_for_silence(number)
             self._listen()
         left = cents * (1.0 + self._learner.hand * self._draw.uniform(-1.0, 1.0))
-        if rig.quirks[number - 1].stick_deg and self._unsticking(number, left):
-            return
+        if rig.quirks[number - 1].stick_deg:
+            left = self._screwed(number, left)
+            if not left or self._in_one_go(number, left):
+                return
         first = True
         for _ in range(60):
             strain = self._state.strain(number)
@@ -364,8 +366,8 @@ class _Player:
             self.do(LetGo(number), after_s=0.2)
 
     def _screwed(self, number: int, cents: float) -> float:
-        """Turn the fine tuner by so many cents; where it has not so far to go, bring it to its
-        middle. Return what is left to do.
+        """Turn the fine tuner, if there is one, by so many cents; where it has not so far to go,
+        bring it to its middle. Return what is left to do.
         """
         string, strain = self._state.rig.strings[number - 1], self._state.strain(number)
         fine, at_m = string.fine, self._state.string(number).fine_m
@@ -380,14 +382,11 @@ class _Player:
             self.do(Turn(number, degrees / parts, fine=True), after_s=0.15 if n else 0.45)
         return 0.0 if reaches else cents - by_m * per_m
 
-    def _unsticking(self, number: int, cents: float) -> bool:
-        """Make a small turn on a peg that sticks: by the fine tuner where there is one, else well
-        down and, where it is to rise, up again in one go. Tell whether it was a small one.
+    def _in_one_go(self, number: int, cents: float) -> bool:
+        """Make a small turn on a peg that sticks: well down and, where it is to rise, up again in
+        one go. Tell whether it was a small one.
         """
         string = self._state.rig.strings[number - 1]
-        cents = self._screwed(number, cents)
-        if not cents:
-            return True
         tension_n = tension_at_strain(string, self._state.strain(number))
         if tension_n <= 0.0:
             return False
