@@ -38,6 +38,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     plan.add_argument("--offsets", help="custom: cents by string number, such as 6:-2,1:1.5")
     plan.add_argument("--reason", default="", help="custom: what the offsets are for")
     plan.add_argument("--start", type=int, help="the string to begin with")
+    plan.add_argument("--itself", action="store_true", help="trust that string as it is")
+    plan.add_argument("--order", choices=("usual", "up", "down"), default="usual")
     plan.add_argument(
         "--ear", default="practised", help="beginner, practised or trained, for the errors expected"
     )
@@ -105,6 +107,8 @@ def _plan(options: argparse.Namespace) -> int:
             offsets_cents=offsets_said(options.offsets or ""),
             reason=options.reason,
             start=options.start,
+            itself=options.itself,
+            order=options.order,
             ear=options.ear,
         )
     )

@@ -7,6 +7,7 @@ import secrets
 import signal
 import socket
 import sys
+from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import TextIO
@@ -16,7 +17,7 @@ import uvicorn
 from meldrin.core.errors import MeldrinError
 from meldrin.demo.load import load_demo
 from meldrin.server.app import create_app
-from meldrin.services.attempts import bring_up_to_date
+from meldrin.services.results import Results
 from meldrin.settings import Settings
 from meldrin.store.engine import Sessions, migrate, open_engine
 from meldrin.store.mariadb import MariaDb
@@ -53,20 +54,24 @@ def _claim(lock: TextIO) -> str | None:
 
 def _serve_alone(lock: TextIO, *, port: int, demo: bool) -> int:
     settings = Settings()
-    signal.signal(signal.SIGTERM, lambda *_: sys.exit(143))  # so that what follows is stopped too
-    own = None
-    if not settings.database_url:
-        own = MariaDb(STATE / "database")
-        settings = settings.model_copy(update={"database_url": own.start().url})
+    ended: list[int] = []
+
+    def stop(number: int, _: object) -> None:
+        ended.append(number)
+        sys.exit(128 + number)
+
+    _on_end(stop)
+    own = MariaDb(STATE / "database")
     try:
+        if not settings.database_url:
+            settings = settings.model_copy(update={"database_url": own.start().url})
         engine = open_engine(settings.database_url)
         migrate(engine)
-        with Sessions(engine)() as session:
-            bring_up_to_date(session)
         if demo:
             settings = settings.model_copy(update={"demo_secret": _demo_secret()})
             with Sessions(engine)() as session:
                 load_demo(session, secret=settings.demo_secret, now=datetime.now(UTC))
+        Results(Sessions(engine)).catch_up()
         engine.dispose()
         listening = listen(port)
         address = f"http://{HOST}:{listening.getsockname()[1]}"
@@ -82,11 +87,25 @@ def _serve_alone(lock: TextIO, *, port: int, demo: bool) -> int:
             ws_max_size=16_384,
             timeout_graceful_shutdown=3,
         )
-        uvicorn.Server(config).run(sockets=[listening])
+        server = uvicorn.Server(config)
+
+        def note(number: int, _: object) -> None:
+            ended.append(number)
+            server.should_exit = True
+
+        _on_end(note)
+        # An exit asked for inside a weak reference's callback is lost: then it is noted here.
+        server.should_exit = bool(ended)
+        server.run(sockets=[listening])
     finally:
-        if own is not None:
-            own.stop()
-    return 0
+        own.stop()
+    return 128 + ended[-1] if ended else 0
+
+
+def _on_end(handler: Callable[[int, object], None]) -> None:
+    """Call this when the command is asked to end, so that what it started is stopped too."""
+    for one in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(one, handler)
 
 
 def _announce(address: str, settings: Settings) -> None:

@@ -76,6 +76,8 @@ def _all(browser: Browser, address: str, enter: str) -> None:
     page.wait_for_timeout(2600)
     _take(page, "tune-tuner")
     _open(page, {"instrument": "double-bass", "method": "harmonics", "behaviours": ["nut"]})
+    page.keyboard.press("Space")
+    page.wait_for_timeout(900)
     page.keyboard.press("k")
     page.keyboard.press("Enter")
     expect(page.locator("h1")).to_contain_text("by harmonics")
@@ -86,13 +88,13 @@ def _all(browser: Browser, address: str, enter: str) -> None:
     page.goto(enter)
     expect(page.get_by_role("table")).to_be_visible()
     _take(page, "review")
-    page.get_by_role("link", name=re.compile("Viola: from damp to dry")).last.click()
+    page.get_by_role("link", name=re.compile("Cello: moved to a drier room")).last.click()
     expect(page.locator(".points")).to_be_visible()
     _take(page, "review-attempt")
     page.goto("/review")
     page.get_by_role("link", name=re.compile("Tenor guitar")).first.click()
     page.get_by_role("link", name="Play it back").click()
-    page.get_by_label("Moments to go back to").get_by_role("button").nth(3).click()
+    page.get_by_label("Moments to go back to").get_by_role("button").first.click()
     page.wait_for_timeout(3200)
     _take(page, "review-replay")
 
@@ -140,7 +142,7 @@ def _window(browser: Browser, address: str, size: tuple[int, int], light: str) -
 
 def _begin(page: Page) -> None:
     page.get_by_role("button", name="Hear the fork and the A string").click()
-    expect(page.get_by_test_id("beats")).to_be_visible()
+    expect(page.get_by_test_id("ripple")).to_be_visible()
     page.wait_for_timeout(1800)
 
 

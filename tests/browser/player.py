@@ -1,10 +1,11 @@
-"""A player who perceives what a person does: the ripple's number on the screen, nothing else."""
+"""A player who goes by the beats as numbers, which an exercise may show; nothing else."""
 
 import re
 from collections.abc import Callable
 
 from playwright.sync_api import Page, expect
 
+NUMBERS = {"instrument": "guitar", "method": "unison", "start": "hair", "numbers": True}
 UNDER = 0.05  # the screen says “under 0.1”
 PROBE = 10  # small turns, enough to hear a difference on every string
 
@@ -50,9 +51,12 @@ class Player:
         for _ in range(20):
             if after <= still_hz:
                 return
-            self._turn(min(40, max(1, int(0.8 * after / slope))))
+            turns = min(40, max(1, int(0.8 * after / slope)))
+            self._turn(turns)
             before, after = after, self.beats()
             if after > before:  # past it: clearly below again, and up once more
+                # the slope was too small if the probe itself had gone from low to high
+                slope = max(slope, (before + after) / turns)
                 self._turn(-min(40, round((before + after) / slope) + 2))
                 after = self.beats()
         raise AssertionError("the string did not come to rest")
@@ -63,6 +67,23 @@ def show(page: Page, aid: str) -> None:
     page.keyboard.press({"level": "w", "tuner": "t"}[aid])
     page.get_by_role("button", name="Show it without saying").click()
     expect(page.get_by_role("dialog")).to_be_hidden()
+
+
+def start(page: Page, **exercise: object) -> None:
+    """Start an exercise as the page that offers it does, and open it."""
+    page.goto("/review")
+    attempt = page.evaluate(
+        "(body) => fetch('/api/attempts', {method: 'POST', body: JSON.stringify(body),"
+        " headers: {'content-type': 'application/json'}}).then((r) => r.json())",
+        exercise,
+    )
+    page.goto(f"/tune/{attempt['id']}")
+    expect(page.get_by_label("Pegs")).to_be_visible()
+
+
+def finish(page: Page) -> None:
+    """Say that all is done, where the bench asks it."""
+    page.get_by_role("dialog").get_by_role("button", name="Finish and see").press("Enter")
 
 
 def points(page: Page) -> int:

@@ -5,6 +5,7 @@ import json
 import re
 import tempfile
 from pathlib import Path
+from typing import Any
 
 from playwright.sync_api import Locator, Page, expect
 from pypdf import PdfReader
@@ -60,12 +61,12 @@ class ByKeyboard(BrowserTest):
         self.page.keyboard.press("Enter")
         pick(self.page, "Instrument", "Viola")
         schools = self.page.get_by_role("list", name="Ways of tuning, the fittest first")
-        expect(schools.locator("li").first).to_contain_text("Fifths outward")
+        expect(schools.locator("li").first).to_contain_text("Fifths")
         expect(schools.locator("li").last).to_contain_text("has no frets")
         choose(self.page, "Noisy")
         choose(self.page, "Tuner")
         expect(schools.locator("li").first).to_contain_text("hears only your instrument")
-        fifths = self.page.get_by_role("link", name="Show the plan: Fifths outward")
+        fifths = self.page.get_by_role("link", name="Show the plan: Fifths")
         tab_to(self.page, fifths)
         self.page.keyboard.press("Enter")
         card = self.page.get_by_role("article", name="The plan")
@@ -105,7 +106,7 @@ class ByKeyboard(BrowserTest):
 
     def test_a_school_that_cannot_serve_names_one_that_can(self) -> None:
         self.page.goto("/prepare/plan?instrument=cello")
-        pick(self.page, "School", "Unison")
+        pick(self.page, "Method", "Fretted")
         expect(self.page.get_by_role("status")).to_contain_text("What can serve: fifths")
 
     def test_the_fitness_check_leads_to_a_repairer(self) -> None:
@@ -150,6 +151,52 @@ class ByKeyboard(BrowserTest):
         expect(low).to_contain_text("D2 → E2")
         expect(self.page.get_by_text("face turned away")).to_be_visible()
 
+    def practised(self) -> dict[str, Any]:
+        """Press “Practise it”, and return the exercise that begins."""
+        with self.page.expect_request("**/api/attempts") as sent:
+            self.page.get_by_role("button", name="Practise it", exact=True).click()
+        expect(self.page).to_have_url(re.compile("/tune/"))
+        exercise = sent.value.post_data_json
+        assert isinstance(exercise, dict)
+        return exercise
+
+    def test_a_retuning_is_practised_by_any_method_that_serves(self) -> None:
+        self.page.goto("/prepare/retune?instrument=viola&tuning=cross-g")
+        pick(self.page, "Method", "Fretted")
+        expect(self.page.get_by_text("has no frets to place a unison by")).to_be_visible()
+        expect(self.page.get_by_role("button", name="Practise it", exact=True)).to_be_disabled()
+        pick(self.page, "Method", "Drone")
+        exercise = self.practised()
+        self.assertEqual(
+            (exercise["method"], exercise["start"], exercise["came_from"], exercise["tuning"]),
+            ("drone", "retune", "standard", "cross-g"),
+        )
+        self.assertEqual(exercise["behaviours"], ["coupling"])  # the planner's frame gives
+
+    def test_with_nothing_at_hand_a_string_is_trusted(self) -> None:
+        self.page.goto("/prepare/plan?instrument=guitar&method=unison")
+        pick(self.page, "Begin with", "String 6")
+        first = self.page.get_by_role("article").locator("li").first
+        expect(first).to_contain_text("from a sounded E3")
+        self.page.get_by_text("Nothing at hand:").click()
+        expect(first).to_contain_text("A from low E’s fret 5")
+        pick(self.page, "Method", "Note by note")  # which needs a note for every string
+        expect(self.page.get_by_text("Nothing at hand:")).not_to_be_visible()
+        expect(first).to_contain_text("from")
+        expect(self.page.get_by_role("status")).not_to_be_visible()
+        pick(self.page, "Method", "Fretted")
+        expect(first).to_contain_text("A from low E’s fret 5")
+        exercise = self.practised()
+        self.assertEqual((exercise["itself"], exercise["first_string"]), (True, 6))
+
+    def test_a_peg_that_slips_slips_in_the_exercise(self) -> None:
+        self.page.goto("/prepare/fit?instrument=violin")
+        choose(self.page, "One slips back")
+        expect(self.page.get_by_text("Push the peg in while you turn it.")).to_be_visible()
+        self.page.get_by_role("link", name="The plan").click()
+        expect(self.page.get_by_text("A peg slips, you found")).to_be_visible()
+        self.assertEqual(self.practised()["behaviours"], ["pegs"])
+
 
 class Away(BrowserTest):
     def test_the_plan_is_saved_as_json_and_as_pdf(self) -> None:
@@ -169,7 +216,7 @@ class Away(BrowserTest):
         expect(self.page.get_by_role("article", name="The plan")).to_be_visible()
         self.page.emulate_media(media="print")
         expect(self.page.get_by_role("article", name="The plan")).to_be_visible()
-        for hidden in ("Print", "School", "Instrument"):
+        for hidden in ("Print", "Method", "Instrument"):
             button = self.page.get_by_role("button", name=re.compile(hidden))
             expect(button).to_have_count(0)
         expect(self.page.get_by_role("navigation", name="Views")).to_have_count(0)
@@ -227,7 +274,7 @@ class Robust(BrowserTest):
         card = self.page.get_by_role("article", name="The plan")
         expect(card).to_be_visible()
         self.page.route("**/api/plan**", lambda route: route.abort())
-        pick(self.page, "School", "Tuner")
+        pick(self.page, "Method", "Tuner")
         expect(self.page.get_by_role("status")).to_contain_text("The server does not answer")
         self.page.unroute("**/api/plan**")
         self.page.reload()
@@ -236,13 +283,13 @@ class Robust(BrowserTest):
     def test_what_is_prepared_can_be_sent_on_by_its_address(self) -> None:
         self.page.goto("/prepare/plan?instrument=viola")
         pick(self.page, "A4", "432")
-        pick(self.page, "School", "Natural")
+        pick(self.page, "Method", "Harmonics")
         expect(self.page.get_by_role("article")).to_contain_text("A4 = 432 Hz")
         elsewhere = self.window().new_page()
         elsewhere.goto(self.page.url)
         card = elsewhere.get_by_role("article", name="The plan")
         expect(card).to_contain_text("A4 = 432 Hz")
-        expect(card).to_contain_text("Natural harmonics")
+        expect(card).to_contain_text("Harmonics")
 
     def test_the_instrument_is_remembered(self) -> None:
         self.page.goto("/prepare/way")

@@ -14,7 +14,7 @@ AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 def begin(page: Page) -> None:
     page.goto("/")
     page.get_by_role("button", name="Hear the fork and the A string").press("Enter")
-    expect(page.get_by_test_id("beats")).to_be_visible()
+    expect(page.get_by_test_id("ripple")).to_be_visible()
 
 
 def unsaved(page: Page) -> int:
@@ -67,7 +67,7 @@ class Killed(BrowserTest):
         expect(self.page.locator("main")).not_to_contain_text("Everything you did is kept")
         wait_until_saved(self.page)
         self.page.keyboard.press("Space")
-        expect(self.page.get_by_test_id("beats")).to_be_visible()
+        expect(self.page.get_by_test_id("ripple")).to_be_visible()
         self.page.keyboard.press("ArrowUp")
         wait_until_saved(self.page)
         # up, down, up, down, up: five runs on string 5, the fourth from before the kill
@@ -90,7 +90,7 @@ class Killed(BrowserTest):
         self.addCleanup(database.stop)
         wait_until_saved(self.page)
         expect(self.page.locator("main")).not_to_contain_text("cannot be saved")
-        expect(other.locator("main")).to_contain_text("a hair out")
+        expect(other.locator("main")).to_contain_text("slightly out")
         self.assertEqual(moves(self.page), [0, 0, 0, 0, 2, 0])
 
 
@@ -106,7 +106,7 @@ class TwoTabs(BrowserTest):
         self.page.get_by_role("button", name="Play it here instead").click()
         expect(self.page.get_by_role("button", name="Tighten")).to_be_enabled()
         self.page.keyboard.press("Space")
-        expect(self.page.get_by_test_id("beats")).to_be_visible()
+        expect(self.page.get_by_test_id("ripple")).to_be_visible()
 
 
 class Erasing(BrowserTest):

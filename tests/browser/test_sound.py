@@ -4,7 +4,7 @@ from dataclasses import asdict
 import numpy as np
 from numpy.typing import NDArray
 
-from meldrin.core.bench import Go, Setup, Sound, Turn, opening, step
+from meldrin.core.bench import Action, Behaviour, Go, Setup, Sound, Turn, opening, step
 from meldrin.core.sound.events import Release, SoundEvent
 from meldrin.core.sound.render import render
 from meldrin.core.strings import sounding_hz
@@ -76,6 +76,21 @@ class SameSound(BrowserTest):
         events += [(2.2, Release(1, 0.035)), (2.2, Release(2, 0.035))]
         played = self.both(events, seconds=3.0)
         self.assertEqual(float(np.max(np.abs(played[round(2.7 * RATE) :]))), 0.0)
+
+    def test_bowed_struck_hard_false_and_touched_strings_sound_alike(self) -> None:
+        everything = frozenset[Behaviour]({"stroke", "false"})
+        cases: tuple[tuple[Setup, tuple[Action, ...]], ...] = (
+            (Setup("cello", "fifths", "hair", 4), (Go(1), Sound((1, 2)))),
+            (Setup("bass", "each", "hair", 4, behaviours=everything), (Sound((4,), strength=1.0),)),
+            (Setup("guitar", "harmonics", "hair", 4), (Go(1), Sound((4, 5)))),
+            (Setup("viola", "each", "hair", 4, behaviours=everything), (Sound((3,), way="pluck"),)),
+        )
+        for made, actions in cases:
+            state, events = opening(made), []
+            for action in actions:
+                state, sounds = step(state, action, dt_s=0.0)
+                events += [(0.0, event) for event in sounds]
+            self.both(events, seconds=2.5)
 
     def test_the_limiter_is_the_same(self) -> None:
         state = opening(Setup("guitar", "unison", "hair", 23))

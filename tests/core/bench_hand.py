@@ -8,6 +8,7 @@ from typing import Any
 from meldrin.core.bench import (
     Action,
     Aid,
+    Decide,
     Finish,
     Go,
     Help,
@@ -47,7 +48,7 @@ def setup(
     )
 
 
-def made_to_measure(state: State, **quirks: float) -> State:
+def made_to_measure(state: State, **quirks: Any) -> State:
     """The same state on an instrument whose strings all have these quirks."""
     changed = tuple(replace(one, **quirks) for one in state.rig.quirks)
     return state.but(rig=replace(state.rig, quirks=changed))
@@ -107,6 +108,14 @@ class Hand:
                 self.sound()
         raise AssertionError("the hand did not arrive")
 
+    def bring_silently(self, stage: Step) -> None:
+        """Turn the string to its place without a sound."""
+        for _ in range(80):
+            off = matched_cents(self.state, stage)
+            if abs(off) < 0.05:
+                return
+            self.turn(stage.string, -0.9 * off)
+
     def play(
         self,
         tune: Callable[["Hand", Step], None] | None = None,
@@ -129,13 +138,22 @@ class Hand:
 
 
 def perfect(hand: Hand, stage: Step) -> None:
-    """Sound, arrive from below, listen, and say that it is still."""
+    """Sound, decide, arrive from below, listen, and say that it is in tune."""
     hand.sound()
     touched = hand.state.string(stage.string).last_turn != 0
     if touched or abs(matched_cents(hand.state, stage)) > 1.0:  # what is right is left alone
+        decide(hand, stage)
         hand.bring(stage, to_cents=0.0, way=1)
         hand.sound()
     hand.do(Judge("still", 0.0), after_s=2.5)
+
+
+def decide(hand: Hand, stage: Step) -> None:
+    """Say rightly which way the string is out, the first time."""
+    if any(one.stage == hand.state.stage for one in hand.state.decisions):
+        return
+    off = matched_cents(hand.state, stage)
+    hand.do(Decide("low" if off < 0.0 else "high"))
 
 
 def parts(result: Score) -> dict[str, float]:

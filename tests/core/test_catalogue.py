@@ -233,6 +233,28 @@ class BadFiles(unittest.TestCase):
             bad = GOOD.replace("number = 2\n", f"number = 2\n{line}\n", 1)
             self.assertRegex(self.refusal(bad), "has the wrong kind of value", line)
 
+    def test_unknown_keys_materials_and_pegs_are_refused_with_their_line(self) -> None:
+        bad = GOOD.replace("number = 2\n", "number = 2\npakcing = 0.5\n", 1)
+        line = self.line("number = 2") + 1
+        self.assertEqual(
+            self.refusal(bad),
+            f"mine.toml, line {line}: “pakcing” is no key of the string; the nearest is “packing”.",
+        )
+        bad = GOOD.replace('kind = "geared machine"', 'kind = "fricton peg"', 1)
+        self.assertRegex(
+            self.refusal(bad), r"^mine\.toml, line \d+: unknown kind “fricton peg”. Available: fric"
+        )
+        bad = GOOD.replace('material = "plain steel"', 'material = "plain stele"', 1)
+        self.assertRegex(
+            self.refusal(bad), "unknown material “plain stele”. Available: plain steel"
+        )
+        for where in ("[losses]\n", "[[tunings]]\n"):
+            bad = GOOD.replace(where, f"{where}colour = 3\n", 1)
+            self.assertRegex(self.refusal(bad), "“colour” is no key of the")
+        self.assertRegex(
+            self.refusal(f"colour = 3\n{GOOD}"), "“colour” is no key of the instrument"
+        )
+
     def test_words_from_a_list(self) -> None:
         bad = GOOD.replace('kind = "plucked"', 'kind = "blown"')
         self.assertRegex(self.refusal(bad), "kind “blown” is not one of plucked, bowed")

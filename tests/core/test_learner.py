@@ -1,7 +1,7 @@
 import itertools
-import random
 import unittest
 from dataclasses import replace
+from typing import ClassVar
 
 import numpy as np
 from hypothesis import given, settings
@@ -9,27 +9,32 @@ from hypothesis import strategies as st
 
 from meldrin.core.bench import (
     BEHAVIOURS,
-    Damp,
+    Decide,
     Finish,
     Go,
-    Help,
-    Judge,
     Setup,
     Sound,
-    TimedAction,
     Turn,
     matched_cents,
     opening,
     pitch_cents,
     replay,
-    step,
 )
 from meldrin.core.catalogue import instruments
 from meldrin.core.errors import MeldrinError, OutOfRange
 from meldrin.core.learner import GOOD, HABITS, Ear, Habit, Learner, practise
 from meldrin.core.methods import SCHOOLS, Wanted, serves
 from meldrin.core.scoring import score
+from meldrin.studies import COSTS_FROM, HABIT_CASES, STUDIED, advised, rank_study
 from tests.core.bench_hand import lost, parts, setup
+from tests.core.cheaters import (
+    at_random,
+    by_hidden_level,
+    by_last_touch,
+    by_repeats,
+    by_ripples,
+    idle,
+)
 
 PRACTISED = Learner(Ear(threshold_cents=4.0, slowest_hz=0.15), hand=0.1, smallest_cents=0.4)
 LEARNERS = st.builds(
@@ -39,19 +44,6 @@ LEARNERS = st.builds(
     st.floats(0.05, 15.0),
     st.frozensets(st.sampled_from(HABITS)),
 )
-
-
-def graded(grade: float) -> Learner:
-    """From a trained ear and hand (0) to a hopeless one (1), with no habits."""
-    return Learner(
-        Ear(
-            threshold_cents=2.0 * 40.0**grade,
-            slowest_hz=0.1 * 60.0**grade,
-            spread=0.05 + 0.35 * grade,
-        ),
-        hand=0.05 + 0.35 * grade,
-        smallest_cents=0.2 * 20.0**grade,
-    )
 
 
 class ThroughTheSameActions(unittest.TestCase):
@@ -68,7 +60,7 @@ class ThroughTheSameActions(unittest.TestCase):
         log = practise(setup("guitar", "unison", "month", 3), PRACTISED, seed=1)
         for before, entry in itertools.pairwise(log):
             if isinstance(entry.action, Turn):
-                self.assertIsInstance(before.action, Sound | Turn)
+                self.assertIsInstance(before.action, Sound | Turn | Decide)
 
     @given(
         LEARNERS,
@@ -88,7 +80,7 @@ class ThroughTheSameActions(unittest.TestCase):
         what: tuple[str, str],
         behaviours: frozenset[str],
     ) -> None:
-        made = setup(*what, start, seed, *behaviours)
+        made = setup(*what, start, seed, *(behaviours - {"false"}))
         log = practise(made, learner, seed=seed)
         times = [entry.at_s for entry in log]
         self.assertEqual(times, sorted(times))
@@ -159,7 +151,7 @@ class PerfectPlay(unittest.TestCase):
                 what = setup(made.id, method, "month", 3)
                 result = score(what, practise(what, GOOD, seed=1))
                 self.assertEqual(lost(result), {}, (made.id, method))
-                self.assertEqual(result.points, 100.0)
+                self.assertGreaterEqual(result.points or 0.0, 99.9)
                 count += 1
         self.assertGreater(count, 100)
 
@@ -172,12 +164,13 @@ class PerfectPlay(unittest.TestCase):
         ):
             made = setup(instrument_id, method, "month", 3, "sticking")
             log = practise(made, GOOD, seed=1)
-            self.assertEqual(score(made, log).points, 100.0, instrument_id)
+            self.assertGreater(score(made, log).points or 0.0, 97.0, instrument_id)
             turns = [entry.action for entry in log if isinstance(entry.action, Turn)]
             self.assertEqual(any(turn.fine for turn in turns), fine, instrument_id)
 
     def test_and_from_every_start_with_everything_switched_on(self) -> None:
-        everything = set(BEHAVIOURS) - {"setup"}  # frets that lie cannot lead to a true pitch
+        # frets that lie cannot lead to a true pitch, and strings are new or old
+        everything = set(BEHAVIOURS) - {"setup", "false"}
         for instrument_id, method, start in (
             ("viola", "fifths", "damp"),
             ("guitar", "unison", "month"),
@@ -191,88 +184,118 @@ class PerfectPlay(unittest.TestCase):
             made = setup(instrument_id, method, start, 3, *everything)
             result = score(made, practise(made, GOOD, seed=1))
             assert result.points is not None
-            self.assertGreater(result.points, 97.0, (instrument_id, method, start, lost(result)))
+            # by the tuner a hand that sticks takes many turns to end on a tenth of a cent
+            least = 94.0 if method == "tuner" else 97.0
+            self.assertGreater(result.points, least, (instrument_id, method, start, lost(result)))
 
 
-class ChanceBringsNothing(unittest.TestCase):
-    def test_playing_at_random(self) -> None:
-        found = []
-        for seed in range(24):
-            draw = random.Random(seed)
-            made = setup("guitar", "unison", "month", seed)
-            state, log, at_s = opening(made), [], 0.0
-            for _ in range(400):
-                at_s += 2.0 * draw.random()
-                strings = tuple(draw.sample(range(1, 7), draw.randint(1, 3)))
-                action = draw.choice(
-                    (
-                        Sound(strings, draw.random() < 0.3),
-                        Turn(draw.randint(1, 6), draw.uniform(-20.0, 20.0)),
-                        Go(draw.randrange(7)),
-                        Judge(draw.choice(("low", "still", "high")), draw.uniform(0.0, 30.0)),
-                        Damp(),
-                        Help(draw.choice(("ear", "ripple"))),
-                    )
-                )
-                try:
-                    state, _ = step(state, action, dt_s=at_s - state.time_s)
-                except MeldrinError:
-                    continue
-                log.append(TimedAction(at_s, action))
-            found.append(score(made, log).points or 0.0)
-        self.assertLess(float(np.mean(found)), 8.0)
-        self.assertLess(max(found), 20.0)
+class CheatingDoesNotPay(unittest.TestCase):
+    """Players that cheat, on every method, beside an honest one."""
+
+    CASES: ClassVar = (
+        ("guitar", "unison"),
+        ("violin", "fifths"),
+        ("mandolin", "each"),
+        ("bass", "harmonics"),
+        ("banjo", "drone"),
+        ("cello", "mixed"),
+        ("viola", "tuner"),
+    )
+
+    def made(self, case: tuple[str, str], start: str = "month") -> Setup:
+        return setup(*case, start, 11)
+
+    def test_by_the_ripples_without_an_ear(self) -> None:
+        for case in self.CASES[:6]:
+            made = self.made(case)
+            result = score(made, by_ripples(made))
+            steps = made.plan.steps
+            by_ripples_of = sum(not step.by_tuner for step in steps) / len(steps)
+            self.assertLessEqual(result.points or 0.0, 100.0 - 20.0 * by_ripples_of, case)
+            self.assertEqual(result.by_ear, 0, case)
+
+    def test_by_the_level_hidden_just_before_judging(self) -> None:
+        for case in self.CASES[:5]:
+            made = self.made(case)
+            result = score(made, by_hidden_level(made))
+            self.assertLessEqual(result.points or 0.0, 60.0, case)
+            self.assertEqual(result.by_ear, 0, case)
+
+    def test_by_easy_repeats(self) -> None:
+        for case in self.CASES:
+            made = self.made(case)
+            once, often = (score(made, by_repeats(made, times)) for times in (1, 12))
+            self.assertLessEqual((often.points or 0.0) - (once.points or 0.0), 0.5, case)
+
+    def test_by_a_last_touch_upwards(self) -> None:
+        for case in self.CASES[:5]:
+            made = setup(*case, "high", 11, "nut", "pegs")
+            result = score(made, by_last_touch(made))
+            rule = next((one for one in result.rules if one.id == "from_below"), None)
+            slack = [
+                n
+                for n, odd in enumerate(opening(made).rig.quirks, start=1)
+                if odd.grip or odd.backlash_deg
+            ]
+            if rule is not None and slack:
+                self.assertLess(rule.share, 0.8, case)
+
+    def test_idle(self) -> None:
+        for case in self.CASES:
+            for start in ("month", "hair", "one"):
+                made = self.made(case, start)
+                result = score(made, idle(made))
+                self.assertLessEqual(result.points or 0.0, 10.0, (case, start))
+                # nobody is told off for a peg that was never turned
+                self.assertEqual(result.advice.habit, "not_turned", (case, start))
+                self.assertEqual(score(made, []).points, 0.0)
+
+    def test_at_random(self) -> None:
+        for case in self.CASES:
+            points = [
+                score(made, at_random(made, seed)).points or 0.0
+                for seed in range(6)
+                for made in [setup(*case, "month", seed)]
+            ]
+            self.assertLess(float(np.mean(points)), 10.0, (case, points))
+            self.assertLess(max(points), 25.0, (case, points))
+
+    def test_an_honest_ear_beats_them_all(self) -> None:
+        for case in self.CASES:
+            made = self.made(case)
+            result = score(made, practise(made, PRACTISED, seed=11))
+            self.assertGreater(result.points or 0.0, 82.0, case)
 
 
 class GradedEars(unittest.TestCase):
-    """The score ranks 300 learners of graded ears as their ears do, habits being the same."""
-
-    def rank(self, instrument_id: str, method: str, tolerance: str, count: int) -> float:
-        grades = np.linspace(0.0, 1.0, count)
-        points = []
-        for n, grade in enumerate(grades):
-            made = setup(instrument_id, method, "month", n, tolerance=tolerance)
-            points.append(score(made, practise(made, graded(float(grade)), seed=n)).points)
-        return spearman(-grades, np.array(points))
+    """Accuracy in cents ranks ears as they are; `./meldrin bench` runs 300 a method."""
 
     def test_rank_correlation(self) -> None:
-        for instrument_id, method, tolerance, count in (
-            ("viola", "fifths", "fine", 100),
-            ("guitar", "unison", "fine", 100),
-            ("mandolin", "each", "together", 50),
-            ("bass", "harmonics", "fine", 50),
-        ):
-            found = self.rank(instrument_id, method, tolerance, count)
+        for instrument_id, method in (("viola", "fifths"), ("mandolin", "each")):
+            found = rank_study(instrument_id, method, 60)
             self.assertGreaterEqual(found, 0.95, (instrument_id, method, found))
-
-
-def spearman(one: np.ndarray, other: np.ndarray) -> float:
-    """Rank correlation (Spearman, 1904); equal values share the mean of their ranks."""
-    ranks: list[np.ndarray] = []
-    for values in (one, other):
-        _, place, count = np.unique(values, return_inverse=True, return_counts=True)
-        ends = np.cumsum(count)
-        ranks.append((ends - (count - 1) / 2.0)[place])
-    return float(np.corrcoef(ranks[0], ranks[1])[0, 1])
 
 
 # What each habit alone may cost, and where it shows.
 COSTS: dict[Habit, tuple[set[str], Setup]] = {
-    "from_above": ({"from_below"}, setup("guitar", "unison", "month", 4)),
     "silent_turns": ({"sounding"}, setup("guitar", "unison", "month", 4)),
     "overshoots": ({"small"}, setup("guitar", "unison", "month", 4)),
     "no_mute": ({"mute"}, setup("guitar", "unison", "month", 4, "ringing")),
-    "one_pass": ({"passes"}, setup("guitar", "unison", "month", 4, "coupling")),
-    "no_settle": ({"settle"}, setup("guitar", "unison", "month", 4, "creep")),
+    "no_settle": ({"settle", "holding"}, setup("guitar", "unison", "month", 4, "creep")),
     "uneven_stroke": ({"stroke"}, setup("guitar", "unison", "month", 4)),
-    "rushed": ({"stroke"}, setup("viola", "fifths", "month", 4)),
-    "hurried": ({"fifths"}, setup("viola", "fifths", "month", 4)),
+    "rushed": ({"attack", "time"}, setup("viola", "fifths", "month", 4)),
+    "hurried": ({"time"}, setup("viola", "fifths", "month", 4)),
     "no_check": ({"check"}, setup("viola", "fifths", "month", 4)),
     "wrong_way": ({"decide"}, setup("guitar", "unison", "month", 4)),
-    "wrong_peg": ({"sounding"}, setup("guitar", "unison", "month", 4)),
-    "no_judgement": ({"judged", "leaning"}, setup("guitar", "unison", "month", 4)),
+    "wrong_peg": ({"peg"}, setup("guitar", "unison", "month", 4)),
+    "no_judgement": ({"judgement", "bias"}, setup("guitar", "unison", "month", 4)),
     "slow": ({"economy"}, setup("guitar", "unison", "month", 4)),
     "reckless": ({"safety"}, setup("guitar", "unison", "month", 4)),
+    "from_above": (
+        {"from_below", "holding", "economy"},
+        setup("guitar", "unison", "high", 4, "nut"),
+    ),
+    "uses_level": ({"judgement", "bias"}, setup("guitar", "unison", "month", 4)),
 }
 
 
@@ -287,14 +310,31 @@ class EachHabitLowersItsOwnPart(unittest.TestCase):
         for habit, (where, made) in COSTS.items():
             plain, spoiled = self.points(made), self.points(made, habit)
             fell = {part for part in plain if spoiled.get(part, 0.0) < plain[part] - 0.3}
-            self.assertEqual(fell, where, habit)
+            own = next(iter(where)) if len(where) == 1 else None
+            self.assertTrue(fell & where, habit)
+            if own:
+                self.assertIn(own, fell, habit)
+            both = (set(plain) & set(spoiled)) - where  # a rule may have nothing to look at
+            others = {part: plain[part] - spoiled[part] for part in both}
+            self.assertLessEqual(max(others.values()), 2.0, (habit, others))
+
+    def test_advice_is_the_cure_of_the_habit_that_cost_it(self) -> None:
+        """A few of the cases; `./meldrin bench` runs all of them, on seeds not used here."""
+        for case in HABIT_CASES:
+            found = [
+                one
+                for instrument_id, method in STUDIED[:3]
+                if (one := advised(case, instrument_id, method, 3.0, 7)) is not None
+            ]
+            costly = [one.advised == case.cure for one in found if one.cost >= COSTS_FROM]
+            self.assertGreaterEqual(sum(costly), 0.66 * len(costly), (case.habit, found))
 
     def test_a_reference_that_is_trusted_costs_what_it_leads_astray(self) -> None:
         made = setup("viola", "fifths", "reference", 3)
         plain, spoiled = self.points(made), self.points(made, "trusts_reference")
-        fell = {part for part in plain if spoiled[part] < plain[part] - 0.3}
-        self.assertIn("reference", fell)
-        self.assertTrue(fell <= {"reference", "matched", "placed"})
+        # five for the reference; what it leads astray is no more than the first string's
+        self.assertAlmostEqual(plain["reference"] - spoiled["reference"], 5.0)
+        self.assertNotIn("closing", {p for p in plain if spoiled[p] < plain[p] - 0.3})
 
     def test_one_string_after_the_other_goes_by_memory_which_fades(self) -> None:
         """Without beats an ear is left with its threshold, and with what silence takes from it."""

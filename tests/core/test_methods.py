@@ -158,7 +158,7 @@ class Closing(unittest.TestCase):
     def test_a_plucked_octave_may_beat_slowly_and_a_bowed_one_not(self) -> None:
         self.assertIn("A very slow beat may stay", self.octave(plan("guitar", "each")))
         bowed = plan("violin", "each", tuning="cross-a")
-        self.assertIn("It should stand still", self.octave(bowed))
+        self.assertIn("It should be still", self.octave(bowed))
         self.assertTrue(all(one.beats_hz < 1e-9 for one in bowed.checks))
 
     def test_an_octave_parted_by_chosen_offsets(self) -> None:
@@ -290,9 +290,44 @@ class TheWholeCatalogue(unittest.TestCase):
                 self.assertEqual(len({step.string for step in found.steps}), 6)
 
 
+class ToItself(unittest.TestCase):
+    """Nothing at hand: one string is trusted as it is."""
+
+    def test_every_other_string_follows_it_upwards_too(self) -> None:
+        guitar = instrument("guitar")
+        made = plan_by("unison", Wanted(guitar, guitar.tuning(), start=6, itself=True))
+        self.assertEqual((made.trusted, made.reference.kind), (6, "itself"))
+        pairs = [(step.string, step.other.string) for step in made.steps]
+        self.assertEqual(pairs, [(5, 6), (4, 5), (3, 4), (2, 3), (1, 2)])
+        self.assertIn("You trust low E as it is", made.steps[0].instruction)
+        self.assertIn("may be off for playing with others", made.steps[0].instruction)
+
+    def test_it_leaves_what_the_method_leaves_counted_from_that_string(self) -> None:
+        viola = instrument("viola")
+        made = plan_by("fifths", Wanted(viola, viola.tuning(), start=3, itself=True))
+        # pure fifths up from G: +1.955 each, and one down to C
+        offs = {one.number: one.equal_cents for one in left(made)}
+        for number, cents in {4: -1.955, 3: 0.0, 2: 1.955, 1: 3.910}.items():
+            self.assertAlmostEqual(offs[number], cents, places=3)
+
+    def test_methods_that_need_a_source_say_so_and_name_another(self) -> None:
+        guitar = instrument("guitar")
+        for method in ("each", "drone", "tuner", "mixed"):
+            with self.assertRaisesRegex(MeldrinError, "cannot start from one string. What can"):
+                plan_by(method, Wanted(guitar, guitar.tuning(), itself=True))
+
+    def test_the_order_is_the_players_where_a_method_allows_it(self) -> None:
+        guitar = instrument("guitar")
+        for method in ("each", "tuner"):
+            for order, numbers in (("up", [6, 5, 4, 3, 2, 1]), ("down", [1, 2, 3, 4, 5, 6])):
+                wanted = Wanted(guitar, guitar.tuning(), order=order)  # type: ignore[arg-type]
+                made = plan_by(method, wanted)
+                self.assertEqual([step.string for step in made.steps], numbers)
+
+
 class Requests(unittest.TestCase):
     def test_none_such(self) -> None:
-        with self.assertRaisesRegex(MeldrinError, "no school “scales”; there is each, unison"):
+        with self.assertRaisesRegex(MeldrinError, "Unknown method “scales”. Available: each"):
             plan("guitar", "scales")
         with self.assertRaisesRegex(MeldrinError, "no string 9"):
             plan("guitar", "unison", start=9)

@@ -6,6 +6,7 @@ from meldrin.core.catalogue import instrument
 from meldrin.core.errors import MeldrinError, OutOfRange
 from meldrin.core.methods import Plan, Wanted, plan_by
 from meldrin.core.strings import inharmonicity, sounding_hz, strain_sounding
+from meldrin.core.temperament import Temperament
 
 GUITAR = instrument("guitar")
 
@@ -81,6 +82,12 @@ class WhereItCannotServe(unittest.TestCase):
     def test_movable_frets(self) -> None:
         with self.assertRaisesRegex(MeldrinError, "movable .* What can serve: drone"):
             unison_of(instrument("sitar"))
+
+    def test_where_no_string_can_lead(self) -> None:
+        made = instrument("baritone-ukulele")  # D G B E: fourths and a third, no fifths
+        just = Wanted(made, made.tuning(), temperament=Temperament("just", tonic=7), itself=True)
+        with self.assertRaisesRegex(MeldrinError, "With a reference at hand, .*serve: drone"):
+            plan_by("fifths", just)
 
     def test_too_few_frets(self) -> None:
         with self.assertRaisesRegex(MeldrinError, "past the end of the fingerboard"):

@@ -1,8 +1,15 @@
+import itertools
 import unittest
 from dataclasses import replace
 
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
 from meldrin.core.bench import (
+    Finish,
+    Go,
     LetGo,
+    PlayAMinute,
     Replace,
     Settle,
     Setup,
@@ -61,12 +68,22 @@ class Pegs(unittest.TestCase):
             after = run(loose, LetGo(2))
             fell = pitch_cents(loose, 2) - pitch_cents(after, 2)
             # 2 to 10 degrees at about 3 cents a degree
-            self.assertTrue(fell == 0.0 or 5.0 < fell < 34.0)
+            self.assertTrue(5.0 < fell < 34.0)
             slipped += fell > 0.0
             firm = run(state, Turn(2, 3.0, pushed=True), LetGo(2))
             held += pitch_cents(firm, 2) == pitch_cents(run(state, Turn(2, 3.0)), 2)
-        self.assertTrue(15 < slipped < 40)  # 30 to 60 % of 60
+        self.assertEqual(slipped, 60)
         self.assertGreater(held, 54)
+
+    def test_it_runs_back_whichever_way_the_hand_leaves_it(self) -> None:
+        state = run(opening(setup("violin", "fifths", "month", 3, "pegs")), Go(1))
+        loose = run(state, Turn(2, 3.0, pushed=False))
+        for leaving in (Go(2), Turn(1, 1.0), Wait(60.0), PlayAMinute(), Finish()):
+            after = run(loose, leaving)
+            self.assertLess(pitch_cents(after, 2), pitch_cents(loose, 2) - 5.0, leaving)
+        # another turn of the same peg, or a stroke, leaves the hand on it
+        self.assertGreater(pitch_cents(run(loose, Turn(2, 0.1)), 2), pitch_cents(loose, 2))
+        self.assertEqual(pitch_cents(run(loose, Sound((2,))), 2), pitch_cents(loose, 2))
 
     def test_a_peg_that_was_not_turned_does_not_slip(self) -> None:
         state = opening(setup("violin", "fifths", "month", 1, "pegs"))
@@ -99,7 +116,7 @@ class StickingPegs(unittest.TestCase):
             self.assertNotEqual(state.string(number).twist_deg, 0.0)
         raise AssertionError("it never moved")
 
-    def test_it_holds_and_then_jumps_by_all_that_it_was_twisted(self) -> None:
+    def test_it_holds_and_then_jumps_to_near_where_the_hand_has_got(self) -> None:
         for seed in range(12):
             state = opening(setup("violin", "fifths", "month", seed, "sticking"))
             plain = opening(setup("violin", "fifths", "month", seed))
@@ -107,7 +124,20 @@ class StickingPegs(unittest.TestCase):
             self.assertTrue(0.48 <= 0.05 * count <= 2.05, count)
             self.assertEqual(jumped.string(2).twist_deg, 0.0)
             smooth = run(plain, Turn(2, 0.05 * count))
-            self.assertAlmostEqual(pitch_cents(jumped, 2), pitch_cents(smooth, 2), delta=1e-6)
+            # it comes to rest beside that by a quarter of what it sticks by at most
+            beside_deg = 0.25 * state.rig.quirks[1].stick_deg
+            most = pitch_cents(run(plain, Turn(2, 0.05 * count + beside_deg)), 2)
+            off = pitch_cents(jumped, 2) - pitch_cents(smooth, 2)
+            self.assertLessEqual(abs(off), most - pitch_cents(smooth, 2) + 0.05)
+
+    def test_it_cannot_be_steered_by_going_down_and_up(self) -> None:
+        ends = []
+        for seed in range(12):
+            state = opening(setup("violin", "fifths", "month", seed, "sticking"))
+            after = run(state, Turn(2, -2.5), Turn(2, 3.5))
+            plain = opening(setup("violin", "fifths", "month", seed))
+            ends.append(pitch_cents(after, 2) - pitch_cents(run(plain, Turn(2, 1.0)), 2))
+        self.assertGreater(max(ends) - min(ends), 0.8)
 
     def test_no_two_jumps_are_alike_and_pegs_differ(self) -> None:
         state, jumps = opening(setup("viola", "fifths", "month", 3, "sticking")), []
@@ -210,16 +240,55 @@ class NewStrings(unittest.TestCase):
         state = self.new()
         nine = aged(state, seconds=540.0)
         later = aged(nine, seconds=99 * 60.0 - 540.0)
-        self.assertAlmostEqual(pitch_cents(nine, 2) - pitch_cents(state, 2), -50.0, delta=1.0)
-        self.assertAlmostEqual(pitch_cents(later, 2) - pitch_cents(nine, 2), -50.0, delta=4.0)
+        # what adds up is strain; pitch goes with its logarithm, which 100 cents bend by 6 %
+        self.assertAlmostEqual(pitch_cents(nine, 2) - pitch_cents(state, 2), -50.0, delta=3.0)
+        self.assertAlmostEqual(pitch_cents(later, 2) - pitch_cents(nine, 2), -50.0, delta=5.0)
 
-    def test_time_in_one_go_is_time_in_many(self) -> None:
-        state = self.new()
-        once, often = aged(state, seconds=600.0), state
-        for _ in range(300):
-            often = aged(often, seconds=2.0)
-        # in one go the settling of ten minutes (1 %) and the string's curve are left out: 2 %
-        self.assertAlmostEqual(pitch_cents(once, 3), pitch_cents(often, 3), delta=1.5)
+    @given(
+        st.sampled_from(("ukulele", "guitar", "cello", "electric-guitar-floating")),
+        st.sampled_from(("hair", "month")),
+        st.integers(0, 40),
+        st.lists(st.floats(30.0, 2e5), min_size=1, max_size=12),
+    )
+    @settings(max_examples=25, deadline=None)
+    def test_a_week_is_the_same_week_in_any_parts(
+        self, instrument_id: str, start: str, seed: int, parts: list[float]
+    ) -> None:
+        behaviours = ("creep", "nut", "coupling", "room")
+        state = opening(setup(instrument_id, "each", start, seed, *behaviours))
+        week_s = 7 * 86_400.0
+        parts = [*itertools.takewhile(lambda x: x < week_s, itertools.accumulate(parts)), week_s]
+        often, at_s = state, 0.0
+        for until_s in parts:
+            often, at_s = aged(often, seconds=until_s - at_s), until_s
+        once = aged(state, seconds=week_s)
+        for number in range(1, len(state.strings) + 1):
+            off = pitch_cents(once, number) - pitch_cents(often, number)
+            self.assertLess(abs(off), 0.01)
+
+    @given(st.floats(0.3, 10.0), st.integers(1, 6))
+    @settings(max_examples=25, deadline=None)
+    def test_a_rise_makes_it_creep_whatever_the_size_of_turns(self, cents: float, n: int) -> None:
+        state = opening(setup("classical-guitar", "each", "hair", 3, "creep"))
+        string = state.rig.strings[n - 1]
+
+        def turned(state: State, by: float) -> State:
+            tension_n = tension_at_strain(string, state.strain(n))
+            return run(state, Turn(n, by / cents_per_degree(string, tension_n=tension_n)), gap_s=0)
+
+        def sinks(by: float) -> float:
+            low = state
+            for _ in range(5):
+                low = turned(low, -12.0)
+            low = run(low, Wait(3 * 3600.0))
+            until = pitch_cents(low, n) + 60.0
+            while pitch_cents(low, n) < until - 1e-6:
+                low = turned(low, min(by, until - pitch_cents(low, n)))
+            return pitch_cents(low, n) - pitch_cents(aged(low, seconds=300.0), n)
+
+        # raised by 60 cents in turns of this size and in turns of 5: 0.1 of some 10 to 30 cents
+        self.assertAlmostEqual(sinks(cents), sinks(5.0), delta=0.1)
+        self.assertGreater(sinks(cents), 5.0)
 
     def test_what_was_let_down_creeps_up_again(self) -> None:
         # a half step lower, settled polyamide comes up by 5 to 15 cents within an hour, steel by
@@ -355,19 +424,34 @@ class Weather(unittest.TestCase):
         self.assertEqual(after.strings, state.strings)
 
 
+class Hands(unittest.TestCase):
+    def test_a_hand_turns_as_little_as_it_can_and_never_exactly(self) -> None:
+        plain = opening(setup("guitar", "each", "hair", 3))
+        state = opening(setup("guitar", "each", "hair", 3, "hand"))
+        moved = []
+        for _ in range(12):
+            after = run(state, Turn(6, 0.2))
+            moved.append(pitch_cents(after, 6) - pitch_cents(state, 6))
+            state = after
+        # 3.5 degrees of a machine, within 30 %: 1.7 cents a degree on low E
+        a_degree = pitch_cents(run(plain, Turn(6, 1.0)), 6) - pitch_cents(plain, 6)
+        self.assertTrue(all(0.66 * 3.5 * a_degree < one < 1.34 * 3.5 * a_degree for one in moved))
+        self.assertGreater(max(moved) - min(moved), 0.5)
+
+
 class Determined(unittest.TestCase):
     def test_one_behaviour_more_changes_no_other(self) -> None:
         alone = rig_of(setup("violin", "fifths", "hair", 9, "nut"))
-        more = rig_of(setup("violin", "fifths", "hair", 9, "nut", "pegs", "false", "creep"))
+        more = rig_of(setup("violin", "fifths", "hair", 9, "nut", "pegs", "false", "stroke"))
         self.assertEqual([q.grip for q in alone.quirks], [q.grip for q in more.quirks])
 
     def test_quirks_lie_in_their_ranges(self) -> None:
-        everything = ("nut", "pegs", "false", "setup", "creep", "breaking")
+        everything = ("nut", "pegs", "false", "setup", "breaking")
         for seed in range(30):
             made: Setup = setup("guitar", "unison", "hair", seed, *everything)
             for one in rig_of(made).quirks:
                 self.assertTrue(0.03 <= one.grip <= 0.09)
                 self.assertTrue(3.0 <= one.backlash_deg <= 12.0)
-                self.assertTrue(0.3 <= one.split_cents <= 7.0)
+                self.assertTrue(all(0.15 <= split <= 10.5 for split in one.splits_cents))
                 self.assertTrue(4.0 <= one.fret_12_cents <= 12.0)
                 self.assertTrue(0.0 <= one.fret_1_cents <= 6.0)

@@ -142,6 +142,32 @@ class Harmonics(unittest.TestCase):
 
 
 class Fingers(unittest.TestCase):
+    def test_pressing_hard_sharpens_by_known_magnitudes(self) -> None:
+        """Hard less light, at frets 1, 5 and 12, from the geometry of ordinary instruments."""
+        for instrument_id, number, cents in (
+            ("guitar", 1, (6.6, 4.7, 4.6)),
+            ("guitar", 6, (13.7, 9.4, 8.4)),
+            ("electric-guitar", 3, (15.0, 10.8, 10.2)),
+            ("bass", 4, (9.6, 6.7, 6.5)),
+            ("classical-guitar", 3, (2.4, 1.5, 1.5)),
+            ("mandolin", 7, (26.0, 13.0, 12.0)),
+        ):
+            string = instrument(instrument_id).string(number)
+            strain = strain_at_tension(string, design_tension_n(string))
+            for fret, expected in zip((1, 5, 12), cents, strict=True):
+                found = pressed_cents(string, strain=strain, fret=fret)
+                self.assertLessEqual(abs(found - expected), max(0.5, 0.1 * expected))
+
+    def test_no_finger_presses_twice_the_same(self) -> None:
+        state = opening(setup("guitar", "unison", "hair", 3, "fretting")).at_stage(1)
+        found = set()
+        for _ in range(6):
+            state = run(state, Stop(5, 5, hard=True), Sound((4, 5)))
+            now = heard(state)
+            assert now is not None
+            found.add(round(now.offset_cents, 3))
+        self.assertEqual(len(found), 6)
+
     def test_hard_against_light_as_measured_by_geometry(self) -> None:
         # hard minus light at frets 1, 5, 12, in cents: E4 8-1.4, 6-1.3, 7-2.4; E2 17-3.3, …
         for number, expected in ((1, (6.6, 4.7, 4.6)), (6, (13.7, 9.4, 8.4))):
@@ -168,7 +194,7 @@ class Fingers(unittest.TestCase):
             self.assertAlmostEqual(misplaced_cents(nut, string, fret), cents, delta=0.1)
 
     def test_a_hard_finger_sharpens_what_sounds_and_not_what_the_plan_means(self) -> None:
-        state = opening(setup("guitar", "unison", "one", 3, "fretting")).at_stage(1)
+        state = opening(setup("guitar", "unison", "hair", 3, "fretting")).at_stage(1)
         light = run(state, Sound((4, 5)))
         hard = run(light, Stop(5, 5, hard=True))
         before, after = heard(light), heard(hard)
@@ -184,7 +210,7 @@ class FalseStrings(unittest.TestCase):
     def test_a_doublet_beats_with_itself_at_its_split(self) -> None:
         # 3 cents at E4's first partial: 329.6 (2^(3/1200) - 1) = 0.57 a second
         state = made_to_measure(
-            opening(setup("guitar", "each", "one", 3, "false")), split_cents=3.0
+            opening(setup("guitar", "each", "one", 3, "false")), splits_cents=(3.0,) * 40
         )
         _, (start,) = struck(state, 1)
         first = start.table.frequencies_hz[0]
@@ -193,6 +219,19 @@ class FalseStrings(unittest.TestCase):
         samples = render([(0.0, start)], duration_s=6.0, sample_rate=RATE)
         measured = measured_beat_hz(samples, near_hz=first, expected_hz=expected)
         self.assertAlmostEqual(measured, expected, delta=0.02)
+        # its pitch is that of the middle of the two
+        upper = start.table.frequencies_hz[len(start.table.frequencies_hz) // 2]
+        true = state.rig.plan.targets_hz[0] * 2 ** (pitch_cents(state, 1) / 1200)
+        self.assertAlmostEqual(math.sqrt(first * upper), true, places=6)
+
+    def test_every_partial_has_a_split_of_its_own(self) -> None:
+        _, (start,) = struck(opening(setup("guitar", "each", "one", 3, "false")), 1)
+        all_hz = start.table.frequencies_hz
+        lower, upper = all_hz[: len(all_hz) // 2], all_hz[len(all_hz) // 2 :]
+        splits = [1200 * math.log2(b / a) for a, b in zip(lower, upper, strict=True)]
+        middle = sum(splits) / len(splits)
+        self.assertTrue(all(0.4 * middle < one < 1.6 * middle for one in splits))
+        self.assertGreater(max(splits) - min(splits), 0.3 * middle)
 
     def test_a_string_in_order_has_no_twins(self) -> None:
         _, (start,) = struck(opening(setup("guitar", "each")), 1)
@@ -228,7 +267,7 @@ class RingingAlong(unittest.TestCase):
         self.assertEqual(run(after, Damp()).ringing, ())
 
     def test_damping_the_rest_leaves_the_pair(self) -> None:
-        state = opening(setup("violin", "fifths")).at_stage(1)
+        state = opening(setup("violin", "fifths", "hair")).at_stage(1)
         stage = state.rig.plan.steps[1]
         pair = {stage.own.string, stage.other.string}
         state = run(state, Sound((1, 2, 3, 4)))
@@ -271,7 +310,7 @@ class Sources(unittest.TestCase):
         self.assertIsNone(heard(sounding.but(time_s=sounding.time_s + 1.0)))
 
     def test_a_fork_fades_and_is_then_no_longer_heard(self) -> None:
-        state = run(opening(setup("guitar", "unison")), Sound((5,), reference=True))
+        state = run(opening(setup("guitar", "unison", "hair")), Sound((5,), reference=True))
         self.assertIsNotNone(heard(state.but(time_s=state.time_s + 4.0)))
         self.assertIsNone(heard(state.but(time_s=state.time_s + 60.0)))
 

@@ -10,11 +10,10 @@ from typing import Any
 
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine
-from sqlalchemy.orm import Session
 
 from meldrin.server.app import create_app
 from meldrin.settings import Settings
-from meldrin.store.engine import migrate, open_engine
+from meldrin.store.engine import Sessions, migrate, open_engine
 from meldrin.store.mariadb import Access, MariaDb
 
 NOW = datetime(2026, 11, 21, 10, 0, tzinfo=UTC)
@@ -53,9 +52,10 @@ class StoreTest(unittest.TestCase):
         self.addCleanup(connection.close)
         outer = connection.begin()
         self.addCleanup(outer.rollback)
-        self.session = Session(
-            bind=connection, join_transaction_mode="create_savepoint", expire_on_commit=False
+        self.sessions = Sessions(
+            connection, join_transaction_mode="create_savepoint", expire_on_commit=False
         )
+        self.session = self.sessions()
         self.addCleanup(self.session.close)
 
 

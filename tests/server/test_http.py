@@ -1,7 +1,7 @@
 import unittest
 from pathlib import Path
 
-from meldrin.generate import OPENAPI, TYPES, openapi_text, types_text
+from meldrin.generate import OPENAPI, SOUND, TYPES, openapi_text, sound_text, types_text
 from tests.server.base import ServerTest
 
 
@@ -140,7 +140,7 @@ class Choosing(ServerTest):
     def test_the_rubric_is_told_whole(self) -> None:
         page = self.client.get("/api/rubric").json()
         self.assertEqual(sum(part["points"] for part in page["parts"]), 100.0)
-        self.assertEqual(len(page["rules"]), 10)
+        self.assertEqual(len(page["rules"]), 12)
         self.assertEqual([one["full_cents"] for one in page["tolerances"]], [15.0, 6.0, 3.0, 1.0])
 
 
@@ -207,3 +207,6 @@ class Generated(unittest.TestCase):
 
     def test_the_browser_types_are_those_of_the_document(self) -> None:
         self.assertEqual(Path(TYPES).read_text(encoding="utf-8"), types_text(OPENAPI))
+
+    def test_the_constants_of_the_sound_are_those_of_the_core(self) -> None:
+        self.assertEqual(SOUND.read_text(encoding="utf-8"), sound_text())

@@ -7,6 +7,7 @@ from meldrin.core.bench import Setup, TimedAction, Turn
 from meldrin.server.journal import Journal
 from meldrin.services.attempts import Numbered, open_attempt, start_attempt, take_over
 from meldrin.services.identity import welcome_guest
+from meldrin.services.results import Results
 from meldrin.store.engine import Sessions, migrate, open_engine
 from meldrin.store.mariadb import MariaDb
 from tests.server.base import NOW, database
@@ -72,7 +73,7 @@ class Together(JournalTest):
         second_id, second = self.seat("b")
 
         async def play() -> None:
-            journal = Journal(self.sessions, lambda: NOW)
+            journal = Journal(self.sessions, lambda: NOW, Results(self.sessions))
             running = asyncio.create_task(journal.run())
             for number in (1, 2, 5):
                 journal.put(first, turn(number))
@@ -90,7 +91,7 @@ class Together(JournalTest):
         public_id, seat = self.seat("a")
 
         async def play() -> None:
-            journal = Journal(self.sessions, lambda: NOW)
+            journal = Journal(self.sessions, lambda: NOW, Results(self.sessions))
             journal.put(seat, turn(1))
             await journal.close()
 
@@ -104,7 +105,7 @@ class Together(JournalTest):
             take_over(session, lost_id, learner=self.learner, holder="newer")
 
         async def play() -> None:
-            journal = Journal(self.sessions, lambda: NOW)
+            journal = Journal(self.sessions, lambda: NOW, Results(self.sessions))
             journal.put(lost, turn(1))
             journal.put(other, turn(1))
             await journal.close()
@@ -123,7 +124,7 @@ class DatabaseAway(JournalTest):
         public_id, seat = self.seat("a")
 
         async def play() -> None:
-            journal = Journal(self.sessions, lambda: NOW)
+            journal = Journal(self.sessions, lambda: NOW, Results(self.sessions))
             running = asyncio.create_task(journal.run())
             journal.put(seat, turn(1))
             await until(1, seat)

@@ -96,6 +96,21 @@ class Plans(ServerTest):
             self.assertEqual(reply.status_code, status, reply.text)
             self.assertIn(words, reply.json()["detail"])
 
+    def test_to_itself(self) -> None:
+        for method in ("unison", "harmonics"):
+            asked: dict[str, str] = {
+                "instrument": "guitar",
+                "method": method,
+                "start": "5",
+                "itself": "true",
+            }
+            for kind in ("", ".json", ".pdf"):
+                reply = self.client.get(f"/api/plan{kind}", params=asked)
+                self.assertEqual(reply.status_code, 200, (method, kind))
+            card = self.client.get("/api/plan", params=asked).json()
+            self.assertEqual(card["reference"]["kind"], "itself")
+            self.assertEqual(card["reference"]["hz"], 110.0)  # A2 of 440 Hz, as it is trusted
+
 
 class Retuning(ServerTest):
     def test_there(self) -> None:

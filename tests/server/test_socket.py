@@ -46,8 +46,9 @@ class Playing(SocketTest):
 
     def test_the_beat_told_is_the_one_of_the_core(self) -> None:
         socket = self.join()
-        self.act(socket, 1, kind="sound", strings=[5], reference=True)
-        told = self.act(socket, 2, kind="turn", string=5, degrees=2.0)["scene"]["pair"]
+        self.act(socket, 1, kind="help", aid="level")
+        self.act(socket, 2, kind="sound", strings=[5], reference=True)
+        told = self.act(socket, 3, kind="turn", string=5, degrees=2.0)["scene"]["pair"]
         self.wait(socket, "saved")
         from sqlalchemy import text
 
@@ -55,7 +56,7 @@ class Playing(SocketTest):
             stored = session.scalar(
                 text("SELECT setup FROM attempts WHERE public_id = :id"), {"id": self.attempt}
             )
-        log = [TimedAction(1.0, Sound((5,), True)), TimedAction(2.0, Turn(5, 2.0))]
+        log = [TimedAction(2.0, Sound((5,), True)), TimedAction(3.0, Turn(5, 2.0))]
         expected = heard(replay(setup_from_record(json.loads(stored)), log))
         assert expected is not None
         self.assertAlmostEqual(told["beats_hz"], expected.beats_hz, places=12)
@@ -66,7 +67,7 @@ class Playing(SocketTest):
         for number, (aid, beats, cents) in enumerate(
             (
                 ("ear", False, False),
-                ("ripple", True, False),
+                ("ripple", False, False),
                 ("level", True, True),
                 ("tuner", False, False),
             ),
@@ -75,13 +76,48 @@ class Playing(SocketTest):
             scene = self.act(socket, number, kind="help", aid=aid)["scene"]
             self.assertEqual(scene["pair"]["beats_hz"] is not None, beats)
             self.assertEqual(scene["offset_cents"] is not None, cents)
+            self.assertEqual(scene["pair"]["ripple"] is not None, aid in ("ripple", "level"))
+
+    def test_numbers_beside_the_ripples_are_told_only_where_the_exercise_shows_them(self) -> None:
+        attempt = self.begin(start="month", numbers=True)
+        with self.client.websocket_connect(f"/api/attempts/{attempt}/bench") as socket:
+            socket.send_json({"kind": "hello", "tab": "numbers-tab"})
+            socket.receive_json()
+            now = self.act(socket, 1, kind="sound", strings=[5], reference=True)
+            self.assertGreater(now["scene"]["pair"]["beats_hz"], 1.0)
+
+    def test_all_strings_are_checked_with_the_tuner_once_they_have_been_judged(self) -> None:
+        attempt = self.begin(instrument="viola", method="fifths", start="hair")
+        with self.client.websocket_connect(f"/api/attempts/{attempt}/bench") as socket:
+            socket.send_json({"kind": "hello", "tab": "checking-tab"})
+            welcome = socket.receive_json()
+            self.assertFalse(welcome["scene"]["may_check"])
+            refused = self.act(socket, 1, kind="check_with_tuner")
+            self.assertIn("Still open: A", refused["message"])
+            pairs = ([1], [1, 2], [2, 3], [3, 4])
+            for stage, strings in enumerate(pairs):
+                at = 10 * stage + 2
+                self.act(socket, at, kind="next", stage=stage)
+                self.act(socket, at + 1, kind="sound", strings=strings, reference=stage == 0)
+                scene = self.act(socket, at + 3, kind="judge", verdict="low", cents=9)["scene"]
+            self.assertTrue(scene["may_check"])
+            self.act(socket, 50, kind="check_with_tuner")
+            checked = self.wait(socket, "checked")
+            # a little out of tune: each reads its own note (C is 6 cents flat of equal by fifths)
+            self.assertEqual(
+                {one["number"]: one["name"] for one in checked["strings"]},
+                {1: "A4", 2: "D4", 3: "G3", 4: "C3"},
+            )
+            self.assertTrue(all(abs(one["cents"]) < 19.0 for one in checked["strings"]))
 
     def test_the_tuner_reads_what_sounds_and_only_while_it_is_on(self) -> None:
         socket = self.join()
         self.act(socket, 1, kind="sound", strings=[5])
         socket.send_json({"kind": "listen", "at_s": 2.0})
         now = self.act(socket, 2, kind="help", aid="tuner")  # nothing was shown before
-        self.assertEqual(now["scene"]["tuner"], {"a4_hz": 440.0, "mode": "chromatic"})
+        self.assertEqual(
+            now["scene"]["tuner"], {"a4_hz": 440.0, "mode": "chromatic", "pickup": "microphone"}
+        )
         socket.send_json({"kind": "listen", "at_s": 3.0})
         shown = self.wait(socket, "shown")
         # A at 14 to 30 cents low after a month, read to a cent or two
@@ -142,8 +178,8 @@ class Playing(SocketTest):
             pass
         outcome = self.client.get(f"/api/attempts/{self.attempt}").json()["outcome"]
         self.assertEqual(outcome["strings"][0]["believed"]["verdict"], "low")
-        # what is not asked for, a check of the reference, is left out
-        self.assertAlmostEqual(sum(line["out_of"] for line in outcome["lines"]), 95.0)
+        # what is not asked for is left out: 5 for the reference and 6 for holding
+        self.assertAlmostEqual(sum(line["out_of"] for line in outcome["lines"]), 89.0)
         self.assertEqual(outcome["advice"]["exercise"]["instrument"], "guitar")
         refused = self.act(socket, 4, kind="damp")
         self.assertIn("finished", refused["message"])

@@ -58,7 +58,8 @@ class Migrations(unittest.TestCase):
             before = connection.execute(text(row)).one()
             self.migrate(connection, command.upgrade, "head")
             stored = connection.execute(text("SELECT setup FROM attempts")).scalar_one()
-            expected = Setup("guitar", "unison", "month", 77, 442.5)
+            # what came before began with ripples, and asked for no decision
+            expected = Setup("guitar", "unison", "month", 77, 442.5, aid="ripple", decides=False)
             self.assertEqual(setup_from_record(json.loads(stored)), expected)
             self.migrate(connection, command.downgrade, "20261123")
             self.assertEqual(connection.execute(text(row)).one(), before)

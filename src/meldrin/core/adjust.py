@@ -1,9 +1,12 @@
 """Redundant comparisons adjusted by least squares, and which of them is likely wrong.
 
 The strings are the unknowns, each comparison an observation of one interval, as heights and
-levelled sections in surveying. x = (A^T W A)^-1 A^T W l (Gauss, 1823); a comparison is doubted by
-its residual over the residual's own deviation, w = v / sqrt(Q_vv) (Baarda, 1968). Where residuals
-are fully correlated, as all of a single loop are, no adjustment can tell which of them was wrong.
+levelled sections in surveying. x = (A^T W A)^-1 A^T W l (Gauss, 1823); beats are not linear in
+cents, so that is repeated from where it led. All comparisons are first tested together, by the sum
+of their squared residuals; only where that fails is anything accused (Baarda, 1968), so that clean
+comparisons are accused once in twenty times however many they are. Accused is the smallest set
+without which the rest agrees. Where several such sets are as good, as in a single loop, no
+adjustment can tell which of them was wrong.
 """
 
 import itertools
@@ -19,8 +22,13 @@ from meldrin.core.beats import FIFTH_FAMILY, beats_per_cent, interval_name, meet
 from meldrin.core.errors import MeldrinError, within
 from meldrin.core.pitch import A4_MIDI, checked_a4_hz, equal_tempered_hz, note_name
 
-DOUBTFUL: Final = 2.576  # deviations: one true comparison in a hundred goes beyond it by chance
-ALIKE: Final = 0.999  # correlation of residuals from which two comparisons cannot be told apart
+DOUBTFUL: Final = 2.576  # deviations: one true string in a hundred goes beyond it by chance
+ACCUSED: Final = 0.045  # how often clean comparisons may be accused: under one in twenty
+MOST_WRONG: Final = 2  # looked for at once; more than these cannot be told apart
+MOST_NAMED: Final = 3
+MOST_ROUNDS: Final = 30  # of adjusting again where beats are bent; each leaves a thousandth
+SETTLED_CENTS: Final = 1e-9
+ALIKE: Final = 0.999  # correlation of residuals from which two cannot be told apart
 NO_RESIDUAL: Final = 1e-6  # share of its variance below which nothing checks a comparison
 MOST_UNSIGNED: Final = 12
 ALSO_FITS: Final = 2.7  # growth of chi squared within which another direction fits as well
@@ -64,7 +72,7 @@ class Observation:
                 raise MeldrinError(
                     "observation",
                     f"Partials {p}:{q} of {note_name(self.lower)} and {note_name(self.upper)} do"
-                    " not meet; they lie more than half a step apart.",
+                    " not meet; they are more than a quarter tone apart.",
                 )
 
 
@@ -105,10 +113,13 @@ class Deciding:
 
 @dataclass(frozen=True, slots=True)
 class Adjustment:
-    """The outcome. `suspects`: indices of the comparisons one of which is likely wrong, several
-    where they cannot be told apart, none where all agree; `deciding`: the check that would narrow
-    them down; `stands_out`: the string furthest from where the others lie, in its own deviations;
-    `ways`: how many choices of direction for unsigned beats fit about as well.
+    """The outcome. `wrong`: how many comparisons are likely wrong, 0 where all agree, None where
+    more than one is and they cannot be told apart. `suspects`: indices of the comparisons that are
+    accused: as many as are wrong, or more where one of them is and they cannot be told apart;
+    `deciding`: the check that would narrow them down, or decide between directions; `stands_out`:
+    the string furthest from where the others lie, in its own deviations; `choices`: the directions
+    of all unsigned beats (-1 narrow, +1 wide, in the order of the comparisons) that fit about as
+    well, the best first; while there are several, nothing is accused.
     """
 
     held: int
@@ -116,10 +127,11 @@ class Adjustment:
     residuals: tuple[Residual, ...]
     redundancy: int
     chi_squared: float
+    wrong: int | None
     suspects: tuple[int, ...]
     deciding: Deciding | None
     stands_out: int | None
-    ways: int
+    choices: tuple[tuple[int, ...], ...]
 
 
 def adjust(
@@ -127,8 +139,8 @@ def adjust(
 ) -> Adjustment:
     """Return the strings' offsets from equal temperament by least squares, and the suspects.
 
-    `held`: the string taken as right; None for an A where there is one, else the first named.
-    Good to 0.01 cents for offsets below 50 cents, where beats are taken as linear in cents.
+    `held`: the string taken as right, at its pitch of equal temperament; None for an A where there
+    is one, else the first named. Exact for beats as for cents, whatever string is held.
 
     Raises:
         OutOfRange: for a calibration outside 390 to 470 Hz.
@@ -142,17 +154,29 @@ def adjust(
     fixed = _held(midis, held)
     _connected(observations, midis)
     design = _design([(one.lower, one.upper) for one in observations], midis, fixed)
-    sds = np.array([_sd_cents(one, a4_hz) for one in observations])
-    values, ways = _directions(observations, design, sds, a4_hz)
-    solution, cofactors, residuals, spread = _solve(design, values, sds)
-    redundancy = len(observations) - design.shape[1]
-    doubts = _doubts(residuals, spread, sds)
-    suspects = _suspects(doubts, spread)
+    sides, choices = _directions(observations, design, a4_hz)
+    others = [midi for midi in midis if midi != fixed]
     offsets = dict.fromkeys(midis, 0.0)
+    for _ in range(MOST_ROUNDS):
+        values = _values(observations, sides, a4_hz, offsets)
+        sds = np.array([_sd_cents(one, a4_hz, offsets) for one in observations])
+        solution, cofactors, residuals, spread = _solve(design, values, sds)
+        found = dict(zip(others, (float(x) for x in solution), strict=True))
+        moved = max((abs(found[midi] - offsets[midi]) for midi in others), default=0.0)
+        offsets.update(found)
+        if moved < SETTLED_CENTS:
+            break
     errors = dict.fromkeys(midis, 0.0)
-    for column, midi in enumerate(midi for midi in midis if midi != fixed):
-        offsets[midi] = float(solution[column])
+    for column, midi in enumerate(others):
         errors[midi] = math.sqrt(float(cofactors[column, column]))
+    doubts = _doubts(residuals, spread, sds)
+    wrong, suspects = (0, ()) if len(choices) > 1 else _wrong(design, values, sds)
+    if len(choices) > 1:
+        deciding = _deciding_direction(observations, midis, fixed, design, a4_hz, choices)
+    else:
+        deciding = _deciding(observations, midis, fixed, sds, suspects if wrong == 1 else ())
+    told = len(choices) == 1 and wrong is not None
+    stands_out = _stands_out(offsets, errors, fixed) if told else None
     return Adjustment(
         held=fixed,
         strings=tuple(Adjusted(midi, offsets[midi], errors[midi]) for midi in midis),
@@ -160,12 +184,13 @@ def adjust(
             Residual(one, float(value), float(value - rest), float(rest), doubt)
             for one, value, rest, doubt in zip(observations, values, residuals, doubts, strict=True)
         ),
-        redundancy=redundancy,
+        redundancy=len(observations) - design.shape[1],
         chi_squared=float(np.sum((residuals / sds) ** 2)),
+        wrong=wrong,
         suspects=suspects,
-        deciding=_deciding(observations, midis, fixed, sds, suspects),
-        stands_out=_stands_out(offsets, errors, fixed),
-        ways=ways,
+        deciding=deciding,
+        stands_out=stands_out,
+        choices=choices,
     )
 
 
@@ -210,37 +235,50 @@ def _design(pairs: Sequence[tuple[int, int]], midis: Sequence[int], fixed: int) 
     return design
 
 
-def _meeting_hz(one: Observation, a4_hz: float) -> float:
-    return one.partials[0] * equal_tempered_hz(one.lower, a4_hz=a4_hz)
+def _meeting_hz(one: Observation, a4_hz: float, offsets: dict[int, float]) -> float:
+    """Return the frequency of the lower string's partial, with the string as far off as it is."""
+    hz = equal_tempered_hz(one.lower, a4_hz=a4_hz)
+    return float(one.partials[0] * hz * 2.0 ** (offsets.get(one.lower, 0.0) / 1200.0))
 
 
-def _sd_cents(one: Observation, a4_hz: float) -> float:
+def _sd_cents(one: Observation, a4_hz: float, offsets: dict[int, float]) -> float:
     if one.cents is not None:
         return one.sd
-    return one.sd / beats_per_cent(_meeting_hz(one, a4_hz))
+    return one.sd / beats_per_cent(_meeting_hz(one, a4_hz, offsets))
 
 
-def _value(one: Observation, side: int, a4_hz: float) -> float:
+def _values(
+    observations: Sequence[Observation],
+    sides: Sequence[int],
+    a4_hz: float,
+    offsets: dict[int, float],
+) -> Matrix:
+    return np.array(
+        [_value(one, side, a4_hz, offsets) for one, side in zip(observations, sides, strict=True)]
+    )
+
+
+def _value(one: Observation, side: int, a4_hz: float, offsets: dict[int, float]) -> float:
     """Return what was observed, as cents of the upper string above equal temperament."""
     if one.cents is not None:
         return one.cents
     assert one.beats_hz is not None
     p, q = one.partials
     pure = 1200.0 * math.log2(p / q) - 100.0 * (one.upper - one.lower)
-    hz = _meeting_hz(one, a4_hz)
+    hz = _meeting_hz(one, a4_hz, offsets)
     return pure + 1200.0 * math.log2((hz + side * one.beats_hz) / hz)
 
 
 def _directions(
-    observations: Sequence[Observation], design: Matrix, sds: Matrix, a4_hz: float
-) -> tuple[Matrix, int]:
-    """Return the observed values; where beats have no side, with the sides that fit best."""
+    observations: Sequence[Observation], design: Matrix, a4_hz: float
+) -> tuple[list[int], tuple[tuple[int, ...], ...]]:
+    """Return the side of every comparison, those that are not said as they fit best, and all
+    choices of the latter that fit about as well.
+    """
     unsigned = [at for at, one in enumerate(observations) if one.beats_hz and one.side == 0]
     sides = [one.side for one in observations]
     if not unsigned:
-        return np.array(
-            [_value(one, side, a4_hz) for one, side in zip(observations, sides, strict=True)]
-        ), 1
+        return sides, ((),)
     if len(unsigned) > MOST_UNSIGNED:
         raise MeldrinError(
             "observation",
@@ -253,20 +291,20 @@ def _directions(
             "Beats tell how far, never which way: write + (wider than still) or - (narrower)"
             " before them, or add comparisons that close a loop.",
         )
-    weights = 1.0 / sds
-    project = np.eye(len(sds)) - _hat(design, weights)
+    weights = 1.0 / np.array([_sd_cents(one, a4_hz, {}) for one in observations])
+    project = np.eye(len(weights)) - _hat(design, weights)
     tried = []
     for choice in itertools.product((-1, 1), repeat=len(unsigned)):
         for at, side in zip(unsigned, choice, strict=True):
             sides[at] = side
-        values = np.array(
-            [_value(one, side, a4_hz) for one, side in zip(observations, sides, strict=True)]
-        )
-        rest = project @ (values * weights)
-        tried.append((float(rest @ rest), values))
+        rest = project @ (_values(observations, sides, a4_hz, {}) * weights)
+        tried.append((float(rest @ rest), choice))
     tried.sort(key=lambda one: one[0])
     best = tried[0][0]
-    return tried[0][1], sum(1 for chi, _ in tried if chi < best + ALSO_FITS)
+    choices = tuple(choice for chi, choice in tried if chi < best + ALSO_FITS)
+    for at, side in zip(unsigned, choices[0], strict=True):
+        sides[at] = side
+    return sides, choices
 
 
 def _hat(design: Matrix, weights: Matrix) -> Matrix:
@@ -293,18 +331,76 @@ def _doubts(residuals: Matrix, spread: Matrix, sds: Matrix) -> list[float | None
     return doubts
 
 
-def _suspects(doubts: Sequence[float | None], spread: Matrix) -> tuple[int, ...]:
-    """Return the most doubtful comparison and all that look just like it; none if all agree."""
-    worst = max(range(len(doubts)), key=lambda at: doubts[at] or 0.0)
-    if (doubts[worst] or 0.0) < DOUBTFUL:
-        return ()
-    return tuple(at for at in range(len(doubts)) if _alike(spread, doubts, worst, at))
+def _wrong(design: Matrix, values: Matrix, sds: Matrix) -> tuple[int | None, tuple[int, ...]]:
+    """Return how many comparisons are wrong and which, as `Adjustment` has them.
+
+    The smallest set without which the rest passes the test of all together; what is set aside no
+    longer speaks, and the rest is tested again.
+    """
+    if _agree(design, values, sds):
+        return 0, ()
+    count = len(values)
+    for size in range(1, MOST_WRONG + 1):
+        fitting = [
+            gone
+            for gone in itertools.combinations(range(count), size)
+            if _agree_without(design, values, sds, gone)
+        ]
+        if not fitting:
+            continue
+        together = tuple(sorted({at for gone in fitting for at in gone}))
+        if len(together) == 1:
+            # where a string has three comparisons, one that is wrong looks as the other two would
+            other = {
+                at
+                for gone in itertools.combinations(range(count), 2)
+                if together[0] not in gone and _agree_without(design, values, sds, gone)
+                for at in gone
+            }
+            if not other:
+                return 1, together
+            together = tuple(sorted({*together, *other}))
+            return None, together if len(together) <= MOST_NAMED else ()
+        if size == 1:
+            return 1, together
+        if len(fitting) == 1 or len(together) <= MOST_NAMED:
+            return (size if len(fitting) == 1 else None), together
+        return None, ()
+    return None, ()
 
 
-def _alike(spread: Matrix, doubts: Sequence[float | None], one: int, other: int) -> bool:
-    if doubts[one] is None or doubts[other] is None:
-        return False
-    return _correlation(spread, one, other) > ALIKE
+def _agree_without(design: Matrix, values: Matrix, sds: Matrix, gone: tuple[int, ...]) -> bool:
+    kept = [at for at in range(len(values)) if at not in gone]
+    rest = design[kept]
+    if np.linalg.matrix_rank(rest) < design.shape[1]:
+        return False  # without these nothing connects the strings
+    return _agree(rest, values[kept], sds[kept])
+
+
+def _agree(design: Matrix, values: Matrix, sds: Matrix) -> bool:
+    """Whether comparisons agree within their deviations: the test of all of them together."""
+    redundancy = len(values) - design.shape[1]
+    if redundancy <= 0:
+        return True
+    weights = 1.0 / sds
+    rest = (np.eye(len(values)) - _hat(design, weights)) @ (values * weights)
+    return _chance(float(rest @ rest), redundancy) >= ACCUSED
+
+
+def _chance(chi_squared: float, freedom: int) -> float:
+    """Return how often chance alone makes the sum of squares as large (the chi-squared
+    distribution): Q(a + 1, x) = Q(a, x) + x^a e^-x/Gamma(a + 1), up from Q(1/2, x) = erfc(sqrt x)
+    or Q(1, x) = e^-x.
+
+    >>> round(_chance(3.841, 1), 3), round(_chance(9.488, 4), 3), round(_chance(11.07, 5), 3)
+    (0.05, 0.05, 0.05)
+    """
+    x = chi_squared / 2.0
+    a, chance = (0.5, math.erfc(math.sqrt(x))) if freedom % 2 else (1.0, math.exp(-x))
+    while a < freedom / 2.0:
+        chance += math.exp(a * math.log(x) - x - math.lgamma(a + 1.0)) if x > 0.0 else 0.0
+        a += 1.0
+    return chance
 
 
 def _correlation(spread: Matrix, one: int, other: int) -> float:
@@ -354,6 +450,40 @@ def _deciding(
     rest = suspects[1:]
     name = interval_name(abs(repeated.upper - repeated.lower))
     return Deciding(repeated.lower, repeated.upper, name, ((suspects[0],), rest))
+
+
+def _deciding_direction(
+    observations: Sequence[Observation],
+    midis: Sequence[int],
+    fixed: int,
+    design: Matrix,
+    a4_hz: float,
+    choices: Sequence[tuple[int, ...]],
+) -> Deciding | None:
+    """Return the comparison whose outcome differs most between the directions that fit, one the ear
+    can make before others; its groups are empty, since nothing is accused.
+    """
+    unsigned = [at for at, one in enumerate(observations) if one.beats_hz and one.side == 0]
+    sds = np.array([_sd_cents(one, a4_hz, {}) for one in observations])
+    outcomes = []
+    for choice in choices:
+        sides = [one.side for one in observations]
+        for at, side in zip(unsigned, choice, strict=True):
+            sides[at] = side
+        solution = _solve(design, _values(observations, sides, a4_hz, {}), sds)[0]
+        others = [midi for midi in midis if midi != fixed]
+        outcomes.append({fixed: 0.0, **dict(zip(others, solution, strict=True))})
+    done = {(one.lower, one.upper) for one in observations}
+    best: tuple[tuple[object, ...], Deciding] | None = None
+    for lower, upper in itertools.combinations(midis, 2):
+        sizes = sorted(float(one[upper] - one[lower]) for one in outcomes)
+        apart = min((b - a for a, b in itertools.pairwise(sizes)), default=0.0)
+        span = upper - lower
+        hard = span not in FIFTH_FAMILY or meeting(span) is None
+        key = (apart < 1.0, (lower, upper) in done, hard, -round(apart, 6), lower, upper)
+        if best is None or key < best[0]:
+            best = key, Deciding(lower, upper, interval_name(span), ())
+    return None if best is None else best[1]
 
 
 def _stands_out(offsets: dict[int, float], errors: dict[int, float], fixed: int) -> int | None:

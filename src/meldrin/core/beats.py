@@ -27,7 +27,7 @@ MEETING: Final = {
     36: (8, 1),
 }
 NAMES: Final = (
-    "unison", "half step", "whole step", "minor third", "major third", "fourth", "tritone",
+    "unison", "semitone", "whole tone", "minor third", "major third", "fourth", "tritone",
     "fifth", "minor sixth", "major sixth", "minor seventh", "major seventh", "octave",
 )  # fmt: skip
 FIFTH_FAMILY: Final = frozenset({0, 5, 7, 12, 19, 24, 31, 36})

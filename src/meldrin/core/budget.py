@@ -172,7 +172,7 @@ def expected(plan: Plan, by: Ear) -> Expected:
     own_reference = not pair_sds
     common = pair_sds or [part.sd_cents for part in parts if part.own in firsts]
     typical = max(common)
-    start = None if own_reference else parts[0].own
+    start = None if own_reference else plan.begun
     return Expected(
         ear=by,
         strings=tuple(

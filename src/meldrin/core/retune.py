@@ -232,7 +232,7 @@ def _cautions(
             " string’s breaking load; a bent or rusty one may not hold."
         )
     if down:
-        said.append("Lowered strings feel loose and creep up again for a while; tune them again.")
+        said.append("Lowered strings creep up again for a while; tune them once more later.")
     still = [row for row in rows if row.semitones == 0 and abs(row.drift_cents) > UNTOUCHED_CENTS]
     if still:
         most = max(still, key=lambda row: abs(row.drift_cents))

@@ -2,11 +2,11 @@
 
 import math
 
-HALF_STEPS_FROM = 120.0
+SEMITONES_FROM = 120.0
 
 
 def how_far(cents: float) -> str:
-    """Return an offset in words: “still”, or how many cents low or high.
+    """Return an offset in words: “in tune”, or how many cents low or high.
 
     >>> how_far(-1.24)
     '1.2 cents low'
@@ -15,18 +15,18 @@ def how_far(cents: float) -> str:
         return "slack" if cents < 0.0 else "without a partner"
     size = cents_said(abs(cents))
     if size == "0.0 cents":
-        return "still"
+        return "in tune"
     return f"{size} {'low' if cents < 0.0 else 'high'}"
 
 
 def cents_said(cents: float) -> str:
-    """Return a size in cents, one of them in the singular; from 120 on in half steps.
+    """Return a size in cents, one of them in the singular; from 120 on in semitones.
 
     >>> cents_said(1.0), cents_said(2.34), cents_said(1840.0)
-    ('1.0 cent', '2.3 cents', '18.4 half steps')
+    ('1.0 cent', '2.3 cents', '18.4 semitones')
     """
-    if cents >= HALF_STEPS_FROM:
-        return f"{cents / 100.0:.1f} half steps"
+    if cents >= SEMITONES_FROM:
+        return f"{cents / 100.0:.1f} semitones"
     size = f"{cents:.1f}"
     return f"{size} {'cent' if size == '1.0' else 'cents'}"
 

@@ -92,6 +92,7 @@ def _setup(lesson: _Lesson, *, seed: int) -> Setup:
         seed,
         behaviours=lesson.behaviours,
         tolerance=lesson.tolerance,
+        aid=lesson.aid,
     )
 
 

@@ -1,8 +1,13 @@
 """An adjustment as a plain record, and in sentences."""
 
-from meldrin.core.adjust import Adjustment, Observation
+from collections.abc import Sequence
+from typing import Final
+
+from meldrin.core.adjust import Adjustment, Deciding, Observation
 from meldrin.core.pitch import note_name
 from meldrin.reports.plan_record import Record, number
+
+MOST_CHOICES: Final = 4  # printed of the directions that fit
 
 
 def adjustment_record(found: Adjustment) -> Record:
@@ -31,6 +36,7 @@ def adjustment_record(found: Adjustment) -> Record:
         ],
         "redundancy": found.redundancy,
         "chi_squared": number(found.chi_squared),
+        "wrong": found.wrong,
         "suspects": [at + 1 for at in found.suspects],
         "deciding_check": None
         if deciding is None
@@ -41,7 +47,9 @@ def adjustment_record(found: Adjustment) -> Record:
             "leaves_groups": [[at + 1 for at in group] for group in deciding.groups],
         },
         "stands_out": None if found.stands_out is None else note_name(found.stands_out),
-        "directions_that_fit": found.ways,
+        "directions_that_fit": [
+            ["wide" if side > 0 else "narrow" for side in choice] for choice in found.choices
+        ],
     }
 
 
@@ -51,30 +59,56 @@ def adjustment_sentences(found: Adjustment) -> list[str]:
     rows = [one.observation for one in found.residuals]
     if found.redundancy == 0:
         said.append("Nothing closes a loop yet, so no comparison is checked; add one more.")
-    elif not found.suspects:
+    elif len(found.choices) > 1:
+        said += _directions(found, rows)
+    elif found.wrong == 0:
         said.append("All comparisons agree within their errors.")
-    elif len(found.suspects) == 1:
-        said.append(f"The likely culprit is {_pair(rows[found.suspects[0]])}: measure it again.")
-    else:
-        pairs = ", ".join(_pair(rows[at]) for at in found.suspects)
-        said.append(f"One of these is wrong, and they cannot be told apart: {pairs}.")
-    if found.deciding is not None:
-        check = found.deciding
-        groups = " from ".join(
-            f"{'; '.join(_pair(rows[at]) for at in group)}" for group in check.groups
-        )
+    elif not found.suspects:
         said.append(
-            f"A further check of {note_name(check.lower)} with {note_name(check.upper)}"
-            f" ({check.interval}) would tell {groups}."
+            "More than one comparison is wrong, and these cannot be told apart. Measure them again."
         )
+    else:
+        said.append(_accused(found, [_pair(rows[at]) for at in found.suspects]))
+    if found.deciding is not None:
+        said.append(_decides(found.deciding, rows))
     if found.stands_out is not None:
         said.append(f"The string that stands out is {note_name(found.stands_out)}.")
-    if found.ways > 1:
-        said.append(
-            f"Beats do not tell which way: {found.ways} choices of direction fit about as well;"
-            " write + (wide) or - (narrow) where you know."
-        )
     return said
+
+
+def _accused(found: Adjustment, pairs: Sequence[str]) -> str:
+    named = ", ".join(pairs)
+    if len(pairs) == 1:
+        return f"{named} is likely wrong: measure it again."
+    if found.wrong == len(pairs):
+        return f"These are likely wrong: {named}. Measure them again."
+    if found.wrong is None:
+        return f"More than one is wrong, among these: {named}. Measure them again."
+    return f"One of these is wrong, and they cannot be told apart: {named}."
+
+
+def _directions(found: Adjustment, rows: Sequence[Observation]) -> list[str]:
+    """Say which directions of the beats fit; until one is chosen, nothing is accused."""
+    unsigned = [one for one in rows if one.beats_hz and one.side == 0]
+    said = [
+        f"Beats do not tell which way: {len(found.choices)} choices of direction fit. Write +"
+        " (wide) or - (narrow) where you know."
+    ]
+    for choice in found.choices[:MOST_CHOICES]:
+        words = ", ".join(
+            f"{_pair(one)} {'wide' if side > 0 else 'narrow'}"
+            for one, side in zip(unsigned, choice, strict=True)
+        )
+        said.append(f"Possible: {words}.")
+    return said
+
+
+def _decides(check: Deciding, rows: Sequence[Observation]) -> str:
+    pair = f"{note_name(check.lower)} with {note_name(check.upper)} ({check.interval})"
+    if not check.groups:
+        return f"A check of {pair} would decide it."
+    groups = " from ".join("; ".join(_pair(rows[at]) for at in group) for group in check.groups)
+    return f"A further check of {pair} would tell {groups}."
 
 
 def _pair(one: Observation) -> str:

@@ -1,22 +1,30 @@
 """An attempt as a file of open JSON: its exercise and every action with its time, and back."""
 
 import json
-from collections.abc import Sequence
-from datetime import datetime
-from typing import Any
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Annotated, Any, Final
+
+from pydantic import Field, TypeAdapter, ValidationError
 
 from meldrin.core.bench import (
+    Action,
     Setup,
     TimedAction,
-    action_from_record,
     action_record,
     setup_from_record,
     setup_record,
 )
+from meldrin.core.bench.actions import VERSION as ACTIONS
 from meldrin.core.errors import MeldrinError, OutOfRange, within
 
 FORMAT = "meldrin attempt"
-VERSION = 1
+VERSION = 2
+READ_VERSIONS = (1, 2)  # 1: played on the bench before 2026-11-26
+# What an action may hold, checked the same way wherever it comes from.
+ACTION: Final = TypeAdapter[Action](Annotated[Action, Field(discriminator="kind")])
+SETUP: Final = TypeAdapter(Setup)
 MOST_ACTIONS = 20_000
 LONGEST_S = 24 * 3600.0
 
@@ -33,8 +41,20 @@ def attempt_text(setup: Setup, log: Sequence[TimedAction], *, made: datetime) ->
     return json.dumps(record, indent=1) + "\n"
 
 
-def read_attempt(text: str) -> tuple[Setup, list[TimedAction]]:
-    """Return the exercise and the actions of a file; the inverse of `attempt_text`.
+@dataclass(frozen=True, slots=True)
+class ReadAttempt:
+    """What a file holds: the exercise, its actions, when it was begun (None where the file does not
+    say), and whether it was played on an earlier version of the bench.
+    """
+
+    setup: Setup
+    log: list[TimedAction]
+    made: datetime | None
+    earlier: bool
+
+
+def read_attempt(text: str) -> ReadAttempt:
+    """Return what a file holds; the inverse of `attempt_text`.
 
     Raises:
         MeldrinError: code ``attempt_file``, with what is wrong and where.
@@ -45,15 +65,15 @@ def read_attempt(text: str) -> tuple[Setup, list[TimedAction]]:
         raise _wrong("it is not JSON") from error
     if not isinstance(record, dict) or record.get("format") != FORMAT:
         raise _wrong(f"it does not say “format”: “{FORMAT}”")
-    if record.get("version") != VERSION:
-        raise _wrong(f"its version is {record.get('version')!r}; this program reads {VERSION}")
+    if record.get("version") not in READ_VERSIONS:
+        raise _wrong(f"its version is {record.get('version')!r}; this program reads 1 and 2")
     actions = record.get("actions")
     if not isinstance(actions, list) or not isinstance(record.get("exercise"), dict):
         raise _wrong("it needs an exercise and a list of actions")
     if len(actions) > MOST_ACTIONS:
         raise _wrong(f"it holds {len(actions)} actions; the most is {MOST_ACTIONS}")
     try:
-        setup = setup_from_record(record["exercise"])
+        setup = _setup(record["exercise"])
     except (MeldrinError, TypeError, ValueError) as error:
         raise _wrong(f"exercise: {_said(error)}") from error
     log: list[TimedAction] = []
@@ -62,20 +82,50 @@ def read_attempt(text: str) -> tuple[Setup, list[TimedAction]]:
             log.append(_entry(one, after_s=log[-1].at_s if log else 0.0))
         except (MeldrinError, TypeError, ValueError, KeyError) as error:
             raise _wrong(f"action {number}: {_said(error)}") from error
-    return setup, log
+    return ReadAttempt(setup, log, _made(record.get("made")), record["version"] < VERSION)
+
+
+def _setup(record: Mapping[str, Any]) -> Setup:
+    """Return the exercise, every value of the kind it should be."""
+    setup = setup_from_record(dict(record))
+    values = {key: value for key, value in setup_record(setup).items() if key != "v"}
+    return SETUP.validate_json(json.dumps(values), strict=True)
+
+
+def _made(said: object) -> datetime | None:
+    """Return when an attempt was begun; a time that nobody can have played at is not taken."""
+    try:
+        made = datetime.fromisoformat(str(said))
+    except ValueError:
+        return None
+    if made.tzinfo is None or not 2020 <= made.year <= 2100:
+        return None
+    return made.astimezone(UTC)
 
 
 def _entry(one: Any, *, after_s: float) -> TimedAction:
     if not isinstance(one, dict):
         raise MeldrinError("action", "an action is a record.")
     fields = dict(one)
-    at_s = within(fields.pop("at_s"), name="at_s", low=after_s, high=LONGEST_S, unit="s")
-    return TimedAction(at_s, action_from_record(fields))
+    at_s = within(_number(fields.pop("at_s")), name="at_s", low=after_s, high=LONGEST_S, unit="s")
+    version = fields.pop("v", None)
+    if version not in range(1, ACTIONS + 1):
+        raise MeldrinError("action", f"version {version!r} is not one this program reads.")
+    return TimedAction(at_s, ACTION.validate_json(json.dumps(fields), strict=True))
+
+
+def _number(value: object) -> float:
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        raise MeldrinError("action", "at_s is a number of seconds.")
+    return float(value)
 
 
 def _said(error: Exception) -> str:
     if isinstance(error, MeldrinError | OutOfRange):
         return error.message.rstrip(".")
+    if isinstance(error, ValidationError):
+        first = error.errors()[0]
+        return f"{'.'.join(str(part) for part in first['loc'][-1:])}: {first['msg']}"
     if isinstance(error, KeyError):
         return f"{error.args[0]} is missing"
     return "a value is of the wrong kind"

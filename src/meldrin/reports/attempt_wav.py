@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from meldrin.core.bench import Setup, TimedAction, opening, step
+from meldrin.core.bench import Setup, TimedAction, played
 from meldrin.core.sound.events import SoundEvent
 from meldrin.core.sound.render import render
 
@@ -18,12 +18,7 @@ LEVEL = 0.9
 
 def sounds_of(setup: Setup, log: Sequence[TimedAction]) -> list[tuple[float, SoundEvent]]:
     """Return everything that sounded in an attempt, as (time in s, event)."""
-    state = opening(setup)
-    events: list[tuple[float, SoundEvent]] = []
-    for entry in log:
-        state, sounds = step(state, entry.action, dt_s=entry.at_s - state.time_s)
-        events += [(entry.at_s, event) for event in sounds]
-    return events
+    return [(one.entry.at_s, event) for one in played(setup, log) for event in one.sounds]
 
 
 def attempt_wav(setup: Setup, log: Sequence[TimedAction]) -> Iterator[bytes]:

@@ -20,6 +20,8 @@ from reportlab.platypus import (
     TableStyle,
 )
 
+from meldrin.core.methods import SCHOOLS
+
 INK: Final = HexColor("#16303d")
 SOFT: Final = HexColor("#4b6470")
 LINE: Final = HexColor("#b9cad2")
@@ -70,7 +72,7 @@ def _story(record: Mapping[str, Any], size: float, width: float) -> list[Flowabl
         Paragraph(escape(f"{record['instrument_name']}, {record['tuning_name'].lower()}"), title),
         Paragraph(
             escape(
-                f"By {SCHOOL_WORDS[record['method']]} · {record['temperament']} ·"
+                f"{SCHOOLS[record['method']].name} · {record['temperament']} ·"
                 f" A4 = {record['a4_hz']:g} Hz"
             ),
             plain,
@@ -188,14 +190,3 @@ def _style(name: str, size: float, color: Color, *, bold: bool = False) -> Parag
         textColor=color,
         spaceAfter=size * 0.15,
     )
-
-
-SCHOOL_WORDS: Final = {
-    "each": "every string to its own note",
-    "unison": "stopped-string unisons",
-    "fifths": "fifths outward",
-    "harmonics": "natural harmonics",
-    "drone": "drone and scale degrees",
-    "tuner": "tuner",
-    "mixed": "tuner and ear together",
-}

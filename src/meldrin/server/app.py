@@ -16,6 +16,7 @@ from meldrin.server.journal import Journal
 from meldrin.server.pages import add_pages
 from meldrin.server.problems import add_problem_handlers, problem
 from meldrin.server.schemas.openapi import with_socket_messages
+from meldrin.services.results import Results
 from meldrin.settings import Settings
 from meldrin.store.engine import Sessions, open_engine
 
@@ -34,10 +35,11 @@ def create_app(
     """Return the application over the database of the settings; `pages` is the built web part."""
     engine = open_engine(settings.database_url)
     sessions = Sessions(engine, expire_on_commit=False)
+    results = Results(sessions)
 
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        journal = Journal(sessions, now)
+        journal = Journal(sessions, now, results)
         app.state.journal = journal
         writing = asyncio.create_task(journal.run())
         yield
@@ -55,6 +57,7 @@ def create_app(
         generate_unique_id_function=lambda route: route.name,
     )
     app.state.sessions, app.state.now, app.state.settings = sessions, now, settings
+    app.state.results = results
     add_problem_handlers(app)
     app.include_router(attempts_routes.router)
     app.include_router(learner_routes.router)

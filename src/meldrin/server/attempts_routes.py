@@ -26,6 +26,7 @@ from meldrin.server.schemas.replay import ReplayPage, replay_of
 from meldrin.services import attempts as service
 from meldrin.services.identity import learner_id
 from meldrin.services.replays import frames_of
+from meldrin.services.results import Results
 from meldrin.store.engine import Sessions
 
 router = APIRouter(prefix="/api", tags=["attempts"])
@@ -56,30 +57,42 @@ def import_attempt(
     session: Store,
     learner: Guest,
 ) -> AttemptSummary:
-    """Bring in an attempt from a file that was taken along before."""
-    setup, log = read_attempt(file)
+    """Bring in an attempt from a file that was saved before."""
+    found = read_attempt(file)
     now = request.app.state.now()
-    return summary_of(service.import_attempt(session, setup, log, learner=learner, now=now))
+    summary = service.import_attempt(
+        session,
+        found.setup,
+        found.log,
+        made=min(found.made or now, now),
+        learner=learner,
+        earlier=found.earlier,
+    )
+    return summary_of(summary)
 
 
 @router.get("/attempts/{attempt_id}")
-def open_attempt(attempt_id: str, session: Store, learner: Asker) -> AttemptPage:
+def open_attempt(attempt_id: str, request: Request, session: Store, learner: Asker) -> AttemptPage:
     """An attempt with its plan, and its outcome once it is finished."""
-    return page_of(service.open_attempt(session, attempt_id, learner=learner))
+    record = service.open_attempt(session, attempt_id, learner=learner)
+    session.close()  # a score that is not there yet takes a moment
+    results: Results = request.app.state.results
+    finished = record.summary.finished_at is not None
+    return page_of(record, results.of(record) if finished else None)
 
 
 @router.get("/attempts/{attempt_id}/replay")
 def replay_attempt(attempt_id: str, session: Store, learner: Asker) -> ReplayPage:
     """Every moment of a finished attempt, with what sounded and what was so."""
     record = _finished(service.open_attempt(session, attempt_id, learner=learner))
-    return replay_of(frames_of(record.summary.setup, [entry.timed for entry in record.log]))
+    return replay_of(frames_of(record.setup, record.timed))
 
 
 @router.get("/attempts/{attempt_id}/sound.wav", response_class=StreamingResponse)
 def attempt_sound(attempt_id: str, session: Store, learner: Asker) -> StreamingResponse:
     """The sound of a finished attempt as a WAV file."""
     record = _finished(service.open_attempt(session, attempt_id, learner=learner))
-    parts = attempt_wav(record.summary.setup, [entry.timed for entry in record.log])
+    parts = attempt_wav(record.setup, record.timed)
     return StreamingResponse(parts, media_type="audio/wav", headers=_named("wav"))
 
 
@@ -87,9 +100,7 @@ def attempt_sound(attempt_id: str, session: Store, learner: Asker) -> StreamingR
 def attempt_file(attempt_id: str, session: Store, learner: Asker) -> Response:
     """A finished attempt as a file of open JSON, to be taken along and brought in again."""
     record = _finished(service.open_attempt(session, attempt_id, learner=learner))
-    summary = record.summary
-    log = [entry.timed for entry in record.log]
-    text = attempt_text(summary.setup, log, made=summary.created_at)
+    text = attempt_text(record.setup, record.timed, made=record.summary.created_at)
     return Response(text, media_type="application/json", headers=_named("json"))
 
 

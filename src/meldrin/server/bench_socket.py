@@ -10,8 +10,9 @@ from fastapi import WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 from sqlalchemy.exc import SQLAlchemyError
 
-from meldrin.core.bench import State, TimedAction, opening, step
-from meldrin.core.bench.tuner import Sounding, tuner_reading
+from meldrin.core.bench import CheckWithTuner, State, TimedAction, opening, played, step
+from meldrin.core.bench.feel import felt
+from meldrin.core.bench.tuner import Sounding, tuner_check, tuner_reading
 from meldrin.core.errors import MeldrinError
 from meldrin.server.journal import Journal
 from meldrin.server.problems import STORE_AWAY, sentence
@@ -24,10 +25,11 @@ from meldrin.server.schemas.bench import (
     Moved,
     Now,
     Refused,
+    Reply,
     Saved,
-    Shown,
     Trouble,
     Welcome,
+    checked,
     scene_of,
     shown,
 )
@@ -38,8 +40,6 @@ MOST_PER_S = 120.0  # a held key sends 20 a second; several times that is no han
 MOST_BURST = 600.0  # what a browser kept while the line was down comes in one go
 MOST_ACTIONS = 20_000
 MOST_BYTES = 4_096
-
-Reply = Welcome | Now | Saved | Refused | Shown | Trouble | Moved
 
 
 class BenchSeat:
@@ -57,6 +57,7 @@ class BenchSeat:
         self._state: State | None = None
         self._sounding = Sounding()
         self._reading: asyncio.Task[None] | None = None
+        self._checking: asyncio.Task[None] | None = None
         self._number = 0
         self._count = 0
         self._out: asyncio.Queue[Reply] = asyncio.Queue()
@@ -108,7 +109,7 @@ class BenchSeat:
         try:
             if len(text) > MOST_BYTES:
                 raise MeldrinError("too_long", "The message is too long.")
-            message = FromBrowser.validate_json(text)
+            message = FromBrowser.validate_json(text, strict=True)
             if isinstance(message, Hello):
                 await self._hello(public_id, message)
             elif isinstance(message, Listen):
@@ -141,11 +142,10 @@ class BenchSeat:
     def _take_over(self, public_id: str, holder: str) -> tuple[Record, State, Sounding]:
         with self._sessions() as session:
             record = take_over(session, public_id, learner=self._learner, holder=holder)
-        state, sounding = opening(record.summary.setup), Sounding()
-        for entry in record.log:
-            dt_s = entry.timed.at_s - state.time_s
-            state, sounds = step(state, entry.timed.action, dt_s=dt_s)
-            sounding.add(sounds, state=state)
+        state, sounding = opening(record.setup), Sounding()
+        for one in played(record.setup, record.timed):
+            state = one.after
+            sounding.add(one.sounds, state=state)
         return record, state, sounding
 
     def _listen(self, message: Listen) -> None:
@@ -176,11 +176,19 @@ class BenchSeat:
             raise MeldrinError("too_many", "This attempt has grown too long; finish it.")
         # A reloaded page may count its seconds a little behind; time never runs backwards here.
         at_s = max(message.at_s, self._state.time_s)
-        state, sounds = step(self._state, message.action, dt_s=at_s - self._state.time_s)
+        before = self._state
+        state, sounds = step(before, message.action, dt_s=at_s - before.time_s)
         self._state, self._number, self._count = state, message.number, self._count + 1
         self._sounding.add(sounds, state=state)
         self._journal.put(self, Numbered(message.number, TimedAction(at_s, message.action)))
-        self._out.put_nowait(Now(number=message.number, scene=scene_of(state), sounds=list(sounds)))
+        scene = scene_of(state, felt=felt(before, message.action, state))
+        self._out.put_nowait(Now(number=message.number, scene=scene, sounds=list(sounds)))
+        if isinstance(message.action, CheckWithTuner):
+            self._checking = asyncio.create_task(self._check(state))
+
+    async def _check(self, state: State) -> None:
+        """Read every string with the tuner, beside the playing."""
+        self._out.put_nowait(checked(await asyncio.to_thread(tuner_check, state)))
 
     def _spend(self) -> None:
         now = time.monotonic()

@@ -5,6 +5,7 @@ away the actions stay here, and the browser keeps them as well until they are ac
 """
 
 import asyncio
+import contextlib
 import logging
 from collections.abc import Callable
 from datetime import datetime
@@ -12,7 +13,10 @@ from typing import Protocol
 
 from sqlalchemy.exc import SQLAlchemyError
 
-from meldrin.services.attempts import Batch, Numbered, append_actions
+from meldrin.core.bench import Finish
+from meldrin.core.errors import MeldrinError
+from meldrin.services.attempts import Batch, Numbered, append_actions, record_of
+from meldrin.services.results import Results
 from meldrin.store.engine import Sessions
 
 GATHER_S = 0.1  # how long actions gather before a commit; a crash can cost no more than is unsaved
@@ -37,9 +41,11 @@ class Holder(Protocol):
 class Journal:
     """One a process. `put` takes an action; `run` writes until it is cancelled."""
 
-    def __init__(self, sessions: Sessions, now: Callable[[], datetime]) -> None:
+    def __init__(self, sessions: Sessions, now: Callable[[], datetime], results: Results) -> None:
         self._sessions = sessions
         self._now = now
+        self._results = results
+        self._scoring: set[asyncio.Task[None]] = set()
         self._pending: dict[Holder, list[Numbered]] = {}
         self._filled = asyncio.Event()
 
@@ -93,7 +99,24 @@ class Journal:
                 holder.moved()
             else:
                 holder.saved(actions[-1].number)
+                if any(isinstance(one.timed.action, Finish) for one in actions):
+                    task = asyncio.create_task(self._score(holder.key))
+                    self._scoring.add(task)
+                    task.add_done_callback(self._scoring.discard)
         return True
+
+    async def _score(self, key: int) -> None:
+        """Compute the score of an attempt that has just been saved as finished."""
+        with contextlib.suppress(MeldrinError):  # erased or taken over meanwhile
+            try:
+                await asyncio.to_thread(self._score_now, key)
+            except SQLAlchemyError as error:  # it is computed at the first look instead
+                LOG.warning("a score could not be kept: %s", str(error).splitlines()[0])
+
+    def _score_now(self, key: int) -> None:
+        with self._sessions() as session:
+            record = record_of(session, key)
+        self._results.of(record)
 
     def _append(self, batches: list[Batch]) -> set[tuple[int, str]]:
         with self._sessions() as session:

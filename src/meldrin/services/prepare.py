@@ -17,6 +17,7 @@ from meldrin.core.catalogue.tuning import tonic_name
 from meldrin.core.choose import Ranked, Situation, rank
 from meldrin.core.errors import MeldrinError
 from meldrin.core.methods import Plan, Wanted, plan_by
+from meldrin.core.methods.wanted import Order
 from meldrin.core.retune import Retuning, retune
 from meldrin.core.temperament import EQUAL, Temperament, sweetened
 
@@ -45,6 +46,8 @@ class Asked:
     offsets_cents: Mapping[int, float] = field(default_factory=dict)
     reason: str = ""
     start: int | None = None
+    itself: bool = False
+    order: Order = "usual"
     ear: str = "practised"
 
 
@@ -119,6 +122,8 @@ def wanted_of(asked: Asked) -> Wanted:
         a4_hz=asked.a4_hz,
         temperament=_temperament(asked, tuning, tonic),
         start=asked.start,
+        itself=asked.itself,
+        order=asked.order,
         tonic=tonic,
     )
 

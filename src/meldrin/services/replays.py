@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from meldrin.core.bench import Action, Setup, TimedAction, heard, opening, step
+from meldrin.core.bench import Action, Setup, TimedAction, heard, played
 from meldrin.core.bench.observe import Heard, Level, level
 from meldrin.core.sound.events import SoundEvent
 
@@ -23,12 +23,15 @@ class Frame:
 
 
 def frames_of(setup: Setup, log: Sequence[TimedAction]) -> list[Frame]:
-    """Return the moments of an attempt in their order, by running its list again."""
-    state = opening(setup)
-    frames = []
-    for entry in log:
-        state, sounds = step(state, entry.action, dt_s=entry.at_s - state.time_s)
-        frames.append(
-            Frame(entry.at_s, entry.action, state.stage, sounds, heard(state), level(state))
+    """Return the moments of an attempt in their order, by playing its list again."""
+    return [
+        Frame(
+            one.entry.at_s,
+            one.entry.action,
+            one.after.stage,
+            one.sounds,
+            heard(one.after),
+            level(one.after),
         )
-    return frames
+        for one in played(setup, log)
+    ]

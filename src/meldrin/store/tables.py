@@ -80,6 +80,28 @@ class AttemptRow(Table):
     holder: Mapped[str | None] = mapped_column(String(64, "utf8mb4_bin"))
 
 
+class ResultRow(Table):
+    """The score of a finished attempt, computed once by one version of the engine: the whole of it
+    as a record, and what lists show of it. `aid`: the help that gave most away.
+    """
+
+    __tablename__ = "results"
+    __table_args__ = OPTIONS
+
+    attempt_id: Mapped[int] = mapped_column(
+        ForeignKey("attempts.id", ondelete="CASCADE"), primary_key=True
+    )
+    engine: Mapped[int]
+    points: Mapped[float | None] = mapped_column(Double)
+    aid: Mapped[str] = mapped_column(String(16))
+    median_cents: Mapped[float | None] = mapped_column(Double)
+    worst_cents: Mapped[float | None] = mapped_column(Double)
+    worst: Mapped[str] = mapped_column(String(64))
+    by_ear: Mapped[int]
+    by_ear_of: Mapped[int]
+    record: Mapped[str] = mapped_column(LONGTEXT)
+
+
 class ActionRow(Table):
     """One action of an attempt. `number` is the browser's own count, rising but not always by 1."""
 

@@ -40,7 +40,7 @@ export interface paths {
         put?: never;
         /**
          * Import Attempt
-         * @description Bring in an attempt from a file that was taken along before.
+         * @description Bring in an attempt from a file that was saved before.
          */
         post: operations["import_attempt"];
         delete?: never;
@@ -362,6 +362,23 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AccuracyOutcome
+         * @description How far the strings are from their targets, in cents, at the end and at the start; null where
+         *     strings are slack.
+         */
+        AccuracyOutcome: {
+            /** Median Cents */
+            median_cents: number | null;
+            /** Worst Cents */
+            worst_cents: number | null;
+            /** Worst */
+            worst: string;
+            /** Began Median Cents */
+            began_median_cents: number | null;
+            /** Began Worst Cents */
+            began_worst_cents: number | null;
+        };
+        /**
          * AdviceOutcome
          * @description The one thing to change next, and the exercise for it.
          */
@@ -371,18 +388,15 @@ export interface components {
             /** Button */
             button: string;
             exercise: components["schemas"]["Exercise"];
-            /**
-             * Aid
-             * @enum {string}
-             */
-            aid: "ear" | "ripple" | "level" | "tuner";
         };
         /**
          * AttemptPage
-         * @description An attempt opened: its plan, and its outcome once it is finished.
+         * @description An attempt opened: its plan, and its outcome once it is finished; none where an earlier
+         *     version scored it.
          */
         AttemptPage: {
             summary: components["schemas"]["AttemptSummary"];
+            exercise: components["schemas"]["Exercise"];
             /** Short Name */
             short_name: string;
             /** Bowed */
@@ -403,12 +417,15 @@ export interface components {
         };
         /**
          * AttemptSummary
-         * @description An attempt in a list; `points` of 100 once it is finished, None in free play.
+         * @description An attempt in a list; `points` of 100 once it is finished and scored, null in free play.
+         *
+         *     `exercise` is null where the attempt's record cannot be read; then it can only be erased.
+         *     `earlier`: it was scored by an earlier version, and keeps those points.
          */
         AttemptSummary: {
             /** Id */
             id: string;
-            exercise: components["schemas"]["Exercise"];
+            exercise: components["schemas"]["Exercise"] | null;
             /** Instrument Name */
             instrument_name: string;
             /** Tuning Name */
@@ -422,6 +439,9 @@ export interface components {
             finished_at: string | null;
             /** Points */
             points: number | null;
+            brief: components["schemas"]["BriefResult"] | null;
+            /** Earlier */
+            earlier: boolean;
         };
         /**
          * Believed
@@ -488,6 +508,46 @@ export interface components {
             fine_turns: number[] | null;
             /** First Fret */
             first_fret: number;
+        };
+        /**
+         * BriefResult
+         * @description What a list shows of a result: the help that gave most away (“read” where the plan reads a
+         *     tuner, “none” where nothing was judged), how far off the strings were in the middle and at
+         *     worst (cents, null where slack), and how many of how many were judged by ear alone.
+         */
+        BriefResult: {
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "ear" | "ripple" | "tuner" | "level" | "read" | "none";
+            /** Median Cents */
+            median_cents: number | null;
+            /** Worst Cents */
+            worst_cents: number | null;
+            /** Worst */
+            worst: string;
+            /** By Ear */
+            by_ear: number;
+            /** By Ear Of */
+            by_ear_of: number;
+        };
+        /**
+         * CapOutcome
+         * @description What the total is at most, and why.
+         */
+        CapOutcome: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "help" | "wrong_note" | "wrong_octave" | "not_turned" | "nothing_played";
+            /** Most */
+            most: number;
+            /** Sentence */
+            sentence: string;
+            /** String */
+            string: number | null;
         };
         /**
          * CatalogueInstrument
@@ -557,6 +617,17 @@ export interface components {
             about: string;
         };
         /**
+         * CheckWithTuner
+         * @description Read every open string with the tuner, after all have been tuned; nothing is changed.
+         */
+        CheckWithTuner: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "check_with_tuner";
+        };
+        /**
          * Damp
          * @description Lay the hand on everything that rings.
          */
@@ -566,6 +637,23 @@ export interface components {
              * @enum {string}
              */
             kind: "damp";
+        };
+        /**
+         * Decide
+         * @description Say, before the first turn of this step's string, whether it is low or high, or that you
+         *     cannot tell.
+         */
+        Decide: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "low" | "high" | "unsure";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "decide";
         };
         /**
          * Doubt
@@ -585,10 +673,15 @@ export interface components {
         };
         /**
          * Exercise
-         * @description An instrument and a tuning (an id or a line of notes), a school or free play, how far out it
-         *     begins, and what it does as a real one would. `came_from`: the tuning a retuning starts from;
+         * @description An instrument and a tuning (an id or a line of notes), a method or free play, how far out it
+         *     starts, and what it does as a real one would. `came_from`: the tuning a retuning starts from;
          *     `voice`: what sounds the reference, empty for the usual one; `out_string`: which string is out,
-         *     0 by lot; `out_cents`: by how much, 0 by lot.
+         *     0 at random; `out_cents`: by how much, 0 at random; `first_string`: which one to begin with, 0
+         *     for the usual one; `itself`: that one is trusted as it is, with nothing else at hand; `order` of
+         *     the strings; `offsets_cents`: where they are wanted against equal temperament, string 1 first,
+         *     empty for the method's own; `aid`: the help to begin with, null for the usual one; `numbers`:
+         *     beats are shown as numbers too; `decides`: the learner says low, high or cannot tell before a
+         *     first turn.
          */
         Exercise: {
             /**
@@ -607,7 +700,7 @@ export interface components {
              * @default hair
              * @enum {string}
              */
-            start?: "hair" | "month" | "one" | "slack" | "damp" | "octave" | "reference" | "retune";
+            start?: "hair" | "high" | "month" | "one" | "slack" | "damp" | "octave" | "reference" | "retune";
             /**
              * A4 Hz
              * @default 440
@@ -635,7 +728,7 @@ export interface components {
              * Behaviours
              * @default []
              */
-            behaviours?: ("pegs" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+            behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
             /**
              * Tolerance
              * @default settled
@@ -652,6 +745,39 @@ export interface components {
              * @default 0
              */
             out_cents?: number;
+            /**
+             * First String
+             * @default 0
+             */
+            first_string?: number;
+            /**
+             * Itself
+             * @default false
+             */
+            itself?: boolean;
+            /**
+             * Order
+             * @default usual
+             * @enum {string}
+             */
+            order?: "usual" | "up" | "down";
+            /**
+             * Offsets Cents
+             * @default []
+             */
+            offsets_cents?: number[];
+            /** Aid */
+            aid?: ("ear" | "ripple" | "level" | "tuner") | null;
+            /**
+             * Numbers
+             * @default false
+             */
+            numbers?: boolean;
+            /**
+             * Decides
+             * @default true
+             */
+            decides?: boolean;
         };
         /**
          * ExpectedString
@@ -801,6 +927,19 @@ export interface components {
             kind: "judge";
         };
         /**
+         * LeaveOff
+         * @description Leave a broken string off, and tune the rest.
+         */
+        LeaveOff: {
+            /** String */
+            string: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "leave_off";
+        };
+        /**
          * LeftString
          * @description A string as the plan leaves it: the school's ideal, and what it gives on these strings.
          */
@@ -882,14 +1021,21 @@ export interface components {
             points: number | null;
             /** Lines */
             lines: components["schemas"]["ScoreLine"][];
+            /** Caps */
+            caps: components["schemas"]["CapOutcome"][];
+            accuracy: components["schemas"]["AccuracyOutcome"];
+            /** By Ear */
+            by_ear: number;
+            /** By Ear Of */
+            by_ear_of: number;
             /** Strings */
             strings: components["schemas"]["StringOutcome"][];
             /** Moments */
             moments: components["schemas"]["MarkedMoment"][];
             /** Closing Cents */
             closing_cents: number | null;
-            /** Leaning Cents */
-            leaning_cents: number | null;
+            /** Bias Cents */
+            bias_cents: number | null;
             /** Well */
             well: string;
             advice: components["schemas"]["AdviceOutcome"];
@@ -1042,7 +1188,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "fork" | "tone" | "tones" | "drone" | "tuner";
+            kind: "fork" | "tone" | "tones" | "drone" | "tuner" | "itself";
             /** Note */
             note: string;
             /** Hz */
@@ -1149,6 +1295,17 @@ export interface components {
             caution: string | null;
         };
         /**
+         * PlayAMinute
+         * @description Play the instrument for a minute and wait one more: what does not hold moves.
+         */
+        PlayAMinute: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "play_a_minute";
+        };
+        /**
          * RankedSchool
          * @description A school with its reasons, the fittest first; `serves` false: why it cannot.
          */
@@ -1208,7 +1365,7 @@ export interface components {
             /** Stage */
             stage: number;
             /** Action */
-            action: components["schemas"]["Sound"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["Damp"] | components["schemas"]["Mute"] | components["schemas"]["Wait"] | components["schemas"]["Judge"] | components["schemas"]["Doubt"] | components["schemas"]["SetTuner"] | components["schemas"]["Go"] | components["schemas"]["Help"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Sound"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["Damp"] | components["schemas"]["Mute"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["Doubt"] | components["schemas"]["SetTuner"] | components["schemas"]["Go"] | components["schemas"]["Help"] | components["schemas"]["Finish"];
             /** Sounds */
             sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
             pair: components["schemas"]["ReplayPair"] | null;
@@ -1324,6 +1481,10 @@ export interface components {
             limits: {
                 [key: string]: number;
             };
+            /** Most */
+            most: {
+                [key: string]: number;
+            };
         };
         /**
          * RubricPart
@@ -1334,7 +1495,7 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "matched" | "placed" | "closed" | "judged" | "leaning" | "reference" | "technique" | "economy" | "safety";
+            part: "match" | "pitch" | "closing" | "judgement" | "bias" | "reference" | "technique" | "economy" | "safety" | "holding";
             /** Points */
             points: number;
         };
@@ -1354,8 +1515,8 @@ export interface components {
             full_cents: number;
             /** Nothing Cents */
             nothing_cents: number;
-            /** Still Cents */
-            still_cents: number;
+            /** In Tune Cents */
+            in_tune_cents: number;
         };
         /**
          * ScoreLine
@@ -1366,7 +1527,7 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "matched" | "placed" | "closed" | "judged" | "leaning" | "reference" | "technique" | "economy" | "safety";
+            part: "match" | "pitch" | "closing" | "judgement" | "bias" | "reference" | "technique" | "economy" | "safety" | "holding";
             /** Rule */
             rule: string;
             /** String */
@@ -1382,7 +1543,8 @@ export interface components {
         };
         /**
          * SetTuner
-         * @description Set the tuner's calibration and its mode.
+         * @description Set the tuner's calibration, its mode, and what it listens with: a microphone hears the
+         *     room, a contact pickup only the instrument.
          */
         SetTuner: {
             /** A4 Hz */
@@ -1393,6 +1555,12 @@ export interface components {
              * @enum {string}
              */
             mode?: "chromatic" | "instrument" | "lowered";
+            /**
+             * Pickup
+             * @default microphone
+             * @enum {string}
+             */
+            pickup?: "microphone" | "contact";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1523,15 +1691,22 @@ export interface components {
         /**
          * StringOutcome
          * @description One string at the end, in the order of the plan; offsets in cents, null where it is slack or
-         *     broken.
+         *     broken. `basis`: what the last word on it rested on.
          */
         StringOutcome: {
             /** Number */
             number: number;
             /** Label */
             label: string;
-            /** Listened */
-            listened: boolean;
+            /** Heard */
+            heard: boolean;
+            /** Brought */
+            brought: boolean;
+            /**
+             * Basis
+             * @enum {string}
+             */
+            basis: "ear" | "ripple" | "tuner" | "level" | "read" | "none";
             /** Began Cents */
             began_cents: number | null;
             /** Pitch Cents */
@@ -1633,7 +1808,7 @@ export interface components {
             /** At S */
             at_s: number;
             /** Action */
-            action: components["schemas"]["Sound"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["Damp"] | components["schemas"]["Mute"] | components["schemas"]["Wait"] | components["schemas"]["Judge"] | components["schemas"]["Doubt"] | components["schemas"]["SetTuner"] | components["schemas"]["Go"] | components["schemas"]["Help"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Sound"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["Damp"] | components["schemas"]["Mute"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["Doubt"] | components["schemas"]["SetTuner"] | components["schemas"]["Go"] | components["schemas"]["Help"] | components["schemas"]["Finish"];
         };
         /**
          * Hello
@@ -1667,6 +1842,32 @@ export interface components {
             flats?: boolean;
         };
         FromBrowser: components["schemas"]["Hello"] | components["schemas"]["Act"] | components["schemas"]["Listen"];
+        /**
+         * Checked
+         * @description All strings as the tuner shows them, once they have been judged.
+         */
+        Checked: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "checked";
+            /** Strings */
+            strings: components["schemas"]["CheckedString"][];
+        };
+        /**
+         * CheckedString
+         * @description What the tuner shows of one string: the name of its note and how far off it is (cents), null
+         *     where it is too slack.
+         */
+        CheckedString: {
+            /** Number */
+            number: number;
+            /** Name */
+            name: string | null;
+            /** Cents */
+            cents: number | null;
+        };
         /**
          * Moved
          * @description Another tab has taken the attempt over; this one is no longer heard.
@@ -1732,7 +1933,11 @@ export interface components {
          *
          *     `offset_cents`: how the string that is looked at (`offset_string`, sounding with `offset_voice`)
          *     stands, only with level; `away_s`: how much longer the instrument has been waiting than the
-         *     attempt has lasted.
+         *     attempt has lasted. `may_decide`: it can still be said whether this step's string is low or
+         *     high before its first turn. `may_check`: all strings have been judged, so the tuner may show
+         *     them; `checked`: it has. `minute`: by how much each string moved in the last minute of playing
+         *     (cents, by its number), once all strings are judged and none has been turned since. `felt`:
+         *     what the last action made the hand feel, or what helps who is lost or stuck.
          */
         Scene: {
             /** Stage */
@@ -1743,6 +1948,14 @@ export interface components {
             judged: number[];
             /** May Judge */
             may_judge: boolean;
+            /** May Decide */
+            may_decide: boolean;
+            /** May Check */
+            may_check: boolean;
+            /** Checked */
+            checked: boolean;
+            /** Minute */
+            minute: number[] | null;
             /**
              * Aid
              * @enum {string}
@@ -1770,11 +1983,14 @@ export interface components {
             away_s: number;
             /** Caution */
             caution: string | null;
+            /** Felt */
+            felt: string | null;
         };
         /**
          * ScenePair
          * @description The stage's pair while both sides sound: the voices and their partials (from 1) that meet.
-         *     `beats_hz` and what it should be (`wanted_hz`) only with the aids ripple and level.
+         *     `ripple`: how fast they beat, in a word, with the aids ripple and level; `beats_hz` only with
+         *     level, or where the exercise shows numbers. `wanted_hz`: what it should be.
          */
         ScenePair: {
             /** Own Voice */
@@ -1785,6 +2001,8 @@ export interface components {
             other_voice: number;
             /** Other Partial */
             other_partial: number;
+            /** Ripple */
+            ripple: ("still" | "very_slow" | "slow" | "fast") | null;
             /** Beats Hz */
             beats_hz: number | null;
             /** Wanted Hz */
@@ -1819,10 +2037,12 @@ export interface components {
             stuck: boolean;
             /** Broken */
             broken: boolean;
+            /** Off */
+            off: boolean;
         };
         /**
          * SceneTuner
-         * @description How the tuner is set.
+         * @description How the tuner is set, and what it listens with.
          */
         SceneTuner: {
             /** A4 Hz */
@@ -1832,6 +2052,11 @@ export interface components {
              * @enum {string}
              */
             mode: "chromatic" | "instrument" | "lowered";
+            /**
+             * Pickup
+             * @enum {string}
+             */
+            pickup: "microphone" | "contact";
         };
         /**
          * Shown
@@ -1879,7 +2104,7 @@ export interface components {
             at_s: number;
             scene: components["schemas"]["Scene"];
         };
-        ToBrowser: components["schemas"]["Welcome"] | components["schemas"]["Now"] | components["schemas"]["Saved"] | components["schemas"]["Refused"] | components["schemas"]["Shown"] | components["schemas"]["Trouble"] | components["schemas"]["Moved"];
+        ToBrowser: components["schemas"]["Welcome"] | components["schemas"]["Now"] | components["schemas"]["Saved"] | components["schemas"]["Refused"] | components["schemas"]["Shown"] | components["schemas"]["Checked"] | components["schemas"]["Trouble"] | components["schemas"]["Moved"];
     };
     responses: never;
     parameters: never;
@@ -2149,16 +2374,23 @@ export interface operations {
             query?: {
                 instrument?: string;
                 method?: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed" | "free";
-                start?: "hair" | "month" | "one" | "slack" | "damp" | "octave" | "reference" | "retune";
+                start?: "hair" | "high" | "month" | "one" | "slack" | "damp" | "octave" | "reference" | "retune";
                 a4_hz?: number;
                 tuning?: string;
                 came_from?: string;
                 voice?: "" | "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
                 fifth_cents?: number | null;
-                behaviours?: ("pegs" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+                behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
                 tolerance?: "first" | "settled" | "together" | "fine";
                 out_string?: number;
                 out_cents?: number;
+                first_string?: number;
+                itself?: boolean;
+                order?: "usual" | "up" | "down";
+                offsets_cents?: number[];
+                aid?: ("ear" | "ripple" | "level" | "tuner") | null;
+                numbers?: boolean;
+                decides?: boolean;
             };
             header?: never;
             path?: never;
@@ -2300,6 +2532,8 @@ export interface operations {
                 offsets?: string;
                 reason?: string;
                 start?: number | null;
+                itself?: boolean;
+                order?: "usual" | "up" | "down";
                 ear?: "beginner" | "practised" | "trained";
             };
             header?: never;
@@ -2343,6 +2577,8 @@ export interface operations {
                 offsets?: string;
                 reason?: string;
                 start?: number | null;
+                itself?: boolean;
+                order?: "usual" | "up" | "down";
                 ear?: "beginner" | "practised" | "trained";
             };
             header?: never;
@@ -2386,6 +2622,8 @@ export interface operations {
                 offsets?: string;
                 reason?: string;
                 start?: number | null;
+                itself?: boolean;
+                order?: "usual" | "up" | "down";
                 ear?: "beginner" | "practised" | "trained";
             };
             header?: never;

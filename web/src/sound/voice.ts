@@ -3,6 +3,7 @@
 // bow or a breath keeps it up it does not fall, and a hard stroke begins sharp.
 
 import type { components } from "../api/schema";
+import { FADES_UNTIL_GONE, INAUDIBLE, LASTS_DECAYS, SHARP_FALLS } from "./constants";
 
 export type SoundEvent =
   | components["schemas"]["Start"]
@@ -10,11 +11,7 @@ export type SoundEvent =
   | components["schemas"]["Release"];
 export type Start = components["schemas"]["Start"];
 
-const FADES_UNTIL_GONE = 12;
-const LASTS_DECAYS = 14;
-const INAUDIBLE = 1e-7;
 const SETTLES_S = 0.06;
-const SHARP_FALLS = 10; // after so many times its fall a sharp start is gone, 90 dB down
 
 export class Voice {
   private readonly count: number;

@@ -1,5 +1,6 @@
 // The audio worklet: plays voices from tables of partials, and tells how the watched pair beats.
 
+import { FAINTEST, KNEE } from "./constants";
 import { type SoundEvent, Voice } from "./voice";
 
 /** The two partials whose beat is to be told: voice number and partial, from 0; or one alone. */
@@ -17,10 +18,8 @@ export type FromWorklet =
 
 type Timed = { frame: number; at: number; event: SoundEvent };
 
-const KNEE = 0.7;
 const BLOCKS_PER_BEAT_MESSAGE = 4;
 const HUSH_S = 0.02;
-const FAINTEST = 4e-4; // below it, 68 dB under full scale, there is nothing left to listen to
 
 function limited(x: number): number {
   const size = Math.abs(x);

@@ -5,6 +5,7 @@ import type {
   Attempt,
   Behaviour,
   Method,
+  Outcome,
   School,
   StartKind,
   Tolerance,
@@ -12,41 +13,46 @@ import type {
 } from "../api/client";
 
 export const STARTS: Record<StartKind, { name: string; about: string }> = {
-  hair: { name: "A hair out", about: "Every string a few cents off: slow beats, small turns" },
+  hair: { name: "Slightly out", about: "Every string a few cents off: slow beats, small turns" },
+  high: { name: "A little high", about: "Every string 5 to 15 cents too high" },
   month: {
     name: "After a month",
     about: "Left on its stand; most strings sank, by up to 40 cents",
   },
-  one: { name: "One string out", about: "All are right but one" },
-  slack: { name: "From slack", about: "New strings, loose and flapping" },
+  one: { name: "One string out", about: "All are in tune but one" },
+  slack: { name: "New strings, slack", about: "Just put on, not yet tight" },
   damp: {
-    name: "From damp to dry",
-    about: "Carried up the hill; it goes on changing while you tune",
+    name: "Moved to a drier room",
+    about: "It goes on changing while you tune",
   },
-  octave: { name: "A wrong octave", about: "One string is an octave too low" },
-  reference: { name: "A wrong reference", about: "What gives the pitch is out; find it" },
-  retune: { name: "Another tuning", about: "From the tuning it stands in to a new one" },
+  octave: { name: "Wrong octave", about: "One string is an octave too low" },
+  reference: { name: "Wrong reference", about: "What gives the pitch is out; find it" },
+  retune: { name: "Retune", about: "From one tuning to another" },
 };
 export const STARTS_IN_ORDER = Object.keys(STARTS) as StartKind[];
 
 export const AIDS: Record<Aid, { name: string; about: string }> = {
-  ear: { name: "Ear", about: "No picture of the pitch, only what you did." },
-  ripple: { name: "Ripple", about: "The beats as ripples, never which side you are on." },
-  level: { name: "Level", about: "The full picture, low and high, in cents." },
-  tuner: { name: "Tuner", about: "A tuner that listens, with a tuner’s limits." },
+  ear: { name: "Ear only", about: "No picture of the pitch. The best score is 100." },
+  ripple: {
+    name: "Ripples",
+    about: "The beats as ripples, never which way. The best score is 80.",
+  },
+  level: { name: "Level", about: "Low and high, in cents. The best score is 60." },
+  tuner: { name: "Tuner", about: "A tuner that listens. The best score is 60." },
 };
 
 export const TOLERANCES: Record<Tolerance, { name: string; about: string }> = {
-  first: { name: "First weeks", about: "Full points within 15 cents" },
-  settled: { name: "Settled", about: "Full points within 6 cents" },
-  together: { name: "With others", about: "Full points within 3 cents" },
-  fine: { name: "Fine", about: "Full points within 1 cent" },
+  first: { name: "Within 15 cents", about: "For the first weeks" },
+  settled: { name: "Within 6 cents", about: "For playing alone" },
+  together: { name: "Within 3 cents", about: "For playing with others" },
+  fine: { name: "Within 1 cent", about: "For a recording" },
 };
 
 export const BEHAVIOURS: Record<Behaviour, { name: string; about: string }> = {
   ringing: { name: "Strings ring along", about: "unless you keep them quiet" },
   stroke: { name: "Hard strokes start sharp", about: "and fall to pitch" },
   pegs: { name: "Pegs slip", about: "unless they are pushed in" },
+  hand: { name: "A real hand", about: "it turns as little as a hand can, never exactly" },
   sticking: { name: "Friction pegs stick", about: "they jump by a degree or so" },
   nut: { name: "The nut grips", about: "coming down leaves slack behind it" },
   coupling: { name: "The frame gives", about: "each string moves the others" },
@@ -63,20 +69,20 @@ export const BEHAVIOURS_IN_ORDER = Object.keys(BEHAVIOURS) as Behaviour[];
 
 export const VERDICTS: readonly { id: Verdict; words: string }[] = [
   { id: "low", words: "Low" },
-  { id: "still", words: "Still" },
+  { id: "still", words: "In tune" },
   { id: "high", words: "High" },
 ];
 
-const HALF_STEPS_FROM = 120;
+const SEMITONES_FROM = 120;
 
-/** An offset in words: “1.2 cents low”, “3.4 half steps high”, or “still”. */
+/** An offset in words: “1.2 cents low”, “3.4 semitones high”, or “in tune”. */
 export function howFar(cents: number | null, digits?: number): string {
   if (cents === null) return "slack";
   const size = Math.abs(cents);
   const side = cents < 0 ? "low" : "high";
-  if (size >= HALF_STEPS_FROM) return `${(size / 100).toFixed(1)} half steps ${side}`;
+  if (size >= SEMITONES_FROM) return `${(size / 100).toFixed(1)} semitones ${side}`;
   const words = size.toFixed(digits ?? (size < 9.95 ? 1 : 0));
-  if (Number(words) === 0) return "still";
+  if (Number(words) === 0) return "in tune";
   return `${words} ${Number(words) === 1 ? "cent" : "cents"} ${side}`;
 }
 
@@ -95,17 +101,18 @@ export function dayAndTime(iso: string): string {
 
 const BY_SCHOOL: Record<School, string> = {
   each: "note by note",
-  unison: "by stopped strings",
+  unison: "by fretted unisons",
   fifths: "by fifths",
   harmonics: "by harmonics",
   drone: "over a drone",
   tuner: "by tuner",
-  mixed: "tuner and ear",
+  mixed: "tuner, then ear",
   free: "free play",
 };
 
 /** What an exercise is called in a list. */
 export function exerciseName(attempt: Attempt): string {
+  if (!attempt.exercise) return "An attempt that cannot be opened";
   const { start, method } = attempt.exercise;
   if (method === "free") return `${attempt.instrument_name}: free play`;
   return `${attempt.instrument_name}: ${STARTS[start ?? "hair"].name.toLowerCase()}, ${BY_SCHOOL[method ?? "each"]}`;
@@ -118,13 +125,16 @@ export function benchTitle(school: School): string {
 }
 
 export const SCHOOLS: Record<Method, { name: string; about: string }> = {
-  each: { name: "Every string to its own note", about: "From a piano, a pipe or a tone" },
-  unison: { name: "Unison by stopped strings", about: "Stop one where the next one lives" },
-  fifths: { name: "Fifths outward", about: "Two open strings, until they lock" },
-  harmonics: { name: "Natural harmonics", about: "Where two strings’ partials coincide" },
-  drone: { name: "Drone and scale degrees", about: "Every string over one lasting note" },
+  each: { name: "Note by note", about: "From a piano, a pipe or a tone" },
+  unison: {
+    name: "Fretted unisons (relative tuning)",
+    about: "Press a fret, match the next open string",
+  },
+  fifths: { name: "Fifths", about: "Two open strings together, from A outward" },
+  harmonics: { name: "Harmonics", about: "Touch two strings where their partials meet" },
+  drone: { name: "Drone", about: "Every string over one lasting note" },
   tuner: { name: "Tuner", about: "String by string, then all again" },
-  mixed: { name: "Mixed, with cross-checks", about: "A tuner, and the ear as the judge" },
+  mixed: { name: "Tuner, then ear", about: "A tuner, and the ear to check it" },
 };
 export const METHODS = Object.keys(SCHOOLS) as Method[];
 
@@ -133,3 +143,45 @@ export const EARS = [
   { id: "practised", words: "A practised ear", about: "About 3 cents a comparison" },
   { id: "trained", words: "A trained ear", about: "About 1.5 cents a comparison" },
 ] as const;
+
+export const RIPPLES = {
+  fast: "fast",
+  slow: "slow",
+  very_slow: "very slow",
+  still: "still",
+} as const;
+
+export const BASES: Record<Outcome["strings"][number]["basis"], string> = {
+  ear: "ear only",
+  ripple: "ripples",
+  level: "level",
+  tuner: "tuner",
+  read: "read on the tuner",
+  none: "not heard",
+};
+
+/** “Ear only”, “With ripples”, …: what an attempt was helped by at most. */
+export function helpWords(aid: keyof typeof BASES): string {
+  if (aid === "ear") return "Ear only";
+  if (aid === "read") return "Read on the tuner";
+  return aid === "none" ? "Nothing judged" : `With ${BASES[aid]}`;
+}
+
+/** A size in words: “2.3 cents”, “slack” where there is none. */
+export function sizeWords(cents: number | null): string {
+  return cents === null
+    ? "slack"
+    : howFar(cents)
+        .replace(/ (low|high)$/, "")
+        .replace("in tune", "0 cents");
+}
+
+/** Methods that go from one string to the next, and so can start from one that is trusted. */
+export const RELATIVE: readonly Method[] = ["unison", "fifths", "harmonics"];
+/** Methods that take the strings in any order. */
+export const ORDERED: readonly Method[] = ["each", "tuner", "mixed"];
+export const ORDERS = [
+  { id: "usual" as const, words: "As usual" },
+  { id: "up" as const, words: "From low to high" },
+  { id: "down" as const, words: "From high to low" },
+];

@@ -7,7 +7,7 @@ from typing import Any, Final, Literal, get_args
 from meldrin.core.errors import MeldrinError, within
 from meldrin.core.pitch import checked_a4_hz
 
-VERSION: Final = 2
+VERSION: Final = 3
 MOST_DEGREES: Final = 90.0  # more than a hand turns in one go
 MOST_CENTS: Final = 100.0
 MOST_FRET: Final = 36.0
@@ -18,6 +18,8 @@ Verdict = Literal["low", "still", "high"]
 Aid = Literal["ear", "ripple", "level", "tuner"]
 Way = Literal["usual", "pluck", "bow"]
 Mode = Literal["chromatic", "instrument", "lowered"]
+Pickup = Literal["microphone", "contact"]
+Decision = Literal["low", "high", "unsure"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,6 +155,42 @@ class Judge:
 
 
 @dataclass(frozen=True, slots=True)
+class Decide:
+    """Say, before the first turn of this step's string, whether it is low or high, or that you
+    cannot tell.
+    """
+
+    verdict: Decision
+    kind: Literal["decide"] = "decide"
+
+    def __post_init__(self) -> None:
+        if self.verdict not in get_args(Decision):
+            raise MeldrinError("action", "Say low, high or unsure.")
+
+
+@dataclass(frozen=True, slots=True)
+class CheckWithTuner:
+    """Read every open string with the tuner, after all have been tuned; nothing is changed."""
+
+    kind: Literal["check_with_tuner"] = "check_with_tuner"
+
+
+@dataclass(frozen=True, slots=True)
+class PlayAMinute:
+    """Play the instrument for a minute and wait one more: what does not hold moves."""
+
+    kind: Literal["play_a_minute"] = "play_a_minute"
+
+
+@dataclass(frozen=True, slots=True)
+class LeaveOff:
+    """Leave a broken string off, and tune the rest."""
+
+    string: int
+    kind: Literal["leave_off"] = "leave_off"
+
+
+@dataclass(frozen=True, slots=True)
 class Doubt:
     """Say of the reference that it is low, right ("still") or high; a wrong one is then changed."""
 
@@ -166,16 +204,21 @@ class Doubt:
 
 @dataclass(frozen=True, slots=True)
 class SetTuner:
-    """Set the tuner's calibration and its mode."""
+    """Set the tuner's calibration, its mode, and what it listens with: a microphone hears the
+    room, a contact pickup only the instrument.
+    """
 
     a4_hz: float
     mode: Mode = "chromatic"
+    pickup: Pickup = "microphone"
     kind: Literal["set_tuner"] = "set_tuner"
 
     def __post_init__(self) -> None:
         checked_a4_hz(self.a4_hz)
         if self.mode not in get_args(Mode):
             raise MeldrinError("action", f"The tuner's modes are {', '.join(get_args(Mode))}.")
+        if self.pickup not in get_args(Pickup):
+            raise MeldrinError("action", "The tuner listens with a microphone or a contact pickup.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -215,7 +258,11 @@ Action = (
     | Damp
     | Mute
     | Wait
+    | Decide
     | Judge
+    | CheckWithTuner
+    | PlayAMinute
+    | LeaveOff
     | Doubt
     | SetTuner
     | Go
@@ -233,7 +280,7 @@ def action_record(action: Action) -> dict[str, Any]:
 def action_from_record(record: Mapping[str, Any]) -> Action:
     """Return the action that a stored record of any version holds.
 
-    Version 1 knew less of each action; what it lacks had the values that are still usual.
+    Versions 1 and 2 knew less of some actions; what they lack had the values that are still usual.
 
     Raises:
         MeldrinError: code ``action``, for a record that no version could have written.
@@ -241,7 +288,7 @@ def action_from_record(record: Mapping[str, Any]) -> Action:
     fields = dict(record)
     version, kind = fields.pop("v", None), fields.pop("kind", None)
     made = _KINDS.get(str(kind))
-    if version not in (1, VERSION) or made is None:
+    if version not in (1, 2, VERSION) or made is None:
         raise MeldrinError("action", f"There is no action “{kind}” of version {version}.")
     if "strings" in fields:
         fields["strings"] = tuple(fields["strings"])

@@ -13,10 +13,12 @@ def caution(state: State) -> str | None:
     for number, (string, now) in enumerate(
         zip(state.rig.strings, state.strings, strict=True), start=1
     ):
+        if now.off:
+            continue
         if now.broken:
             return (
-                f"The {state.rig.plan.label(number)} string has snapped. Eyes and hands away from"
-                " its ends first; then replace it and bring the new one up slowly."
+                f"The {state.rig.plan.label(number)} string has snapped. Keep eyes and hands away"
+                " from its ends. Replace it and bring the new one up slowly, or leave it off."
             )
         if now.last_turn <= 0:
             continue
@@ -24,7 +26,7 @@ def caution(state: State) -> str | None:
         share = breaking_share(string, tension_n=tension_at_strain(string, state.strain(number)))
         above = pitch_cents(state, number)
         if share > EVERYDAY_SHARE and above > 15.0:
-            return f"{label} is near its limit and may snap. Face away, and slacken it."
+            return f"{label} is near its limit and may snap. Turn your face away and loosen it."
         if above > FAR_ABOVE_CENTS:
-            return f"{label} is far tighter than it should be. Is this the right peg? Slacken it."
+            return f"{label} is far tighter than it should be. Is this the right peg? Loosen it."
     return None

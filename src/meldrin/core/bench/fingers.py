@@ -1,5 +1,6 @@
 """Fingers: what pressing harder than needed does, where frets lie, and where on a string one is."""
 
+import math
 from typing import Final
 
 from meldrin.core.bench.rig import Quirks, Rig
@@ -8,22 +9,33 @@ from meldrin.core.strings import String, cents_per_strain, stopped_m
 LIGHT_M: Final = 1e-4  # below the crown of the fret, a light finger
 HARD_M: Final = 6e-4  # and a hard one
 BEHIND_M: Final = 8e-3  # where the finger lies, behind its fret
+NUT_M: Final = 4e-4  # how high the string leaves the nut, over the crowns of the frets
+SOFT_NUT_M: Final = 6e-4  # under strings of polyamide, which swing further
 FIRST_FRET_SHARE: Final = 1.0 - 2.0 ** (-1.0 / 12.0)
 
 
-def pressed_cents(string: String, *, strain: float, fret: int) -> float:
+def pressed_cents(string: String, *, strain: float, fret: int, press: float = 1.0) -> float:
     """Return how much sharper a hard finger makes a fretted note than a light one.
 
-    The string is bent below the crown of the fret by d at the finger: dL = d^2/2 (1/b + 1/(x - b)),
-    with b from finger to fret and x from nut to fret; a well-made nut and saddle take account of
-    the light finger's part.
+    The string runs from the nut down to the finger, below the crown of the fret, and up to the
+    fret; the difference of two such ways does not depend on the action. A well-made nut and saddle
+    take account of the light finger's part.
+
+    Args:
+        press: how deep a hard finger presses, against the usual hard one.
     """
     if fret <= 0 or strain <= 0.0:
         return 0.0
     fret_m = string.scale_m - stopped_m(string, fret)
-    behind = min(BEHIND_M, fret_m / 2.0)
-    longer = (HARD_M**2 - LIGHT_M**2) / 2.0 * (1.0 / behind + 1.0 / (fret_m - behind))
+    nut_m = SOFT_NUT_M if "polyamide" in string.material else NUT_M
+    longer = _to_fret_m(fret_m, nut_m, HARD_M * press) - _to_fret_m(fret_m, nut_m, LIGHT_M)
     return cents_per_strain(string, strain) * longer / string.total_m
+
+
+def _to_fret_m(fret_m: float, nut_m: float, depth_m: float) -> float:
+    """Return the way from nut to fret of a string pressed so far below the crown."""
+    behind = min(BEHIND_M, fret_m / 2.0)
+    return math.hypot(fret_m - behind, nut_m + depth_m) + math.hypot(behind, depth_m)
 
 
 def misplaced_cents(odd: Quirks, string: String, fret: int) -> float:
@@ -42,12 +54,14 @@ def misplaced_cents(odd: Quirks, string: String, fret: int) -> float:
     )
 
 
-def finger_cents(rig: Rig, number: int, *, strain: float, fret: int, hard: bool) -> float:
+def finger_cents(
+    rig: Rig, number: int, *, strain: float, fret: int, hard: bool, press: float = 1.0
+) -> float:
     """Return by how much a string stopped at a fret sounds sharper than a true one would."""
     string = rig.strings[number - 1]
     cents = misplaced_cents(rig.quirks[number - 1], string, fret)
     if hard and rig.on("fretting"):
-        cents += pressed_cents(string, strain=strain, fret=fret)
+        cents += pressed_cents(string, strain=strain, fret=fret, press=press)
     return cents
 
 

@@ -122,8 +122,17 @@ def judged_cents(state: State, stage: Step) -> float:
 
 def pitch_cents(state: State, number: int) -> float:
     """Return how far an open string is above the pitch its plan leads it to, in cents; minus
-    infinity for one that is slack or broken.
+    infinity for one that is slack or broken. Where a string is trusted as it is, that pitch moves
+    with it.
     """
+    own_cents = _off_cents(state, number)
+    trusted = state.rig.plan.trusted
+    if not trusted or trusted == number or own_cents == float("-inf"):
+        return own_cents if trusted != number else 0.0
+    return own_cents - _off_cents(state, trusted)
+
+
+def _off_cents(state: State, number: int) -> float:
     own_hz = _open_hz(state, number)
     if own_hz < LOWEST_HZ:
         return float("-inf")
@@ -170,7 +179,7 @@ def voice_partials_hz(state: State, ringing: Ringing) -> list[float]:
     """
     assert ringing.string is not None
     own = _first_partials_hz(state, ringing, ringing.partials)
-    return split(own, cents=state.rig.quirks[ringing.string - 1].split_cents)
+    return split(own, splits_cents=state.rig.quirks[ringing.string - 1].splits_cents)
 
 
 def _first_partials_hz(state: State, ringing: Ringing, count: int) -> list[float]:
@@ -180,20 +189,28 @@ def _first_partials_hz(state: State, ringing: Ringing, count: int) -> list[float
         ringing.string,
         fret=0 if ringing.touched else int(ringing.fret),
         hard=ringing.hard,
+        press=ringing.press,
         harmonic=ringing.bowed and not ringing.touched,
         count=count,
     )
 
 
 def own_partials_hz(
-    state: State, number: int, *, fret: int, hard: bool, harmonic: bool, count: int
+    state: State,
+    number: int,
+    *,
+    fret: int,
+    hard: bool,
+    press: float = 1.0,
+    harmonic: bool,
+    count: int,
 ) -> list[float]:
     """Return the frequencies of a string's partials 1, 2, … as it now stands, without any twins."""
     strain = state.strain(number)
     frequencies = string_partials_hz(
         state.rig.strings[number - 1], strain=strain, fret=fret, count=count, harmonic=harmonic
     )
-    off = finger_cents(state.rig, number, strain=strain, fret=fret, hard=hard)
+    off = finger_cents(state.rig, number, strain=strain, fret=fret, hard=hard, press=press)
     if not off:
         return frequencies
     ratio = shifted_by_cents(1.0, cents=off)

@@ -42,8 +42,9 @@ def opening(setup: Setup) -> State:
             head_m=one.head_m / (1.0 + strain),
             creep_cents=one.fresh_creep_cents if new else one.settled_creep_cents,
             raised_s=-on_since_s,
+            load_share=min(1.0, strain / target),
         )
-        for one, strain in zip(rig.quirks, strains, strict=True)
+        for one, strain, target in zip(rig.quirks, strains, rig.target_strains, strict=True)
     )
     state = State(
         rig=rig,
@@ -52,10 +53,11 @@ def opening(setup: Setup) -> State:
         give_m=give_m,
         tuner_a4_hz=rig.tuner_a4_hz,
         reference_cents=rig.reference_cents,
+        aid=setup.first_aid,
     )
     if rig.plan.stages:
         return state.at_stage(0)
-    return state.but(visited=frozenset({0}), aids_used=frozenset({(0, state.aid)}))
+    return state.but(visited=frozenset({0}))
 
 
 def _strains(rig: Rig) -> list[float]:
@@ -92,14 +94,17 @@ def _offsets_cents(rig: Rig) -> list[float]:
     def between(low: float, high: float) -> float:
         return low + (high - low) * draw.random()
 
-    count = len(rig.strings)
+    def slightly() -> float:
+        return spread * between(4.0, 12.0) * (1 if draw.random() < 0.4 else -1)
+
+    count, spread = len(rig.strings), setup.spread
     first = rig.plan.steps[0].string if rig.plan.steps else 1
     match setup.start:
         case "hair" | "reference":
-            offsets = [
-                between(4.0, 12.0) * (1 if draw.random() < 0.4 else -1) for _ in range(count)
-            ]
-            offsets[first - 1] = -between(7.0, 12.0)
+            offsets = [slightly() for _ in range(count)]
+            offsets[first - 1] = -spread * between(7.0, 12.0)
+        case "high":
+            offsets = [spread * between(5.0, 15.0) for _ in range(count)]
         case "month":
             offsets = [
                 between(3.0, 12.0) if draw.random() < 0.2 else -between(10.0, 40.0)
@@ -108,16 +113,14 @@ def _offsets_cents(rig: Rig) -> list[float]:
             offsets[first - 1] = -between(14.0, 30.0)
         case "one":
             offsets = [between(-0.8, 0.8) for _ in range(count)]
-            lot = int(draw.random() * count)
-            off = between(12.0, 35.0) * (1 if draw.random() < 0.4 else -1)
-            offsets[setup.out_string - 1 if setup.out_string else lot] = setup.out_cents or off
+            draw.random()  # which string: see `drawn_string`
+            off = spread * between(12.0, 35.0) * (1 if draw.random() < 0.4 else -1)
+            offsets[setup.string_out - 1] = setup.out_cents or off
         case "damp":
             # every string rose with the wood, more or less, before it was carried away
             offsets = [between(0.4, 1.6) * DAMP_DAYS_CENTS for _ in range(count)]
         case "octave":
-            offsets = [
-                between(4.0, 12.0) * (1 if draw.random() < 0.4 else -1) for _ in range(count)
-            ]
+            offsets = [slightly() for _ in range(count)]
             # the lowest strings have most to spare: an octave down they still sound
             offsets[_lot_of_others(rig, first, draw.random()) - 1] = -1200.0 + between(-9.0, 9.0)
         case "retune":

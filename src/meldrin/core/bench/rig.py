@@ -12,7 +12,7 @@ from meldrin.core.bench.setup import Setup, voices_of
 from meldrin.core.catalogue import Instrument
 from meldrin.core.methods import Plan
 from meldrin.core.pitch import shifted_by_cents
-from meldrin.core.strings import String, strain_sounding, tension_at_strain
+from meldrin.core.strings import String, cents_per_strain, strain_sounding, tension_at_strain
 
 # Ranges of what one instrument has and the next has not; judgements within what players know.
 GRIP: Final = (0.03, 0.09)  # capstan exponent mu theta at the nut: good slots to ordinary poor ones
@@ -22,6 +22,12 @@ STICK_DEG: Final = (0.8, 1.6)  # how far a friction peg is twisted before it jum
 SPLIT_CENTS: Final = (0.3, 1.0)  # of a string in order
 FALSE_SPLIT_CENTS: Final = (3.0, 7.0)  # of an old one
 FALSE_SHARE: Final = 0.3  # how many strings of an old set are false
+SPLIT_SCATTER: Final = 0.5  # of a string's split, from partial to partial
+MOST_PARTIALS: Final = 40  # of which any is split
+# The smallest move a hand makes; a judgement within what players do.
+HAND_FRICTION_DEG: Final = 1.2
+HAND_GEARED_DEG: Final = 3.5
+HAND_FINE_DEG: Final = 6.0
 HOLDS_SHARE: Final = (0.82, 0.98)  # of a straight new string's breaking load
 FRET_12_CENTS: Final = (4.0, 12.0)  # how sharp fret 12 is against the harmonic on a poor set-up
 HIGH_NUT_CENTS: Final = (0.0, 6.0)  # how sharp fret 1 is under a nut left too high
@@ -68,7 +74,9 @@ class Quirks:
 
     `grip`: the capstan exponent at the nut; `backlash_deg`: lost motion of its knob; `slip_share`:
     the chance that its peg slips when let go without having been pushed in; `stick_deg`: how far a
-    peg that sticks is twisted, in the middle, before it jumps; `split_cents`: of its doublets;
+    peg that sticks is twisted, in the middle, before it jumps; `splits_cents`: of its doublets, by
+    partial, empty where it is in order; `hand_deg` and `hand_fine_deg`: the smallest turns a hand
+    makes of its knob and of its fine tuner;
     `holds_n`: the tension at which it breaks; `fresh_creep_cents` and `settled_creep_cents` for
     each tenfold of time; `fret_12_cents` and `fret_1_cents`: how sharp these frets are for reasons
     of set-up and of the nut.
@@ -82,7 +90,9 @@ class Quirks:
     backlash_deg: float
     slip_share: float
     stick_deg: float
-    split_cents: float
+    splits_cents: tuple[float, ...]
+    hand_deg: float
+    hand_fine_deg: float
     holds_n: float
     fresh_creep_cents: float
     settled_creep_cents: float
@@ -113,7 +123,7 @@ class Room:
 class Rig:
     """The instrument on the bench. `coupling_m_per_n` 0 where the frame does not give;
     `target_strains` and `load_n`: each string's strain and the tension of all when every one is on
-    its target; `voice`: what
+    its target; `cents_per_strain`: of each string on its target; `voice`: what
     sounds the reference, `reference_cents` by how much it is out, `tuner_a4_hz` what the tuner was
     left at.
     """
@@ -127,6 +137,7 @@ class Rig:
     coupling_m_per_n: float
     target_strains: tuple[float, ...]
     load_n: float
+    cents_per_strain: tuple[float, ...]
     voice: str
     reference_cents: float
     tuner_a4_hz: float
@@ -158,6 +169,10 @@ def rig_of(setup: Setup) -> Rig:
         target_strains=strains,
         load_n=sum(
             tension_at_strain(string, strain)
+            for string, strain in zip(instrument.strings, strains, strict=True)
+        ),
+        cents_per_strain=tuple(
+            cents_per_strain(string, strain)
             for string, strain in zip(instrument.strings, strains, strict=True)
         ),
         voice=setup.voice or voices_of(plan)[0],
@@ -205,7 +220,11 @@ def _quirks(setup: Setup, instrument: Instrument) -> tuple[Quirks, ...]:
                 backlash_deg=backlash if "pegs" in on and not friction else 0.0,
                 slip_share=slip if "pegs" in on and friction else 0.0,
                 stick_deg=stick if "sticking" in on and friction else 0.0,
-                split_cents=split if "false" in on else 0.0,
+                splits_cents=_splits(setup.seed, string.number, split) if "false" in on else (),
+                hand_deg=(HAND_FRICTION_DEG if friction else HAND_GEARED_DEG)
+                if "hand" in on
+                else 0.0,
+                hand_fine_deg=HAND_FINE_DEG if "hand" in on else 0.0,
                 holds_n=holds * string.breaking_n if "breaking" in on else math.inf,
                 fresh_creep_cents=fresh if "creep" in on else 0.0,
                 settled_creep_cents=creep.settled_cents if "creep" in on else 0.0,
@@ -218,6 +237,15 @@ def _quirks(setup: Setup, instrument: Instrument) -> tuple[Quirks, ...]:
             )
         )
     return tuple(found)
+
+
+def _splits(seed: int, number: int, split_cents: float) -> tuple[float, ...]:
+    """Return the split of every partial of a string: about the string's own, each its own."""
+    draw = random.Random(f"splits {seed} {number}")
+    return tuple(
+        split_cents * (1.0 + SPLIT_SCATTER * (2.0 * draw.random() - 1.0))
+        for _ in range(MOST_PARTIALS)
+    )
 
 
 def _room(setup: Setup) -> Room:

@@ -1,19 +1,26 @@
 """What an attempt starts from: all else about it follows from this and its list of actions."""
 
-from dataclasses import dataclass, fields
+import random
+from dataclasses import dataclass, fields, replace
 from functools import lru_cache
 from typing import Any, Final, Literal, get_args
 
+from meldrin.core.bench.actions import Aid
+from meldrin.core.bench.limits import limits
 from meldrin.core.catalogue import Instrument, Tuning, instrument, tuning_said
 from meldrin.core.errors import MeldrinError, within
 from meldrin.core.methods import SCHOOLS, Plan, Wanted, plan_by
+from meldrin.core.methods.wanted import Order
 from meldrin.core.pitch import checked_a4_hz
 from meldrin.core.temperament import Temperament
 
-StartKind = Literal["hair", "month", "one", "slack", "damp", "octave", "reference", "retune"]
+StartKind = Literal[
+    "hair", "high", "month", "one", "slack", "damp", "octave", "reference", "retune"
+]
 START_KINDS: Final = get_args(StartKind)
 Behaviour = Literal[
     "pegs",
+    "hand",
     "sticking",
     "nut",
     "coupling",
@@ -32,8 +39,10 @@ BEHAVIOURS: Final = get_args(Behaviour)
 Tolerance = Literal["first", "settled", "together", "fine"]
 TOLERANCES: Final = get_args(Tolerance)
 FREE: Final = "free"
+VERSION: Final = 3
 MOST_SEED: Final = 2**31 - 1
-MOST_OUT_CENTS: Final = 60.0
+MOST_OUT_CENTS: Final = 120.0
+MOST_SPREAD: Final = 4.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +53,14 @@ class Setup:
     starts): an id of the catalogue or a line of notes. `voice`: what sounds the reference, empty
     for the usual one. `fifth_cents`: how much wider than pure the fifths are made, None for the
     school's own temperament. `behaviours`: what the instrument does as a real one would.
-    `out_string` and `out_cents`: which string was put out on purpose and by how much, 0 by lot.
+    `out_string` and `out_cents`: which string was put out on purpose and by how much, 0 at random.
+    `first_string`: the one to begin with, 0 for the usual one; `itself`: it is trusted as it is,
+    and the score counts from it; `order`: the method's own, or from the lowest string up, or down.
+    `offsets_cents`: where the strings are wanted against equal temperament, string 1 first, for a
+    temperament of one's own; empty for the method's own. `aid`: the help to begin with, None for
+    the usual one; `numbers`: beats are shown as numbers too; `decides`: the learner says low, high
+    or cannot tell before a string's first turn. `spread`: how many times as far out as usual the
+    strings begin; see `drawn`.
 
     Raises:
         MeldrinError: for an instrument, method, tuning, start, voice or behaviour there is none of,
@@ -64,12 +80,21 @@ class Setup:
     tolerance: Tolerance = "settled"
     out_string: int = 0
     out_cents: float = 0.0
+    first_string: int = 0
+    itself: bool = False
+    order: Order = "usual"
+    offsets_cents: tuple[float, ...] = ()
+    aid: Aid | None = None
+    numbers: bool = False
+    decides: bool = True
+    spread: float = 1.0
 
     def __post_init__(self) -> None:
         checked_a4_hz(self.a4_hz)
         within(self.seed, name="seed", low=0, high=MOST_SEED)
         most = MOST_OUT_CENTS
         within(self.out_cents, name="offset put in", low=-most, high=most, unit="cents")
+        within(self.spread, name="spread", low=1.0, high=MOST_SPREAD)
         if self.start not in START_KINDS:
             raise MeldrinError("start", f"An attempt can start: {', '.join(START_KINDS)}.")
         if (self.start == "retune") != bool(self.came_from):
@@ -83,8 +108,18 @@ class Setup:
                 f"An instrument does not behave “{sorted(strange)[0]}”; there is"
                 f" {', '.join(BEHAVIOURS)}.",
             )
+        if {"creep", "false"} <= self.behaviours:
+            raise MeldrinError("behaviour", "Strings are new or old: choose creep or false.")
         if self.out_string:
             instrument(self.instrument_id).string(self.out_string)
+        if self.first_string:
+            instrument(self.instrument_id).string(self.first_string)
+        if self.itself and self.tests_reference:
+            raise MeldrinError("reference", "With a string trusted as it is there is no reference.")
+        if self.itself and self.string_out == self.plan.trusted:
+            raise MeldrinError("start", "The string put out cannot be the one that is trusted.")
+        if self.aid not in (None, *get_args(Aid)):
+            raise MeldrinError("aid", f"Help is one of {', '.join(get_args(Aid))}.")
         voices = voices_of(_plan(*self._plan_key()))
         if self.voice and self.voice not in voices:
             raise MeldrinError(
@@ -100,8 +135,25 @@ class Setup:
 
     @property
     def plan(self) -> Plan:
-        """The plan by the school that is practised; without stages in free play."""
+        """The plan by the method that is practised; without stages in free play, and with one
+        string out on purpose only that string and what checks it.
+        """
         return _plan(*self._plan_key())
+
+    @property
+    def string_out(self) -> int:
+        """The string put out on purpose; 0 where the start is another."""
+        if self.start != "one":
+            return 0
+        return self.out_string or drawn_string(len(self.instrument.strings), self.seed)
+
+    @property
+    def first_aid(self) -> Aid:
+        """The help an attempt opens with: the tuner where the plan begins by reading it."""
+        if self.aid is not None:
+            return self.aid
+        steps = self.plan.steps
+        return "tuner" if steps and steps[0].by_tuner else "ripple"
 
     @property
     def tuning_in(self) -> Tuning:
@@ -113,7 +165,9 @@ class Setup:
         """Whether the reference may be wrong and is to be checked."""
         return "reference" in self.behaviours or self.start == "reference"
 
-    def _plan_key(self) -> tuple[str, str, str, float, float | None, bool]:
+    def _plan_key(
+        self,
+    ) -> tuple[str, str, str, float, float | None, bool, int, int, bool, Order, tuple[float, ...]]:
         sounded = self.voice not in ("", "fork")
         return (
             self.instrument_id,
@@ -122,16 +176,45 @@ class Setup:
             self.a4_hz,
             self.fifth_cents,
             sounded,
+            self.string_out,
+            self.first_string,
+            self.itself,
+            self.order,
+            self.offsets_cents,
         )
+
+
+def drawn_string(count: int, seed: int) -> int:
+    """Return the string that an attempt with one string out draws, 1 to `count`.
+
+    It is drawn after the small offsets of all strings, as `opening` draws those first.
+    """
+    draw = random.Random(seed)
+    for _ in range(count):
+        draw.random()
+    return 1 + int(draw.random() * count)
+
+
+def drawn(setup: Setup, *, seed: int) -> Setup:
+    """Return the exercise with a start drawn by this seed.
+
+    Starts are made for the usual tolerance. For a wider one the strings begin further out by as
+    much, or nothing would be out at all.
+    """
+    usual = limits().tolerances["settled"].full_cents
+    spread = max(1.0, limits().tolerances[setup.tolerance].full_cents / usual)
+    return replace(setup, seed=seed, spread=spread)
 
 
 def setup_record(setup: Setup) -> dict[str, Any]:
     """Return the stored form of a setup: plain values, those that are usual left out."""
-    record: dict[str, Any] = {"v": 2}
+    record: dict[str, Any] = {"v": VERSION}
     for column in fields(setup):
         value = getattr(setup, column.name)
         if value != column.default:
-            record[column.name] = sorted(value) if isinstance(value, frozenset) else value
+            if isinstance(value, frozenset):
+                value = sorted(value)
+            record[column.name] = list(value) if isinstance(value, tuple) else value
     return record
 
 
@@ -142,10 +225,17 @@ def setup_from_record(record: dict[str, Any]) -> Setup:
         MeldrinError: code ``setup``, for a record that no version could have written.
     """
     values = dict(record)
-    if values.pop("v", None) != 2:
+    version = values.pop("v", None)
+    if version not in (2, VERSION):
         raise MeldrinError("setup", "This exercise was written by another version.")
+    if version == 2:  # what came before began with ripples, and asked for no decision
+        values = {"aid": "ripple", "decides": False, **values}
+        if "creep" in values.get("behaviours", ()):  # new strings were let be false as well
+            values["behaviours"] = [one for one in values["behaviours"] if one != "false"]
     if "behaviours" in values:
         values["behaviours"] = frozenset(values["behaviours"])
+    if "offsets_cents" in values:
+        values["offsets_cents"] = tuple(values["offsets_cents"])
     try:
         return Setup(**values)
     except TypeError as error:
@@ -174,19 +264,36 @@ def _plan(
     a4_hz: float,
     fifth_cents: float | None,
     sounded: bool,
+    only: int,
+    first: int,
+    itself: bool,
+    order: Order,
+    offsets_cents: tuple[float, ...],
 ) -> Plan:
     made = instrument(instrument_id)
+    temperament = None if fifth_cents is None else Temperament("fifths", fifth_cents=fifth_cents)
+    if offsets_cents:
+        if len(offsets_cents) != len(made.strings):
+            raise MeldrinError(
+                "offsets", f"{len(made.strings)} strings need as many offsets, one for each."
+            )
+        custom = dict(enumerate(offsets_cents, start=1))
+        temperament = Temperament("custom", custom=custom, reason="as chosen")
     wanted = Wanted(
         made,
         tuning_said(made, tuning),
         a4_hz,
-        temperament=None if fifth_cents is None else Temperament("fifths", fifth_cents=fifth_cents),
+        temperament=temperament,
         sounded=sounded,
+        start=first or None,
+        itself=itself and method != FREE,
+        order=order,
     )
     if method == FREE:
         return plan_by("each", wanted).without_stages(FREE)
     if method not in SCHOOLS:
         raise MeldrinError(
-            "method", f"There is no school “{method}”; there is {', '.join(SCHOOLS)} and {FREE}."
+            "method", f"Unknown method “{method}”. Available: {', '.join(SCHOOLS)} and {FREE}."
         )
-    return plan_by(method, wanted)
+    plan = plan_by(method, wanted)
+    return plan.only(only) if only else plan

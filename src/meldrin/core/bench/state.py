@@ -6,7 +6,7 @@ from functools import cache
 from operator import attrgetter
 from typing import Any, Final, Self, cast
 
-from meldrin.core.bench.actions import Aid, Mode, Verdict
+from meldrin.core.bench.actions import Aid, Decision, Mode, Pickup, Verdict
 from meldrin.core.bench.rig import Rig
 from meldrin.core.bench.setup import Setup
 from meldrin.core.methods import Check, Step
@@ -35,7 +35,7 @@ def _layout(made: Any) -> tuple[Callable[[Any], tuple[Any, ...]], dict[str, int]
     return attrgetter(*names), {name: index for index, name in enumerate(names)}
 
 
-AIDS: Final[tuple[Aid, ...]] = ("ear", "ripple", "tuner", "level")  # by how much they give away
+NEVER_S: Final = -1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,13 +44,18 @@ class StringState(_Changed):
 
     `material_m` is the unstretched length of what lies between anchor and nut (and post, where the
     nut lets it slide freely), `head_m` that between nut and post, 0 where it slides. `fret` may lie
-    between two where a finger only touches. `fine_m`: what the fine tuner takes up beyond its
-    middle. `lost_deg`: how much of the knob's lost motion is open; `twist_deg`: how far a peg that
-    sticks is twisted without having moved. `creep_cents` for each tenfold of time since `raised_s`,
-    in the instrument's own time; `lowered_cents`: by how much it has been let down, at `lowered_s`,
-    and not brought up again. `loose`: turned without being pushed in, the hand still on it. `moves`
-    counts runs of turns in one direction; `last_turn` is +1 up, -1 down, 0 never turned. `turns`:
-    all its turns, `unheard` those up since it was last sounded.
+    between two where a finger only touches; `press`: how deep a `hard` finger presses this time.
+    `fine_m`: what the fine tuner takes up beyond its middle. `lost_deg`: how much of the knob's
+    lost motion is open; `twist_deg`: how far a peg that sticks is twisted without having moved.
+    `creep_cents` for each tenfold of time since `raised_s`, in the instrument's own time, on its
+    target; `load_share`: how much of that its strain asked for when it was last turned.
+    `lowered_cents`: by how much it has been let down, at `lowered_s`, and not brought up again.
+    `loose`: turned without being pushed in, the hand still on it. `moves` counts runs of turns in
+    one direction; `last_turn` is +1 up, -1 down, 0 never turned. `turns`: all its turns, `unheard`
+    those up since it was last sounded, `turned_s` when it was last turned. `heard_s`: until when it
+    was last heard with its partner. `seen`: the aid that has shown most of it since it was last
+    turned clearly away, where it then was (cents) and after how many turns. `off`: left off after
+    it broke.
     """
 
     material_m: float
@@ -58,10 +63,12 @@ class StringState(_Changed):
     fret: float = 0.0
     touched: bool = False
     hard: bool = False
+    press: float = 1.0
     fine_m: float = 0.0
     lost_deg: float = 0.0
     twist_deg: float = 0.0
     creep_cents: float = 0.0
+    load_share: float = 1.0
     raised_s: float = 0.0
     lowered_cents: float = 0.0
     lowered_s: float = 0.0
@@ -71,6 +78,24 @@ class StringState(_Changed):
     last_turn: int = 0
     turns: int = 0
     unheard: int = 0
+    turned_s: float = NEVER_S
+    heard_s: float = NEVER_S
+    seen: Aid = "ear"
+    seen_cents: float = 0.0
+    seen_turns: int = 0
+    off: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Pitch(_Changed):
+    """Something that sounded (a string, or None for the reference) and from when until when it
+    could be heard.
+    """
+
+    voice: int
+    string: int | None
+    since_s: float
+    until_s: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,6 +116,7 @@ class Ringing(_Changed):
     fret: float = 0.0
     touched: bool = False
     hard: bool = False
+    press: float = 1.0
     bowed: bool = False
     along: bool = False
     hz: float = 0.0
@@ -99,8 +125,8 @@ class Ringing(_Changed):
 @dataclass(frozen=True, slots=True)
 class Judgement:
     """What was said of a stage's string and when, what was so at that moment (cents from where the
-    plan wants it), the aid that gave most away since the last time it was asked, and how many
-    turns the string had had.
+    plan wants it), the aid that had shown most of it, how many turns the string had had, and
+    whether it had been heard since the last of them.
     """
 
     stage: int
@@ -110,6 +136,28 @@ class Judgement:
     aid: Aid
     at_s: float = 0.0
     turns: int = 0
+    heard: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Decided:
+    """What was said of a stage's string before its first turn, and what was so (cents)."""
+
+    stage: int
+    verdict: Decision
+    was_cents: float
+    at_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class Minute:
+    """A minute of playing: when it ended, how many turns all strings had had, and by how much each
+    one then moved (cents, string 1 first).
+    """
+
+    at_s: float
+    turns: int
+    moved_cents: tuple[float, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,8 +180,8 @@ class State(_Changed):
     longer, up to which it has aged; `owed_s` has passed since. `give_m`: how far every string's
     path has shortened because the frame gives, against what it gives with all strings on their
     targets; `swell_m`: how far damp (or, negative, dry) wood lengthens them. `doubted`: what was
-    said of the reference. `aids_used`: (stage, aid) pairs; `seen`: the aid that gave most away
-    while something sounded, since the last judgement of this stage.
+    said of the reference. `pitches`: what has lately sounded, the newest last. `checked_s`: when
+    all strings were checked with the tuner.
     """
 
     rig: Rig = field(compare=False, repr=False)
@@ -141,6 +189,7 @@ class State(_Changed):
     strings: tuple[StringState, ...]
     tuner_a4_hz: float
     tuner_mode: Mode = "chromatic"
+    tuner_pickup: Pickup = "microphone"
     reference_cents: float = 0.0
     doubted: Verdict | None = None
     time_s: float = 0.0
@@ -152,12 +201,14 @@ class State(_Changed):
     stage: int = 0
     visited: frozenset[int] = frozenset()
     aid: Aid = "ripple"
-    seen: Aid = "ear"
-    aids_used: frozenset[tuple[int, Aid]] = frozenset()
     muted: bool = False
     ringing: tuple[Ringing, ...] = ()
     next_voice: int = 1
+    pitches: tuple[Pitch, ...] = ()
     judgements: tuple[Judgement, ...] = ()
+    decisions: tuple[Decided, ...] = ()
+    minutes: tuple[Minute, ...] = ()
+    checked_s: float | None = None
     snaps: tuple[Snap, ...] = ()
     finished: bool = False
 
@@ -202,18 +253,15 @@ class State(_Changed):
         return self.but(
             stage=stage,
             visited=self.visited | {stage},
-            seen="ear",
-            aids_used=self.aids_used | {(stage, self.aid)},
+            pitches=(),  # what another stage compared is no partner here
             strings=tuple(strings),
         )
-
-    def seeing(self) -> "State":
-        """Return the state with its aid seen, if anything sounds that it could show."""
-        if not any(voice.audible_s >= self.time_s for voice in self.ringing):
-            return self
-        most = max(self.seen, self.aid, key=AIDS.index)
-        return self if most == self.seen else self.but(seen=most)
 
     def judged(self, stage: int) -> tuple[Judgement, ...]:
         """Return what was said of a stage, the first time first."""
         return tuple(said for said in self.judgements if said.stage == stage)
+
+    def heard_since_turned(self, number: int) -> bool:
+        """Whether a string has been heard with its partner since its last turn."""
+        now = self.string(number)
+        return now.heard_s > now.turned_s

@@ -1,20 +1,24 @@
 """The reducer: one action, and the time since the last one, to the next state and its sound."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Final, assert_never
 
-from meldrin.core.bench import ageing, turning, voices
+from meldrin.core.bench import ageing, listening, turning, voices
 from meldrin.core.bench.actions import (
     Action,
+    CheckWithTuner,
     Damp,
+    Decide,
     Doubt,
     Finish,
     Go,
     Help,
     Judge,
+    LeaveOff,
     LetGo,
     Mute,
+    PlayAMinute,
     Replace,
     Settle,
     SetTuner,
@@ -23,10 +27,12 @@ from meldrin.core.bench.actions import (
     Turn,
     Wait,
 )
-from meldrin.core.bench.observe import judged_cents
+from meldrin.core.bench.limits import limits
+from meldrin.core.bench.minute import played_a_minute
+from meldrin.core.bench.observe import judged_cents, pitch_cents
 from meldrin.core.bench.opening import opening
 from meldrin.core.bench.setup import Setup
-from meldrin.core.bench.state import Judgement, State
+from meldrin.core.bench.state import Decided, Judgement, State
 from meldrin.core.bench.voices import Sounds
 from meldrin.core.errors import MeldrinError, within
 from meldrin.core.methods import Step
@@ -34,6 +40,9 @@ from meldrin.core.methods import Step
 GLIDE_S: Final = 0.04  # a turn reaches the ear as a short glide, about one action at 20 a second
 FINGER_GLIDE_S: Final = 0.012
 LONGEST_S: Final = 24 * 3600.0
+PRESS_SPREAD: Final = 0.25  # of a hard finger's depth, one time against the next
+# The hand is off every peg; who plays a minute leaves them within that minute.
+LEAVING: Final = (Go, Wait, Settle, Replace, Finish)
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,11 +53,43 @@ class TimedAction:
     action: Action
 
 
-def replay(setup: Setup, log: Iterable[TimedAction]) -> State:
-    """Run a list of actions; the same list gives the same state to the last bit."""
+@dataclass(frozen=True, slots=True)
+class Played:
+    """One action of a list, the states before and after it, and what it made sound."""
+
+    entry: TimedAction
+    before: State
+    after: State
+    sounds: Sounds
+
+
+def played(setup: Setup, log: Iterable[TimedAction], *, strict: bool = False) -> Iterator[Played]:
+    """Yield every action of a list as it was played from the start on.
+
+    Args:
+        strict: raise what the bench refuses. Otherwise it is passed over: a list that was kept by
+            an earlier version always plays.
+
+    Raises:
+        MeldrinError: where the bench refuses an action of a strict list.
+    """
     state = opening(setup)
     for entry in log:
-        state, _ = step(state, entry.action, dt_s=entry.at_s - state.time_s)
+        try:
+            after, sounds = step(state, entry.action, dt_s=entry.at_s - state.time_s)
+        except MeldrinError:
+            if strict:
+                raise
+            continue
+        yield Played(entry, state, after, sounds)
+        state = after
+
+
+def replay(setup: Setup, log: Iterable[TimedAction], *, strict: bool = True) -> State:
+    """Run a list of actions; the same list gives the same state to the last bit."""
+    state = opening(setup)
+    for one in played(setup, log, strict=strict):
+        state = one.after
     return state
 
 
@@ -64,13 +105,28 @@ def step(state: State, action: Action, *, dt_s: float) -> tuple[State, Sounds]:
     if state.finished:
         raise MeldrinError("finished", "This attempt is finished; start a new one to go on.")
     now_s = state.time_s + dt_s
+    state = listening.listened(state, now_s)
     still = tuple(voice for voice in state.ringing if voice.until_s > now_s)
     before = state.but(time_s=now_s, ringing=still)
-    state = ageing.aged(before, seconds=dt_s)
+    state = _left_pegs(ageing.aged(before, seconds=dt_s), action)
     state, sounds = _done(state, action)
     moved = voices.retuned(before, state, glide_s=_glide_s(action))
     state, broke = voices.snapped(before, state)
+    state = listening.seen(listening.remembered(before, state))
     return state, (*sounds, *moved, *broke)
+
+
+def _left_pegs(state: State, action: Action) -> State:
+    """Return the state with every peg let go that the hand leaves by this action: one that was not
+    pushed in runs back, whether or not it was let go by itself.
+    """
+    turned = action.string if isinstance(action, Turn) else None
+    if turned is None and not isinstance(action, LEAVING):
+        return state
+    for number, now in enumerate(state.strings, start=1):
+        if now.loose and number != turned:
+            state = turning.let_go(state, LetGo(number))
+    return state
 
 
 def _glide_s(action: Action) -> float:
@@ -98,12 +154,22 @@ def _done(state: State, action: Action) -> tuple[State, Sounds]:
         case Wait():
             state, sounds = voices.silenced(state)
             return ageing.aged(state, seconds=action.seconds), sounds
+        case Decide():
+            return _decide(state, action), ()
         case Judge():
             return _judge(state, action), ()
+        case CheckWithTuner():
+            return _check_with_tuner(state)
+        case PlayAMinute():
+            state, sounds = voices.silenced(state)
+            return played_a_minute(state), sounds
+        case LeaveOff():
+            return turning.left_off(state, action), ()
         case Doubt():
             return _doubt(state, action), ()
         case SetTuner():
-            return state.but(tuner_a4_hz=action.a4_hz, tuner_mode=action.mode), ()
+            a4_hz, mode, pickup = action.a4_hz, action.mode, action.pickup
+            return state.but(tuner_a4_hz=a4_hz, tuner_mode=mode, tuner_pickup=pickup), ()
         case Go():
             return _go(state, action)
         case Help():
@@ -127,14 +193,18 @@ def _stop(state: State, action: Stop) -> State:
                 f"There is no fret {action.fret:g}; this string has frets {string.nut_fret + 1} to"
                 f" {instrument.frets}.",
             )
+    chance = 0.5
+    if action.hard and state.rig.on("fretting"):  # no finger presses twice the same
+        chance, state = turning.drawn(state)
     held = state.string(action.string).but(
         fret=float(action.fret),
         touched=action.touch and action.fret > 0.0,
         hard=action.hard,
+        press=1.0 + PRESS_SPREAD * (2.0 * chance - 1.0),
     )
     ringing = tuple(
         # a finger laid on while it rings stops it there; lifting a light one leaves it as it is
-        voice.but(fret=held.fret, hard=held.hard, touched=False)
+        voice.but(fret=held.fret, hard=held.hard, press=held.press, touched=False)
         if voice.string == action.string and not held.touched and not voice.touched
         else voice
         for voice in state.ringing
@@ -157,21 +227,58 @@ def _mute(state: State, action: Mute) -> tuple[State, Sounds]:
     return state, sounds
 
 
+def _decide(state: State, action: Decide) -> State:
+    stage = state.current()
+    if not isinstance(stage, Step):
+        raise MeldrinError("no_judgement", "Only a string that is tuned to something is judged.")
+    if any(one.stage == state.stage for one in state.decisions):
+        raise MeldrinError("decided", "That is said once, before the first turn.")
+    was_cents = judged_cents(state, stage)
+    said = Decided(state.stage, action.verdict, was_cents, state.time_s)
+    return state.but(decisions=(*state.decisions, said))
+
+
 def _judge(state: State, action: Judge) -> State:
     stage = state.current()
     if not isinstance(stage, Step):
         raise MeldrinError("no_judgement", "Only a string that is tuned to something is judged.")
-    said = Judgement(
+    now, said = state.string(stage.string), state.judged(state.stage)
+    turned = now.turns != (said[-1].turns if said else 0)
+    heard = now.heard_s > now.turned_s
+    if said:
+        heard = now.heard_s >= said[-1].at_s + limits().shortest_s
+    if not turned and not heard:
+        raise MeldrinError("not_heard", "Play it with its partner first; then say how it is.")
+    judgement = Judgement(
         stage=state.stage,
         verdict=action.verdict,
         cents=0.0 if action.verdict == "still" else action.cents,
         was_cents=judged_cents(state, stage),
-        # Who has looked at the level since the last judgement knows the answer, whatever is on now.
-        aid=state.seen,
+        aid=now.seen,
         at_s=state.time_s,
-        turns=state.string(stage.string).turns,
+        turns=now.turns,
+        heard=state.heard_since_turned(stage.string),
     )
-    return state.but(judgements=(*state.judgements, said), seen="ear").seeing()
+    return state.but(judgements=(*state.judgements, judgement))
+
+
+def _check_with_tuner(state: State) -> tuple[State, Sounds]:
+    """Every string is seen from now on; what was said before stays as it was."""
+    steps = state.rig.plan.steps
+    said = {judgement.stage for judgement in state.judgements}
+    left = [
+        state.rig.plan.label(step.string)
+        for index, step in enumerate(steps)
+        if index not in said and not state.string(step.string).off
+    ]
+    if left:
+        raise MeldrinError("not_yet", f"First say how each string is. Still open: {left[0]}.")
+    state, sounds = voices.silenced(state)
+    strings = tuple(
+        now.but(seen="tuner", seen_cents=pitch_cents(state, number), seen_turns=now.turns)
+        for number, now in enumerate(state.strings, start=1)
+    )
+    return state.but(strings=strings, checked_s=state.time_s), sounds
 
 
 def _doubt(state: State, action: Doubt) -> State:
@@ -193,5 +300,4 @@ def _go(state: State, action: Go) -> tuple[State, Sounds]:
 
 
 def _help(state: State, action: Help) -> State:
-    used = state.aids_used | {(state.stage, action.aid)}
-    return state.but(aid=action.aid, aids_used=used).seeing()
+    return state.but(aid=action.aid)

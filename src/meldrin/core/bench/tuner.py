@@ -3,14 +3,16 @@
 from collections.abc import Sequence
 from typing import Final
 
+from meldrin.core.bench.actions import Sound
 from meldrin.core.bench.state import State
+from meldrin.core.bench.voices import begun
 from meldrin.core.hearing import Reading, reading, room_noise, tracked
 from meldrin.core.sound.events import Release, SoundEvent, Start
 from meldrin.core.sound.render import render
 
 RATE: Final = 16_000
 WINDOW_S: Final = 0.25  # seven periods of the lowest string there is
-LONGEST_RINGING_S: Final = 60.0
+CHECKED_AFTER_S: Final = 0.9  # of a stroke, where each string is read in turn
 
 
 def tuner_reading(
@@ -22,6 +24,9 @@ def tuner_reading(
 ) -> Reading | None:
     """Return what the tuner shows at a moment, or None where it hears no one pitch.
 
+    It shows the first partial, which is what plans lead strings to. A contact pickup does not hear
+    the room.
+
     Args:
         state: for the tuner's own setting, the room's noise and the strings it was sold for.
         events: (time in s, event) of what sounds, in the order of their times.
@@ -29,7 +34,7 @@ def tuner_reading(
     """
     begin_s = max(0.0, at_s - WINDOW_S)
     samples = render(events, duration_s=WINDOW_S, sample_rate=RATE, begin_s=begin_s)
-    if state.rig.on("noise"):
+    if state.rig.on("noise") and state.tuner_pickup == "microphone":
         noise = room_noise(len(samples), seed=f"noise {state.setup.seed} {at_s:.2f}")
         samples = samples + noise
     found = tracked(samples, sample_rate=RATE)
@@ -43,6 +48,25 @@ def tuner_reading(
         flats=flats,
         clarity=found.clarity,
     )
+
+
+def tuner_check(state: State) -> dict[int, Reading | None]:
+    """Return what the tuner shows of every open string, each plucked or bowed alone, by number.
+
+    The state stays as it is.
+    """
+    found: dict[int, Reading | None] = {}
+    for string in state.rig.strings:
+        now = state.string(string.number)
+        if now.broken or state.strain(string.number) <= 0.0:
+            found[string.number] = None
+            continue
+        alone = state.with_string(string.number, now.but(fret=0.0, touched=False, hard=False))
+        alone = alone.but(ringing=(), muted=True, finished=False)
+        after, sounds = begun(alone, Sound((string.number,)))
+        events = [(after.time_s, event) for event in sounds]
+        found[string.number] = tuner_reading(after, events, at_s=after.time_s + CHECKED_AFTER_S)
+    return found
 
 
 class Sounding:

@@ -2,9 +2,10 @@
 
 import math
 import random
+from dataclasses import replace
 from typing import Final
 
-from meldrin.core.bench.actions import LetGo, Replace, Settle, Turn
+from meldrin.core.bench.actions import MOST_DEGREES, LeaveOff, LetGo, Replace, Settle, Turn
 from meldrin.core.bench.frame import pull_n, rested, slid_m
 from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.state import Snap, State, StringState
@@ -29,11 +30,15 @@ FINE_TURNS: Final = 5.0  # of the screw, from one end of its travel to the other
 SLIP_DEG: Final = (2.0, 10.0)  # how far a peg runs back until its friction catches it
 SLIP_PUSHED_SHARE: Final = 0.015
 STICK_SPREAD: Final = (0.6, 1.25)  # of one jump against the next, about the peg's own
+LANDS_SHARE: Final = 0.25  # of what a peg sticks by: so far beside the hand it comes to rest
+HAND_SPREAD: Final = 0.3  # of its smallest turn: so far a hand misses what it meant to turn
 FRESH_SHARE: Final = 0.12  # of normal tension, on a string just put on
 PULL_CENTS: Final = 100.0  # how far a pull bends the pitch up
 PULL_DECADES: Final = 1.2  # of creep that one pull takes out at once
 PULL_SETTLES: Final = 0.63  # what a pull leaves of the creep to come: three leave a quarter
-RAISED_CENTS: Final = 5.0  # a string raised by more begins to creep anew
+# A rise makes a string as good as new for creep: by so many cents, to 1/e of the time since it was
+# raised before. Whether it is raised in one turn or in many makes no difference.
+FRESHENS_CENTS: Final = 10.0
 MOST_LOWERED_CENTS: Final = 300.0  # what a string still remembers of being let down
 SMALL_CENTS: Final = 0.4  # what the smallest turn offered moves a string at pitch
 LARGE_TIMES: Final = 10.0
@@ -43,11 +48,11 @@ MOST_WIND_DEG: Final = 60.0
 
 
 def turn_sizes_deg(
-    string: String, *, fine: bool = False, sticking: bool = False
+    string: String, *, fine: bool = False, sticking: bool = False, smallest_deg: float = 0.0
 ) -> tuple[float, float, float]:
     """Return small, large and winding turns of a string's peg (of its fine tuner's screw), in
-    degrees: a small one moves it by about half a cent at its usual pitch, or only adds to the twist
-    of a peg that sticks.
+    degrees: a small one moves it by about half a cent at its usual pitch, or as little as a hand
+    can, or only adds to the twist of a peg that sticks.
     """
     if sticking and not fine:
         return STICKING_TURNS_DEG
@@ -59,7 +64,7 @@ def turn_sizes_deg(
         cents = cents_per_strain(string, strain) * (1.0 + strain) * a_degree / string.total_m
     else:
         cents = cents_per_degree(string, tension_n=tension_n)
-    small = float(f"{SMALL_CENTS / cents:.1g}")
+    small = max(smallest_deg, float(f"{SMALL_CENTS / cents:.1g}"))
     large = min(MOST_WIND_DEG, LARGE_TIMES * small)
     return small, large, min(MOST_WIND_DEG, WIND_TIMES * large)
 
@@ -77,6 +82,7 @@ def turned(state: State, action: Turn) -> State:
         raise MeldrinError("broken", f"{_named(state, action.string)} is broken; replace it first.")
     if action.degrees == 0.0:
         return state
+    state, action = _by_hand(state, action)
     after = rested(_screwed(state, action) if action.fine else _wound(state, action))
     tension_n = tension_at_strain(string, after.strain(action.string))
     if action.degrees > 0.0:
@@ -97,11 +103,37 @@ def turned(state: State, action: Turn) -> State:
         loose=(before.loose or not action.pushed) and not action.fine,
         turns=before.turns + 1,
         unheard=before.unheard + (way > 0),
-        raised_s=state.world_s if rose > RAISED_CENTS else before.raised_s,
+        turned_s=state.time_s,
+        raised_s=_freshened_s(state.world_s, before.raised_s, rose),
+        load_share=_load_share(state, action.string, after.strain(action.string)),
         lowered_cents=min(MOST_LOWERED_CENTS, max(0.0, before.lowered_cents - rose)),
         lowered_s=state.world_s if rose < 0.0 else before.lowered_s,
     )
     return broken_where_too_tight(after.with_string(action.string, now))
+
+
+def _by_hand(state: State, action: Turn) -> tuple[State, Turn]:
+    """Return the turn as a real hand makes it: near what it meant, and never less than it can."""
+    odd = state.rig.quirks[action.string - 1]
+    smallest = odd.hand_fine_deg if action.fine else odd.hand_deg
+    if not smallest:
+        return state, action
+    chance, state = drawn(state)
+    meant = math.copysign(max(abs(action.degrees), smallest), action.degrees)
+    degrees = meant + HAND_SPREAD * smallest * (2.0 * chance - 1.0)
+    return state, replace(action, degrees=max(-MOST_DEGREES, min(MOST_DEGREES, degrees)))
+
+
+def _freshened_s(now_s: float, raised_s: float, rose_cents: float) -> float:
+    """Return since when a string creeps: the time since then shrinks with every cent it rises."""
+    if rose_cents <= 0.0:
+        return raised_s
+    return now_s - (now_s - raised_s) * math.exp(-rose_cents / FRESHENS_CENTS)
+
+
+def _load_share(state: State, number: int, strain: float) -> float:
+    """Return how much of its creep a string's strain asks for, against that on its target."""
+    return min(1.0, max(0.0, strain / state.rig.target_strains[number - 1]))
 
 
 def _risen_cents(string: String, *, before: float, now: float) -> float:
@@ -121,7 +153,7 @@ def _refuse_too_tight(state: State, string: String, tension_n: float) -> None:
         raise MeldrinError(
             "too_tight",
             f"Stop: the {state.rig.plan.label(string.number)} string would be above"
-            f" {WARNING_SHARE:.0%} of what breaks it. Turn your face away and slacken it.",
+            f" {WARNING_SHARE:.0%} of what breaks it. Turn your face away and loosen it.",
             string=string.number,
         )
 
@@ -155,12 +187,15 @@ def _jumped(state: State, action: Turn) -> State:
     low, high = STICK_SPREAD
     holds = abs(twist_deg) < low * stick_deg
     if not holds:
-        chance, later = _drawn(state)
+        chance, later = drawn(state)
         holds = abs(twist_deg) < (low + (high - low) * chance) * stick_deg
     if holds:
         return state.with_string(action.string, now.but(twist_deg=twist_deg))
+    # Where it comes to rest again nobody can steer.
+    chance, later = drawn(later)
+    beside = LANDS_SHARE * stick_deg * (2.0 * chance - 1.0)
     loose = later.with_string(action.string, now.but(twist_deg=0.0))
-    return wind(loose, action.string, knob_deg=twist_deg)
+    return wind(loose, action.string, knob_deg=twist_deg + beside)
 
 
 def wind(state: State, number: int, *, knob_deg: float) -> State:
@@ -214,7 +249,7 @@ def _screwed(state: State, action: Turn) -> State:
 
 
 def let_go(state: State, action: LetGo) -> State:
-    """Return the state after the hand has left a peg: it may run back.
+    """Return the state after the hand has left a peg: one that was not pushed in runs back.
 
     Source of the magnitudes: what friction pegs of violins and cellos do, 2 to 10 degrees.
     """
@@ -223,12 +258,12 @@ def let_go(state: State, action: LetGo) -> State:
     slip_share = state.rig.quirks[action.string - 1].slip_share
     if not slip_share or now.broken or now.last_turn == 0:
         return state
-    share = slip_share if now.loose else SLIP_PUSHED_SHARE
+    loose = now.loose
     state = state.with_string(action.string, now.but(loose=False))
-    chance, state = _drawn(state)
-    if chance >= share:
+    chance, state = drawn(state)
+    if not loose and chance >= SLIP_PUSHED_SHARE:
         return state
-    much, state = _drawn(state)
+    much, state = drawn(state)
     low, high = SLIP_DEG
     back_deg = low + (high - low) * much
     floor_n = SLACK_SHARE * design_tension_n(state.rig.strings[action.string - 1])
@@ -239,7 +274,7 @@ def let_go(state: State, action: LetGo) -> State:
     return slipped if tension_n > floor_n else state
 
 
-def _drawn(state: State) -> tuple[float, State]:
+def drawn(state: State) -> tuple[float, State]:
     """Return a number from 0 to 1 by the seed and the count of those before, and the next state."""
     # random() of a seed in text is promised to stay the same between versions of Python.
     chance = random.Random(f"bench {state.setup.seed} {state.draws}").random()
@@ -262,7 +297,8 @@ def settled(state: State, action: Settle) -> State:
     strain = state.strain(action.string)
     if more > 0.0 and strain > 0.0:
         left = odd.settled_creep_cents + PULL_SETTLES * more
-        now = lengthened(string, now, strain, cents=PULL_DECADES * more, creep_cents=left)
+        by = PULL_DECADES * more / cents_per_strain(string, strain)
+        now = lengthened(now, strain=by, creep_cents=left)
         state = state.with_string(action.string, now)
     return rested(state)
 
@@ -289,14 +325,12 @@ def bent(state: State, number: int, *, cents: float) -> State:
     return state.with_string(number, now.but(material_m=material, head_m=head))
 
 
-def lengthened(
-    string: String, now: StringState, strain: float, *, cents: float, creep_cents: float
-) -> StringState:
-    """Return a string with more material in its path, so much that its pitch sinks by `cents`, and
-    with this left of its creep.
+def lengthened(now: StringState, *, strain: float, creep_cents: float) -> StringState:
+    """Return a string whose material has grown longer by a strain (logarithmic, so that times add
+    up), with this left of its creep.
     """
     # both pieces alike, so that the balance over the nut stays as it is
-    more = 1.0 + cents / cents_per_strain(string, strain) / (1.0 + strain)
+    more = math.exp(strain)
     return now.but(
         material_m=now.material_m * more, head_m=now.head_m * more, creep_cents=creep_cents
     )
@@ -340,6 +374,23 @@ def replaced(state: State, action: Replace) -> State:
         touched=now.touched,
         creep_cents=one.fresh_creep_cents,
         raised_s=state.world_s,
-        turns=now.turns,
+        load_share=strain / state.rig.target_strains[action.string - 1],
+        turns=now.turns + 1,
+        turned_s=state.time_s,
     )
     return rested(state.with_string(action.string, fresh))
+
+
+def left_off(state: State, action: LeaveOff) -> State:
+    """Return the state with a broken string left off; the rest is tuned without it.
+
+    Raises:
+        MeldrinError: code ``whole``, for a string that is not broken.
+    """
+    state.rig.instrument.string(action.string)
+    now = state.string(action.string)
+    if not now.broken:
+        raise MeldrinError(
+            "whole", f"{_named(state, action.string)} is whole; only a broken one is left off."
+        )
+    return state.with_string(action.string, now.but(off=True))

@@ -12,6 +12,7 @@ from meldrin.core.bench.turning import bent
 from meldrin.core.errors import MeldrinError
 from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
 from meldrin.core.sound.partials import (
+    AUDIBLE,
     MOST_PARTIALS,
     PartialTable,
     bowed,
@@ -31,7 +32,6 @@ DAMP_FADE_S: Final = 0.035
 SNAP_FADE_S: Final = 0.008
 ALONG_TRANSFER: Final = 0.12  # the share of a partial that passes over the bridge
 ALONG_PARTIALS: Final = 12
-AUDIBLE: Final = 4e-4  # 68 dB under full scale: there is nothing left to listen to
 STROKE_SWING: Final = 0.004  # of a full stroke: the swing at the middle, as a share of the length
 
 
@@ -100,7 +100,7 @@ def begun(state: State, action: Sound) -> tuple[State, Sounds]:
         next_voice=state.next_voice + len(made),
         strings=strings,
     )
-    return state.seeing(), tuple(events)
+    return state, tuple(events)
 
 
 def _paired(state: State) -> tuple[int | None, ...]:
@@ -143,6 +143,7 @@ def _string(
         number,
         fret=pressed,
         hard=now.hard,
+        press=now.press,
         harmonic=by_bow and not touched,
         count=MOST_PARTIALS,
     )
@@ -155,7 +156,7 @@ def _string(
             losses,
             strength=action.strength,
             touched_at=touched_at,
-            split_cents=odd.split_cents,
+            splits_cents=odd.splits_cents,
         )
     else:
         # the hand keeps its place over the string while the finger shortens it
@@ -166,7 +167,7 @@ def _string(
             strength=action.strength,
             place=min(0.99, place),
             touched_at=touched_at,
-            split_cents=odd.split_cents,
+            splits_cents=odd.splits_cents,
             glide_cents=min(100.0, glide),
             glide_s=_glide_s(first_hz, losses.decay_s(first_hz)),
         )
@@ -180,6 +181,7 @@ def _string(
         fret=now.fret,
         touched=touched,
         hard=now.hard,
+        press=now.press,
         bowed=by_bow,
     )
     return state, ringing, table

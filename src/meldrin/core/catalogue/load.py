@@ -3,12 +3,13 @@
 import os
 import re
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from difflib import get_close_matches
 from functools import cache, cached_property
 from importlib import resources
 from importlib.resources.abc import Traversable
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import Any, Final, TypeVar
 
 from meldrin.core.catalogue.instrument import DAMP_LENGTHENS_MM, Instrument, Losses
 from meldrin.core.catalogue.tuning import Tuning, check_tuning, tuning_of_notes
@@ -117,6 +118,48 @@ def read_instrument(path: Path | Traversable) -> Instrument:
     return reader.instrument(table)
 
 
+# What the files may hold. What a string is made of and how it is turned decide how it behaves, so a
+# word that nobody knows is refused rather than passed over.
+KEYS: Final = {
+    "instrument": {
+        "format", "id", "name", "order", "kind", "fretting", "frets", "coupling_mm_per_n",
+        "damp_lengthens_mm", "life_hours", "losses", "strings", "tunings",
+    },
+    "losses": {"constant_per_s", "quadratic_s"},
+    "string": {
+        "number", "course", "note", "scale_mm", "material", "core_mm", "outer_mm", "packing",
+        "density_g_per_m", "modulus_gpa", "modulus_slope", "breaking_n", "bending_factor",
+        "dead_nut_mm", "dead_bridge_mm", "peg", "fine", "role", "label", "nut_fret",
+    },
+    "peg": {"kind", "gear_ratio", "post_mm"},
+    "fine": {"kind", "take_up_mm"},
+    "tuning": {"id", "name", "notes", "about", "tonic"},
+}  # fmt: skip
+PEG_KINDS: Final = (
+    "friction peg",
+    "geared machine",
+    "geared machine (worm)",
+    "geared peg (planetary)",
+    "geared peg (side)",
+)
+FINE_KINDS: Final = ("tail lever", "bead")
+MATERIALS: Final = (
+    "plain steel",
+    "plain phosphor bronze",
+    "plain drawn polyamide",
+    "bronze-wound steel",
+    "nickel-wound steel",
+    "nickel-plated steel-wound steel",
+    "steel, flat-wound in aluminium",
+    "stranded steel, flat-wound in aluminium",
+    "stranded steel, flat-wound in chromium steel",
+    "tungsten and chromium steel-wound stranded steel",
+    "polyamide filament, flat-wound in aluminium",
+    "polyamide filament, flat-wound in silver",
+    "silver-plated copper-wound polyamide filament",
+)
+
+
 class _Reader:
     def __init__(self, name: str, text: str) -> None:
         self._name = name
@@ -125,7 +168,9 @@ class _Reader:
     def instrument(self, table: Mapping[str, Any]) -> Instrument:
         if self._value(table, "format", int, 0) != FORMAT:
             raise self._error(self._line_of("format", 0), f"the format must be {FORMAT}")
+        self._known(table, "instrument", 0)
         losses = self._value(table, "losses", dict, 0)
+        self._known(losses, "losses", self._line_of("losses", 0))
         made = []
         for number, (row, at) in enumerate(self._rows(table, "strings"), start=1):
             made.append(self._string(row, at))
@@ -163,15 +208,17 @@ class _Reader:
         def milli(key: str) -> float:
             return self._number(row, key, start) / 1000.0
 
+        self._known(row, "string", start)
         number = self._value(row, "number", int, start)
         peg = self._value(row, "peg", dict, start)
+        self._known(peg, "peg", self._line_of("peg", start))
         try:
             string = String(
                 number=number,
                 course=self._optional(row, "course", number, start),
                 midi=parse_note(self._value(row, "note", str, start)),
                 scale_m=milli("scale_mm"),
-                material=self._value(row, "material", str, start),
+                material=self._one_of(row, "material", MATERIALS, start),
                 core_m=milli("core_mm"),
                 outer_m=milli("outer_mm"),
                 packing=self._number(row, "packing", start, 1.0),
@@ -183,7 +230,7 @@ class _Reader:
                 dead_nut_m=milli("dead_nut_mm"),
                 dead_bridge_m=milli("dead_bridge_mm"),
                 peg=Peg(
-                    kind=self._value(peg, "kind", str, start),
+                    kind=self._one_of(peg, "kind", PEG_KINDS, self._line_of("peg", start)),
                     gear_ratio=self._number(peg, "gear_ratio", start),
                     post_m=self._number(peg, "post_mm", start) / 1000.0,
                 ),
@@ -205,12 +252,34 @@ class _Reader:
         if "fine" not in row:
             return None
         fine = self._value(row, "fine", dict, start)
+        line = self._line_of("fine", start)
+        self._known(fine, "fine", line)
         return FineTuner(
-            kind=self._value(fine, "kind", str, start),
+            kind=self._one_of(fine, "kind", FINE_KINDS, line),
             take_up_m=self._number(fine, "take_up_mm", start) / 1000.0,
         )
 
+    def _known(self, table: Mapping[str, Any], what: str, start: int) -> None:
+        """Refuse a key that is not one of those a table of this kind may have."""
+        for key in table:
+            if key not in KEYS[what]:
+                near = get_close_matches(key, KEYS[what], n=1)
+                hint = f"; the nearest is “{near[0]}”" if near else ""
+                raise self._error(
+                    self._line_of(key, start), f"“{key}” is no key of the {what}{hint}"
+                )
+
+    def _one_of(self, row: Mapping[str, Any], key: str, known: Sequence[str], start: int) -> str:
+        value = self._value(row, key, str, start)
+        if value not in known:
+            raise self._error(
+                self._line_of(key, start),
+                f"unknown {key} “{value}”. Available: {', '.join(known)}",
+            )
+        return value
+
     def _tuning(self, row: Mapping[str, Any], start: int, strings: tuple[String, ...]) -> Tuning:
+        self._known(row, "tuning", start)
         try:
             tuning = tuning_of_notes(
                 strings,

@@ -17,11 +17,13 @@ NOISE_RMS: Final = 0.006  # of a room with people in it, at the microphone
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """What the tuner shows: the note (MIDI number, name) and how far above it, in whole cents."""
+    """What the tuner shows: the note (MIDI number, name) and how far above it, to a tenth of a
+    cent.
+    """
 
     midi: int
     name: str
-    cents: int
+    cents: float
     clarity: float
 
 
@@ -40,11 +42,11 @@ def reading(
         hz: the pitch it found.
         a4_hz: its calibration.
         mode: chromatic, the nearest note; instrument, the nearest of the open strings it knows;
-            lowered, names for an instrument whose strings all stand a half step lower.
+            lowered, names for an instrument whose strings are all a semitone lower.
         strings_midi: the open strings, for the mode “instrument”.
 
     >>> reading(438.0, a4_hz=440.0).cents
-    -8
+    -7.9
     """
     steps = 69.0 + 12.0 * math.log2(checked_hz(hz) / checked_a4_hz(a4_hz))
     shown = steps + (1.0 if mode == "lowered" else 0.0)
@@ -52,7 +54,7 @@ def reading(
         midi = min(strings_midi, key=lambda one: abs(one - shown))
     else:
         midi = math.floor(shown + 0.5)
-    return Reading(midi, note_name(midi, flats=flats), round(100.0 * (shown - midi)), clarity)
+    return Reading(midi, note_name(midi, flats=flats), round(100.0 * (shown - midi), 1), clarity)
 
 
 def room_noise(count: int, *, seed: str) -> NDArray[np.float64]:

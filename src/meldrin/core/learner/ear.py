@@ -24,6 +24,9 @@ Habit = Literal[
     "reckless",
     "octave_deaf",
     "one_by_one",
+    "wrong_note",
+    "stops_early",
+    "uses_level",
 ]
 HABITS: Final = get_args(Habit)
 REGISTER_HZ: Final = 180.0  # below it a pitch is harder to tell

@@ -9,6 +9,7 @@ from meldrin.core.bench import (
     Action,
     Aid,
     Damp,
+    Decide,
     Doubt,
     Finish,
     Go,
@@ -28,13 +29,14 @@ from meldrin.core.bench import (
     heard,
     judged_cents,
     opening,
-    pitch_cents,
     step,
 )
-from meldrin.core.bench.turning import FINE_TURNS, SLACK_SHARE
+from meldrin.core.bench.tuner import Sounding, tuner_reading
+from meldrin.core.bench.turning import FINE_TURNS, SLACK_SHARE, SMALL_CENTS, turn_sizes_deg
 from meldrin.core.errors import MeldrinError
 from meldrin.core.learner.ear import Learner
 from meldrin.core.methods import Step
+from meldrin.core.pitch import A4_MIDI
 from meldrin.core.strings import (
     cents_per_degree,
     cents_per_strain,
@@ -52,8 +54,15 @@ STILL_CENTS: Final = 1.0  # nobody says low or high of less
 MORE_ROUNDS: Final = 4  # a floating bridge asks for more than one
 FINE_CENTS: Final = 40.0  # what is left to a fine tuner, where there is one
 JUMPY_CENTS: Final = 1.0
+MOST_PULLS: Final = 10  # a new string of polyamide asks for most
+HAND_NEAR: Final = 0.35  # of a hand's smallest turn: so near it comes with some care
+GO_BACK: Final = 1.6  # times the smallest turn: so far down, to come up by just so much
 STICKS_DEG: Final = 2.05  # from here on every peg moves
-TUNER_READS_CENTS: Final = 1.0  # the error of a reading that has come to rest
+TUNER_READS_CENTS: Final = 1.0  # how far from the reading wanted an ordinary reader stops
+READS_AFTER_S: Final = 0.6  # of a stroke: its first moment has passed
+LOOKS: Final = 4  # at a tuner that shows nothing yet
+EARLY_HZ: Final = 1.2  # beats called still by who stops one step before it
+OTHER_NOTE_CENTS: Final = 100.0
 
 
 def practise(
@@ -64,6 +73,8 @@ def practise(
     Args:
         left_cents: how near counts as arrived for an ear that could hear still less.
     """
+    if "uses_level" in learner.habits:
+        aid = "level"
     player = _Player(setup, learner, random.Random(seed), aid, left_cents)
     player.do(Help(aid), after_s=1.0)
     player.check_reference()
@@ -103,25 +114,32 @@ class _Player:
         self._left_cents = left_cents
         self._at: int | None = None  # the stage gone to last
         self._tried_wrong: set[int] = set()
+        self._decided: set[int | None] = set()
+        self._sounding = Sounding()
 
     def do(self, action: Action, *, after_s: float) -> bool:
         """Do something, and tell whether the bench took it."""
         at_s = self._state.time_s + after_s
         try:
-            state, _ = step(self._state, action, dt_s=at_s - self._state.time_s)
+            state, sounds = step(self._state, action, dt_s=at_s - self._state.time_s)
         except MeldrinError:
             return False
         self._state = state
+        self._sounding.add(sounds, state=state)
         self.log.append(TimedAction(at_s, action))
         return True
 
     def check_reference(self) -> None:
         """Read the reference with the tuner before trusting it, or set the tuner right."""
         setup, plan = self._state.setup, self._state.rig.plan
+        if self._state.rig.on("noise") and any(one.by_tuner for one in plan.steps):
+            a4_hz = self._state.tuner_a4_hz
+            self.do(SetTuner(a4_hz, pickup="contact"), after_s=2.0)
         if not setup.tests_reference or "trusts_reference" in self._habits:
             return
         if plan.reference.kind == "tuner":
-            self.do(SetTuner(setup.a4_hz), after_s=3.0)
+            pickup = self._state.tuner_pickup
+            self.do(SetTuner(setup.a4_hz, pickup=pickup), after_s=3.0)
             return
         self.do(Sound((), reference=True), after_s=1.0)
         off = self._state.reference_cents + self._draw.gauss(0.0, self._misreads())
@@ -171,9 +189,9 @@ class _Player:
             return
         stage = self._state.rig.plan.stages[index]
         aid = "tuner" if isinstance(stage, Step) and stage.by_tuner else self._aid
+        self.do(Go(index), after_s=1.2)
         if self._state.aid != aid:
             self.do(Help(aid), after_s=0.8)
-        self.do(Go(index), after_s=1.2)
         self._at = index
 
     def _stage(self) -> Step:
@@ -232,6 +250,10 @@ class _Player:
             return self._read()
         if now is None:  # too slack for a pitch
             return _Perceived(-1200.0, -1)
+        if self._state.aid == "level":
+            shown = now.offset_cents
+            side = 0 if abs(shown) <= max(0.5, self._left_cents) else -1 if shown < 0.0 else 1
+            return _Perceived(shown, side)
         return self._of(now)
 
     def _misreads(self) -> float:
@@ -239,30 +261,50 @@ class _Player:
         return TUNER_READS_CENTS if self._ear.spread else 0.0
 
     def _read(self) -> _Perceived:
+        """Read what the tuner shows once the first moment has passed."""
         state, stage = self._state, self._stage()
-        true = pitch_cents(state, stage.string)
-        if not math.isfinite(true):
+        plan = state.rig.plan
+        wanted = plan.tuning.midi(stage.string)
+        cents = 1200.0 * math.log2(plan.targets_hz[stage.string - 1] / state.setup.a4_hz)
+        aim = cents - 100.0 * (wanted - A4_MIDI)
+        for _ in range(LOOKS):
+            self.do(Help(self._state.aid), after_s=READS_AFTER_S)
+            found = tuner_reading(
+                self._state, self._sounding.events, at_s=self._state.time_s, flats=False
+            )
+            if found is not None:
+                break
+        else:  # too slack for a pitch
             return _Perceived(-1200.0, -1)
-        wrong = 1200.0 * math.log2(state.tuner_a4_hz / state.setup.a4_hz)
-        shown = true - wrong + self._draw.gauss(0.0, self._misreads())
-        if abs(shown) <= max(self._left_cents, self._misreads()):
+        shown = 100.0 * (found.midi - wanted) + found.cents - aim
+        near = self._near_enough() if state.rig.on("hand") else self._left_cents / 2.0
+        if abs(shown) <= max(near, self._misreads()):
             return _Perceived(shown, 0)
         return _Perceived(shown, -1 if shown < 0.0 else 1)
 
     def _of(self, now: Heard) -> _Perceived:
         ear = self._ear
         offset = now.offset_cents
+        if "wrong_note" in self._habits and self._at == self._other_note():
+            offset += OTHER_NOTE_CENTS
         if "octave_deaf" in self._habits:
             offset -= 1200.0 * round(offset / 1200.0)
         noise = 1.0 + ear.spread * self._draw.uniform(-1.0, 1.0)
         per_cent = self._stage_per_cent()
         # what matters is how far the beat is from what it should be
         rate = abs(offset) * per_cent * noise
-        if rate <= max(ear.slowest_hz, self._left_cents * per_cent):
+        slowest = ear.slowest_hz
+        if "stops_early" in self._habits:
+            slowest = max(slowest, EARLY_HZ)
+        if rate <= max(slowest, self._left_cents * per_cent):
             return _Perceived(offset * noise, 0)
         side = None if abs(offset) < self._threshold() else (-1 if offset < 0.0 else 1)
         cents = abs(offset) * noise
         return _Perceived(cents if side is None else side * cents, side)
+
+    def _other_note(self) -> int:
+        """The step that this player brings to a wrong note: the last one."""
+        return len(self._state.rig.plan.steps) - 1
 
     def _own_hz(self) -> float:
         stage = self._state.current()
@@ -279,13 +321,22 @@ class _Player:
         """How near counts as arrived: nobody goes on for less than a cent on a peg that jumps."""
         number = self._stage().string
         rig = self._state.rig
-        jumps = rig.quirks[number - 1].stick_deg and rig.strings[number - 1].fine is None
-        return max(self._left_cents, JUMPY_CENTS) if jumps else self._left_cents
+        odd, string = rig.quirks[number - 1], rig.strings[number - 1]
+        near = self._left_cents
+        if odd.stick_deg and string.fine is None:
+            near = max(near, JUMPY_CENTS)
+        if odd.hand_deg:
+            small, _, _ = turn_sizes_deg(string, fine=string.fine is not None)
+            # a small turn moves any string by about as much; the hand's smallest by so much more
+            smallest = odd.hand_deg if string.fine is None else odd.hand_fine_deg
+            near = max(near, HAND_NEAR * SMALL_CENTS * smallest / small)
+        return near
 
     def _tune(self, index: int, *, within_cents: float | None = None) -> None:
         """Turn until it seems still, or near enough; end on the way up unless it is a habit."""
         near = self._near_enough() if within_cents is None else within_cents
         perceived = self._listen()
+        self._decide(perceived, near)
         guess = -1  # where the side is not heard, most strings have sunk
         if "wrong_way" in self._habits and perceived.side and index not in self._tried_wrong:
             self._tried_wrong.add(index)
@@ -325,6 +376,17 @@ class _Player:
             self._turn(2.5)
             self._turn(-2.5)
 
+    def _decide(self, perceived: _Perceived, near: float) -> None:
+        """Say which way it is out before the first turn; who would not turn has nothing to say."""
+        state = self._state
+        if perceived.side == 0 or abs(perceived.cents) <= near:
+            return
+        if not state.setup.decides or self._at in self._decided:
+            return
+        self._decided.add(self._at)
+        verdict = {-1: "low", 1: "high", None: "unsure"}[perceived.side]
+        self.do(Decide(verdict), after_s=1.0)  # type: ignore[arg-type]
+
     def _wrong_peg(self) -> None:
         own = self._stage().string
         others = [s.number for s in self._state.rig.strings if s.number != own]
@@ -342,10 +404,14 @@ class _Player:
         elif "slow" in self._habits:
             self._wait_for_silence(number)
             self._listen()
+        elif number == self._stage().string and not self._rings(number):
+            self._listen()
         left = cents * (1.0 + self._learner.hand * self._draw.uniform(-1.0, 1.0))
-        if rig.quirks[number - 1].stick_deg:
+        odd = rig.quirks[number - 1]
+        if odd.stick_deg or odd.hand_deg:
             left = self._screwed(number, left)
-            if not left or self._in_one_go(number, left):
+            smallest = max(STICKS_DEG if odd.stick_deg else 0.0, GO_BACK * odd.hand_deg)
+            if not left or self._in_one_go(number, left, smallest):
                 return
         first = True
         for _ in range(60):
@@ -373,6 +439,7 @@ class _Player:
         fine, at_m = string.fine, self._state.string(number).fine_m
         if fine is None or abs(cents) > FINE_CENTS:
             return cents
+        # a screw has the hand's smallest turn as well, but moves far less by it
         per_m = cents_per_strain(string, strain) * (1.0 + strain) / string.total_m
         reaches = abs(at_m + cents / per_m) <= fine.take_up_m / 2.0
         by_m = cents / per_m if reaches else -at_m
@@ -382,22 +449,28 @@ class _Player:
             self.do(Turn(number, degrees / parts, fine=True), after_s=0.15 if n else 0.45)
         return 0.0 if reaches else cents - by_m * per_m
 
-    def _in_one_go(self, number: int, cents: float) -> bool:
-        """Make a small turn on a peg that sticks: well down and, where it is to rise, up again in
-        one go. Tell whether it was a small one.
+    def _in_one_go(self, number: int, cents: float, smallest_deg: float) -> bool:
+        """Make a turn smaller than the peg or the hand can: well down and up again in one go, or
+        only well down where it is to fall. Tell whether it was one.
         """
         string = self._state.rig.strings[number - 1]
         tension_n = tension_at_strain(string, self._state.strain(number))
         if tension_n <= 0.0:
             return False
         degrees = cents / cents_per_degree(string, tension_n=tension_n)
-        if abs(degrees) >= STICKS_DEG:
+        if abs(degrees) >= smallest_deg:
             return False
-        self.do(Turn(number, -STICKS_DEG), after_s=0.45)
+        self.do(Turn(number, -smallest_deg), after_s=0.45)
         if degrees > 0.0:
-            self.do(Turn(number, STICKS_DEG + degrees), after_s=0.3)
+            self.do(Turn(number, smallest_deg + degrees), after_s=0.3)
         self.do(LetGo(number), after_s=0.2)
         return True
+
+    def _rings(self, number: int) -> bool:
+        soon_s = self._state.time_s + 1.0
+        voices = self._state.ringing
+        slack = self._state.strain(number) <= 0.0
+        return slack or any(v.string == number and v.audible_s > soon_s for v in voices)
 
     def _wait_for_silence(self, number: int) -> None:
         rings = [v.audible_s for v in self._state.ringing if v.string == number and not v.along]
@@ -411,7 +484,7 @@ class _Player:
         if not useful or "no_settle" in self._habits:
             return
         number = self._stage().string
-        for _ in range(3):
+        for _ in range(MOST_PULLS):
             if not self.do(Settle(number), after_s=1.0):
                 return
             perceived = self._listen()

@@ -46,6 +46,7 @@ class Builder:
         self.steps: list[Step] = []
         self.checks: list[Check] = []
         self.pairs: list[tuple[int, int]] = []
+        self.trusted = 0
         self._strains: dict[int, float] = {}
         self._tones: dict[int, Tone] = {}
         self._labels = [
@@ -53,7 +54,7 @@ class Builder:
             for string in self.instrument.strings
         ]
         self._reference_tones: dict[float, Tone] = {}
-        self.sound_word = "Bow" if self.instrument.kind == "bowed" else "Sound"
+        self.sound_word = "Bow" if self.instrument.kind == "bowed" else "Play"
 
     def label(self, number: int) -> str:
         """Return what players call the string."""
@@ -70,6 +71,15 @@ class Builder:
     def place(self, number: int, tone: Tone) -> None:
         """Say where the string is wanted, for a school that goes by pure intervals alone."""
         self._tones[number] = tone
+
+    def trust(self, number: int) -> None:
+        """Take a string as it is: the others are tuned to it, and it needs no step."""
+        self.trusted = number
+        hz = self.tone(number).hz(self.reference.hz)
+        self._strains[number] = strain_sounding(
+            self.instrument.string(number), frequency_hz=hz, fret=0, number=1
+        )
+        self._companions(number)
 
     # Sides of a comparison
 
@@ -129,6 +139,12 @@ class Builder:
             number=own.partial // locked,
         )
         self.tone(own.string)
+        if self.trusted and not self.steps:
+            label = self.label(self.trusted)
+            instruction += (
+                f" You trust {label} as it is: the instrument will agree with itself, and may be"
+                " off for playing with others."
+            )
         if other.string is not None:
             self.pairs.append((own.string, other.string))
         per_cent = beats_per_cent(other_hz)
@@ -163,14 +179,14 @@ class Builder:
             return "until the beats stop"
         rate = self._beats(other, offset)
         side = self._side(own, other, offset)
-        return f"until it stands still, then a little {side} that, to {rate:.1f} beats a second"
+        return f"until it is still, then a little {side} still, to {rate:.1f} beats a second"
 
     def _side(self, own: Touch, other: Touch, offset: float) -> str:
         """Return on which side of still an offset lies: of a pitch, or of an interval."""
         if other.string is None:
             return "above" if offset > 0.0 else "below"
         own_higher = self._semitones(own) >= self._semitones(other)
-        return "wide of" if (offset > 0.0) == own_higher else "narrow of"
+        return "wider than" if (offset > 0.0) == own_higher else "narrower than"
 
     def words_for(self, own: Touch, other: Touch, offset: float) -> str:
         """Return the interval in the school's words: its name, pure or by how much it is not."""
@@ -184,7 +200,7 @@ class Builder:
         side = self._side(own, other, offset)
         if other.string is None:
             return f"{name}, {size} {side} still"
-        return f"{name} {'widened' if side == 'wide of' else 'narrowed'} by {size}"
+        return f"{name} {'widened' if side == 'wider than' else 'narrowed'} by {size}"
 
     def _caution(self, number: int) -> str:
         """Return the caution for turning this string's peg.
@@ -260,7 +276,7 @@ class Builder:
                 other,
                 title=f"{capital(second)} with {first}",
                 instruction=(
-                    f"Sound the {first} and the {second} together, as one course. Turn the peg of"
+                    f"Play the {first} and the {second} together, as one course. Turn the peg of"
                     f" the {second} until the two are one sound."
                 ),
             )
@@ -306,6 +322,7 @@ class Builder:
             targets_hz=tuple(self._hz(self.open(number)) for number in numbers),
             steps=tuple(self.steps),
             checks=tuple(self.checks),
+            trusted=self.trusted,
         )
 
     def _offset(self, own: Touch, other: Touch) -> float:

@@ -26,9 +26,9 @@ def check_octaves(builder: Builder, *, most: int = 1) -> None:
 
 def _goal(builder: Builder, rate_hz: float) -> str:
     if rate_hz >= 0.05:  # chosen offsets may part them
-        return f"By the offsets chosen it should stand at about {rate_hz:.1f} beats a second."
+        return f"By the offsets chosen it should be at about {rate_hz:.1f} beats a second."
     if builder.instrument.kind == "bowed":  # a bow keeps the partials of a stiff string harmonic
-        return "It should stand still. If it does not, go back to the string you trust least."
+        return "It should be still. If it is not, go back to the string you trust least."
     return (
         "A very slow beat may stay, since thick strings are a little stiff. If it is quicker, go"
         " back to the string you trust least."
@@ -50,7 +50,7 @@ def check_pairs(builder: Builder, pairs: Iterable[tuple[int, int]], *, why: str)
             other,
             title=f"Check: {names[0]} with {names[1]}",
             instruction=(
-                f"{builder.sound_word} the open {names[0]} and {names[1]}: they should stand"
+                f"{builder.sound_word} the open {names[0]} and {names[1]}: they should be"
                 f" {sound}.{f' {why}' if last else ''}"
             ),
         )

@@ -12,7 +12,7 @@ from meldrin.core.methods.closing import check_octaves, check_pairs
 from meldrin.core.methods.naming import ordinal
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference, Touch
-from meldrin.core.methods.reference import MIDDLE_MIDI
+from meldrin.core.methods.reference import MIDDLE_MIDI, needs_a_source
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.pitch import equal_tempered_hz, note_name
 from meldrin.core.temperament import Temperament, Tone
@@ -27,6 +27,7 @@ FIFTH = Fraction(3, 2)
 
 def drone(wanted: Wanted) -> Plan:
     """Return the plan that hears every string against a drone. Serves every instrument."""
+    needs_a_source(wanted, "Drone", "a tonic that sounds on")
     tonic = _tonic(wanted)
     midi = min(range(MIDDLE_MIDI - 6, MIDDLE_MIDI + 6), key=lambda one: ((one - tonic) % 12, one))
     reference = Reference("drone", midi, equal_tempered_hz(midi, a4_hz=wanted.a4_hz))
@@ -44,7 +45,7 @@ def drone(wanted: Wanted) -> Plan:
             other,
             title=f"{capital(label)}: the {degree}",
             instruction=(
-                f"Let the drone sound, {note_name(midi)} with its fifth. Sound the open {label}: it"
+                f"Let the drone sound, {note_name(midi)} with its fifth. Play the open {label}: it"
                 f" is the {degree}. {which} meets the {theirs}drone’s {voice}. Turn its peg"
                 f" {builder.goal(own, other)}."
             ),

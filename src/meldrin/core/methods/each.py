@@ -7,6 +7,7 @@ from meldrin.core.methods.closing import check_octaves, check_pairs
 from meldrin.core.methods.naming import a_note
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference
+from meldrin.core.methods.reference import in_order, needs_a_source
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.pitch import A4_MIDI, note_name
 from meldrin.core.temperament import EQUAL
@@ -19,17 +20,18 @@ def each(wanted: Wanted) -> Plan:
     The notes sound where the temperament wants them, equal by default, so every match is to still
     and no error adds to another. Serves every instrument.
     """
+    needs_a_source(wanted, "Note by note", "a note for every string")
     builder = Builder(
         wanted, wanted.temperament or EQUAL, Reference("tones", A4_MIDI, wanted.a4_hz)
     )
-    for number in leaders(wanted.instrument):
+    for number in in_order(wanted, leaders(wanted.instrument)):
         label, note = builder.label(number), note_name(wanted.tuning.midi(number))
         builder.step(
             builder.open(number),
             builder.sounded(hz=builder.tone(number).hz(wanted.a4_hz)),
             title=f"{capital(label)} from its own {note}",
             instruction=(
-                f"Have {a_note(note)} sounded and keep it in your ear; hum it. Sound the open"
+                f"Have {a_note(note)} sounded and hum it. Play the open"
                 f" {label} with it, decide whether it is low or high, and turn its peg until the"
                 " beats stop."
             ),

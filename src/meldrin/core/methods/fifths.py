@@ -16,10 +16,7 @@ from meldrin.core.methods.reference import from_reference, reference_for, starti
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.temperament import PURE_FIFTHS
 
-EDGE = (
-    " Come up to it from below and stop at the edge of too sharp: there the fifth locks and the"
-    " ripple stands still."
-)
+STOP = " Come up from below until the beats stop, and no further."
 
 
 def fifths(wanted: Wanted) -> Plan:
@@ -58,10 +55,19 @@ def fifths(wanted: Wanted) -> Plan:
         )
     for new, old in pairs:
         fifth = abs(wanted.tuning.midi(new) - wanted.tuning.midi(old)) == 7
-        builder.open_pair(new, old, listen=EDGE if fifth and wanted.temperament is None else "")
+        listen = STOP if fifth and wanted.temperament is None else ""
+        builder.open_pair(new, old, listen=f"{listen}{_ways(builder, new, old)}")
     check_octaves(builder)
     check_again(builder)
     return builder.plan("fifths")
+
+
+def _ways(builder: Builder, new: int, old: int) -> str:
+    """Return in a sentence what each way of the peg does to the interval."""
+    rises = builder.tuning.midi(new) > builder.tuning.midi(old)
+    tighter, looser = ("widens", "narrows") if rises else ("narrows", "widens")
+    label = builder.label(new)
+    return f" Tightening {label} {tighter} it, loosening {label} {looser} it."
 
 
 def _cost(wanted: Wanted, new: int, old: int) -> float | None:

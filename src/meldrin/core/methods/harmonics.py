@@ -99,9 +99,9 @@ def _compare(builder: Builder, new: int, old: int, *, pure: bool) -> None:
 
 def _how(builder: Builder, touch: Touch, label: str) -> str:
     if touch.node_fret is None:
-        return f"Sound the open {label}"
+        return f"Play the open {label}"
     where = builder.where(touch)
     return (
-        f"Touch {label} lightly {where}, sound it and lift the finger: its"
+        f"Touch {label} lightly {where}, play it and lift the finger: its"
         f" {ordinal(touch.partial)} partial rings"
     )

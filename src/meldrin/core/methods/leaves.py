@@ -57,7 +57,7 @@ class LeftInterval:
 def left(plan: Plan) -> tuple[Left, ...]:
     """Return every string as the plan leaves it, string 1 first."""
     equal_hz = [equal_tempered_hz(midi, a4_hz=plan.a4_hz) for midi in plan.tuning.midis]
-    begun = plan.steps[0].string - 1
+    begun = plan.begun - 1
     shift = cents_between(plan.ideal_hz[begun], reference_hz=plan.targets_hz[begun])
     rows = []
     for string, ideal, target, equal in zip(

@@ -9,7 +9,13 @@ from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_octaves, check_pairs
 from meldrin.core.methods.pairs import apart, leaders
 from meldrin.core.methods.plan import Plan
-from meldrin.core.methods.reference import from_reference, reference_for, starting_string
+from meldrin.core.methods.reference import (
+    from_reference,
+    in_order,
+    needs_a_source,
+    reference_for,
+    starting_string,
+)
 from meldrin.core.methods.tuner import read_on_tuner
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.temperament import EQUAL
@@ -19,10 +25,11 @@ MOST_CHECKS = 6
 
 def mixed(wanted: Wanted) -> Plan:
     """Return the plan of a trusted string, a tuner and cross-checks. Serves every instrument."""
+    needs_a_source(wanted, "Tuner, then ear", "a tuner")
     start = starting_string(wanted)
     builder = Builder(wanted, wanted.temperament or EQUAL, reference_for(wanted, start))
     from_reference(builder, start)
-    for number in leaders(wanted.instrument):
+    for number in in_order(wanted, leaders(wanted.instrument)):
         if number != start:
             read_on_tuner(builder, number)
     check_octaves(builder, most=2)

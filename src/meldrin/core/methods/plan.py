@@ -9,7 +9,7 @@ from meldrin.core.temperament import Temperament
 
 __all__ = ["Check", "Plan", "Reference", "Step", "Touch", "string_label"]
 
-ReferenceKind = Literal["fork", "tone", "tones", "drone", "tuner"]
+ReferenceKind = Literal["fork", "tone", "tones", "drone", "tuner", "itself"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +84,8 @@ class Reference:
     """What the pitch is taken from: its kind, its note and its frequency.
 
     fork: an A; tone: one note of a pipe, piano, tuner or player; tones: one for every string;
-    drone: a continuous tonic with its fifth; tuner: a reading.
+    drone: a continuous tonic with its fifth; tuner: a reading; itself: a string that is trusted as
+    it is, so that the hertz are those it would have.
     """
 
     kind: ReferenceKind
@@ -98,7 +99,8 @@ class Plan:
 
     `ideal_hz[n - 1]`: where the school wants string n, as if strings were flexible;
     `targets_hz[n - 1]`: the pitch (first partial, open) that exact execution gives on these very
-    strings. A score marks against the second: still means right.
+    strings. A score marks against the second: still means right. `trusted`: the string taken as it
+    is, 0 for none; targets then count from it.
     """
 
     method: str
@@ -111,6 +113,12 @@ class Plan:
     targets_hz: tuple[float, ...]
     steps: tuple[Step, ...]
     checks: tuple[Check, ...]
+    trusted: int = 0
+
+    @property
+    def begun(self) -> int:
+        """The string that all others follow: the trusted one, else the first that is tuned."""
+        return self.trusted or self.steps[0].string
 
     @property
     def stages(self) -> tuple[Step | Check, ...]:
@@ -120,6 +128,40 @@ class Plan:
     def without_stages(self, method: str) -> "Plan":
         """Return the same targets with no order to follow."""
         return replace(self, method=method, steps=(), checks=())
+
+    def only(self, number: int) -> "Plan":
+        """Return the plan for one string that is out among others that are right: its step, and
+        what it is checked against.
+        """
+        checks = [one for one in self.checks if number in (one.own.string, one.other.string)]
+        if not checks:
+            checks = [self._check_of(one) for one in self.steps if one.other.string == number]
+        steps = tuple(one for one in self.steps if one.string == number)
+        return replace(self, steps=steps, checks=tuple(checks[:2]))
+
+    def _check_of(self, step: Step) -> Check:
+        """Return a comparison of the plan as a check: the same two sides, nothing to turn."""
+        sides = [touch for touch in (step.other, step.own) if touch.string is not None]
+        names = [self._side(touch) for touch in sides]
+        labels = [self.label(touch.string or 0) for touch in sides]
+        sound = "still" if step.beats_hz < 0.05 else f"at about {step.beats_hz:.1f} beats a second"
+        return Check(
+            own=step.own,
+            other=step.other,
+            target_cents=step.target_cents,
+            interval=step.interval,
+            meeting_hz=step.meeting_hz,
+            beats_hz=step.beats_hz,
+            beats_hz_per_cent=step.beats_hz_per_cent,
+            title=f"Check: {' with '.join(labels)}",
+            instruction=f"Play {' with '.join(names)}. They should be {sound}.",
+        )
+
+    def _side(self, touch: Touch) -> str:
+        label = self.label(touch.string or 0)
+        if touch.node_fret is not None:
+            return f"{label}, touched where it was,"
+        return f"{label} at fret {touch.fret}" if touch.fret else f"the open {label}"
 
     def label(self, number: int) -> str:
         """Return what players call the string in this tuning."""

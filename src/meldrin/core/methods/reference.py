@@ -1,5 +1,6 @@
 """What a plan begins with: the string, the reference it is taken from, and the first step."""
 
+from meldrin.core.errors import MeldrinError
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.naming import a_note, ordinal
 from meldrin.core.methods.pairs import leaders
@@ -36,6 +37,8 @@ def reference_for(wanted: Wanted, number: int) -> Reference:
     Low strings get it an octave or two up, where a beat is quick enough to be heard.
     """
     midi = wanted.tuning.midi(number)
+    if wanted.itself:
+        return Reference("itself", midi, equal_tempered_hz(midi, a4_hz=wanted.a4_hz))
     if _fork_fits(midi) and not wanted.sounded:
         return Reference("fork", A4_MIDI, wanted.a4_hz)
     while midi < LOWEST_TONE_MIDI:
@@ -44,7 +47,10 @@ def reference_for(wanted: Wanted, number: int) -> Reference:
 
 
 def from_reference(builder: Builder, number: int) -> None:
-    """Begin with one string, from the fork or from a note sounded for it."""
+    """Begin with one string, from the fork or from a note sounded for it, or as it is."""
+    if builder.reference.kind == "itself":
+        builder.trust(number)
+        return
     label = builder.label(number)
     if builder.reference.kind == "fork":
         partial = int(2 ** ((A4_MIDI - builder.tuning.midi(number)) // 12))
@@ -55,7 +61,7 @@ def from_reference(builder: Builder, number: int) -> None:
             builder.sounded(),
             title=f"{capital(label)} from the fork",
             instruction=(
-                f"Sound the fork and the open {label} together. {which} meets the fork."
+                f"Play the fork and the open {label} together. {which} meets the fork."
                 f" Turn the peg of {label} {builder.goal(own, builder.sounded())}."
             ),
         )
@@ -69,9 +75,28 @@ def from_reference(builder: Builder, number: int) -> None:
         other,
         title=f"{capital(label)} from a sounded {note}",
         instruction=(
-            f"Have {a_note(note)} sounded, by a tuner, a pipe or a piano, and sound the open"
+            f"Have {a_note(note)} sounded, by a tuner, a pipe or a piano, and play the open"
             f" {label}{touch} with it. Turn the peg of {label} {builder.goal(own, other)}."
         ),
+    )
+
+
+def needs_a_source(wanted: Wanted, name: str, needs: str) -> None:
+    """Refuse a string trusted as it is in a method that cannot start from one.
+
+    Raises:
+        MeldrinError: code ``method``.
+    """
+    if wanted.itself:
+        raise MeldrinError("method", f"{name} needs {needs}; it cannot start from one string.")
+
+
+def in_order(wanted: Wanted, numbers: list[int]) -> list[int]:
+    """Return strings in the order asked for: as they come, from the lowest up, or down."""
+    if wanted.order == "usual":
+        return numbers
+    return sorted(
+        numbers, key=lambda n: (wanted.tuning.midi(n), -n), reverse=wanted.order == "down"
     )
 
 

@@ -1,7 +1,7 @@
 """The schools by name, and which of them can serve."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 from meldrin.core.errors import MeldrinError
@@ -31,39 +31,39 @@ SCHOOLS: Final = {
     for school in (
         School(
             "each",
-            "Every string to its own note",
+            "Note by note",
             "A pipe, a piano or a tone gives each string its note.",
             each,
         ),
         School(
             "unison",
-            "Unison by stopped strings",
-            "Stop one string where the next one lives, and match the two.",
+            "Fretted unisons (relative tuning)",
+            "Press a fret of one string, and match the next open string.",
             unison,
         ),
         School(
             "fifths",
-            "Fifths outward",
-            "Two open strings together, a fifth apart, until they lock.",
+            "Fifths",
+            "Two open strings together, from A outward, until the beats stop.",
             fifths,
         ),
         School(
             "harmonics",
-            "Natural harmonics",
+            "Harmonics",
             "Touch two strings where their partials coincide.",
             harmonics,
         ),
         School(
             "drone",
-            "Drone and scale degrees",
+            "Drone",
             "Every string heard over one lasting note.",
             drone,
         ),
         School("tuner", "Tuner", "String by string, far ones first, then all again.", tuner),
         School(
             "mixed",
-            "Mixed, with cross-checks",
-            "One trusted string, a tuner for the rest, the ear as the judge.",
+            "Tuner, then ear",
+            "One string from the reference, a tuner for the rest, the ear to check.",
             mixed,
         ),
     )
@@ -78,20 +78,25 @@ def plan_by(method: str, wanted: Wanted) -> Plan:
 
     Raises:
         MeldrinError: code ``no_such_method``; ``method`` where the school cannot serve, with the
-            reason and one that can.
+            reason and one that can, if there is one.
     """
     if method not in SCHOOLS:
         raise MeldrinError(
-            "no_such_method", f"There is no school “{method}”; there is {', '.join(SCHOOLS)}."
+            "no_such_method", f"Unknown method “{method}”. Available: {', '.join(SCHOOLS)}."
         )
     try:
         return SCHOOLS[method].plan(wanted)
     except MeldrinError as error:
         if error.code != "method":
             raise
-        instead = next(name for name in INSTEAD if name != method and serves(name, wanted))
-        message = f"{error.message} What can serve: {instead}."
-        raise MeldrinError("method", message, instead=instead) from error
+        instead = next((name for name in INSTEAD if serves(name, wanted)), None)
+        if instead is not None:
+            message = f"{error.message} What can serve: {instead}."
+            raise MeldrinError("method", message, instead=instead) from error
+        # a trusted string cannot lead everywhere; a reference may
+        helped = next((name for name in INSTEAD if serves(name, replace(wanted, itself=False))), "")
+        more = f" With a reference at hand, what can serve: {helped}." if helped else ""
+        raise MeldrinError("method", error.message + more) from error
 
 
 def serves(method: str, wanted: Wanted) -> bool:

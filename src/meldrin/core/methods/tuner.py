@@ -6,6 +6,7 @@ from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_octaves, check_pairs
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference
+from meldrin.core.methods.reference import in_order, needs_a_source
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.pitch import A4_MIDI, cents_between, equal_tempered_hz, note_name
 from meldrin.core.temperament import EQUAL
@@ -14,10 +15,11 @@ from meldrin.core.words import capital
 
 def tuner(wanted: Wanted) -> Plan:
     """Return the plan that reads every string on a tuner. Serves every instrument."""
+    needs_a_source(wanted, "Tuner", "a tuner")
     builder = Builder(
         wanted, wanted.temperament or EQUAL, Reference("tuner", A4_MIDI, wanted.a4_hz)
     )
-    for number in leaders(wanted.instrument):
+    for number in in_order(wanted, leaders(wanted.instrument)):
         read_on_tuner(builder, number)
     why = "One pass is not enough: each string you turned has moved the others. Read them all again"
     check_octaves(builder)
@@ -40,7 +42,7 @@ def read_on_tuner(builder: Builder, number: int) -> None:
         builder.sounded(hz=hz),
         title=f"{capital(label)} to {note_name(midi)}, {reading} cents",
         instruction=(
-            f"Check that the tuner stands at {wanted.a4_hz:g} Hz. Damp the other strings and sound"
+            f"Check that the tuner stands at {wanted.a4_hz:g} Hz. Mute the other strings and play"
             f" the open {label}. Read the note’s name first, then the offset, once the first moment"
             f" has passed and the reading rests. Turn until it says {note_name(midi)} and"
             f" {reading} cents."

@@ -89,7 +89,7 @@ def _fret(wanted: Wanted, lower: int, upper: int) -> int:
 def _upward(builder: Builder, upper: int, lower: int) -> None:
     fret = _fret(builder.wanted, lower, upper)
     low, high = builder.label(lower), builder.label(upper)
-    how = f"Press {low} just behind fret {fret} and sound it with" if fret else f"Sound {low} with"
+    how = f"Press {low} just behind fret {fret} and play it with" if fret else f"Play {low} with"
     builder.step(
         builder.open(upper),
         builder.stopped(lower, fret),
@@ -106,7 +106,7 @@ def _downward(builder: Builder, lower: int, upper: int) -> None:
         builder.open(upper),
         title=f"{capital(low)} at its fret {fret}, with {high}",
         instruction=(
-            f"Press {low} just behind fret {fret} and sound it with the open {high}."
+            f"Press {low} just behind fret {fret} and play it with the open {high}."
             f" Turn the peg of {low} until the beats stop."
         ),
     )

@@ -1,20 +1,25 @@
 """What a plan is asked for."""
 
 from dataclasses import dataclass
+from typing import Literal, get_args
 
 from meldrin.core.catalogue import Instrument, Tuning, check_tuning
 from meldrin.core.errors import MeldrinError
 from meldrin.core.pitch import checked_a4_hz
 from meldrin.core.temperament import Temperament
 
+Order = Literal["usual", "up", "down"]
+
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
     """An instrument in a tuning at a calibration, and what is left to choose.
 
-    `temperament` None: the school's own. `start`: the string to begin with, None for the one a
-    fork's A fits. `tonic`: pitch class for a drone, None for the tuning's own. `sounded`: the note
-    is not a fork's but sounded by a pipe, a piano or a player, so at any pitch.
+    `temperament` None: the method's own. `start`: the string to begin with, None for the one a
+    fork's A fits. `itself`: that string is trusted as it is, and the others are tuned to it, with
+    nothing else at hand. `order`: the method's own, or from the lowest string up, or down. `tonic`:
+    pitch class for a drone, None for the tuning's own. `sounded`: the note is not a fork's but
+    sounded by a pipe, a piano or a player, so at any pitch.
 
     Raises:
         OutOfRange: for a calibration outside 390 to 470 Hz.
@@ -26,6 +31,8 @@ class Wanted:
     a4_hz: float = 440.0
     temperament: Temperament | None = None
     start: int | None = None
+    itself: bool = False
+    order: Order = "usual"
     tonic: int | None = None
     sounded: bool = False
 
@@ -34,5 +41,7 @@ class Wanted:
         check_tuning(self.instrument.strings, self.tuning, a4_hz=self.a4_hz)
         if self.start is not None:
             self.instrument.string(self.start)
+        if self.order not in get_args(Order):
+            raise MeldrinError("order", f"The order is one of {', '.join(get_args(Order))}.")
         if self.tonic is not None and not 0 <= self.tonic < 12:
             raise MeldrinError("tonic", "A tonic is one of the twelve notes, C (0) to B (11).")

@@ -1,202 +1,186 @@
-"""One piece of advice: what costs this learner most, said as the next thing to try, and the
-exercise for it.
+"""One piece of advice: the habit that costs most, said as the next thing to try, and the exercise
+in which it matters.
 """
 
-from collections.abc import Sequence
+import tomllib
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Final
+from functools import cache
+from importlib import resources
+from typing import TYPE_CHECKING, Any, Final
 
 from meldrin.core.bench import FREE, Aid, Behaviour, Setup, StartKind
+from meldrin.core.errors import MeldrinError
+from meldrin.core.scoring.findings import Cap
 from meldrin.core.scoring.line import Line
+from meldrin.core.scoring.rules import Rule
+from meldrin.core.scoring.watch import Watched
 from meldrin.core.words import capital
 
 if TYPE_CHECKING:
     from meldrin.core.scoring.score import StringResult
 
+SENT_ON_FROM: Final = 98.0  # points of 100: who has these is sent on, not polished
+WORTH_SAYING: Final = 0.4  # points: for less there is nothing to mend
+SHOWS_FROM: Final = 0.15  # the share of its own part that a habit spoils before it is one
+FINDINGS: Final = ("wrong_octave", "wrong_note", "not_turned")
+
 
 @dataclass(frozen=True, slots=True)
 class Advice:
     """What to change next, in a sentence, and the exercise that trains it: its setup (with a seed
-    to be drawn anew), the help to begin with, and what its button says.
+    to be drawn), and what its button says. `habit`: what is to change, empty for nothing.
     """
 
+    habit: str
     sentence: str
     exercise: Setup
-    aid: Aid
     button: str
 
 
 @dataclass(frozen=True, slots=True)
-class _Cure:
+class Habit:
+    """How a habit shows and what it drags along, and its cure; see the data file."""
+
+    own: str
+    rank: int
+    drags: Mapping[str, float]
     sentence: str
-    start: StartKind | None
-    behaviours: frozenset[Behaviour]
-    aid: Aid
     button: str
+    names: tuple[str, ...] = ()
+    start: StartKind | None = None
+    behaviours: tuple[Behaviour, ...] = ()
+    aid: Aid | None = None
+    out_cents: float = 0.0
 
 
-def _cure(
-    sentence: str,
-    start: StartKind | None,
-    *behaviours: Behaviour,
-    aid: Aid = "ripple",
-    button: str,
-) -> _Cure:
-    return _Cure(sentence, start, frozenset(behaviours), aid, button)
+@cache
+def habits() -> dict[str, Habit]:
+    """Return the habits by name."""
+    text = (resources.files("meldrin.core.scoring") / "habits.toml").read_text(encoding="utf-8")
+    table = tomllib.loads(text)
+    table.pop("format")
+    return {name: _habit(name, row) for name, row in table.items()}
 
 
-FULL: Final = _cure(
-    "Nothing to mend. Next time take the picture away and do it by ear alone.",
-    "month",
-    aid="ear",
-    button="The same by ear alone",
-)
-CURES: Final = {
-    "matched": _cure(
-        "Stay on {worst} longer: wait through one whole slow beat before you call it still.",
-        "one",
-        button="Practise {worst} alone",
-    ),
-    "placed": _cure(
-        "Set the first string with the most care: every other string follows it.",
-        "hair",
-        button="Once more, a hair out",
-    ),
-    "closed": _cure(
-        "At the end listen to the closing pairs, and go back to the string you trust least.",
-        "hair",
-        button="Once more, a hair out",
-    ),
-    "judged": _cure(
-        "Before you move on, say out loud: low, still or high? Then turn a hair and hear whether"
-        " the beats slow.",
-        "one",
-        aid="ear",
-        button="One string out, by ear",
-    ),
-    "leaning": _cure(
-        "Your ear leans to one side. Try both sides of still before you decide.",
-        "one",
-        aid="ear",
-        button="One string out, by ear",
-    ),
-    "reference": _cure(
-        "Check the reference before you trust it: read it with a tuner, and look at what the tuner"
-        " itself is set to.",
-        "reference",
-        button="Find out a wrong reference",
-    ),
-    "economy": _cure(
-        "Make the first turns larger while it is far out, and small only when the beats slow down.",
-        "month",
-        button="After a month, in fewer turns",
-    ),
-    "safety": _cure(
-        "Sound the string while you turn it up, and stop as soon as it is higher than you expect:"
-        " it may be the wrong peg.",
-        "month",
-        button="Bring them up safely",
-    ),
-    "sounding": _cure(
-        "Turn only while the string sounds, and only the peg of the string you hear change.",
-        "month",
-        button="Turn while it sounds",
-    ),
-    "decide": _cure(
-        "Decide first: is it low or high? Hum the target, then turn.",
-        "one",
-        button="Low or high? One string out",
-    ),
-    "small": _cure(
-        "Make the turns smaller as the beats slow down, and sound the string again in between.",
-        "hair",
-        button="A hair out, small turns",
-    ),
-    "from_below": _cure(
-        "If a string is too high, go clearly below and come up to the pitch.",
-        "month",
-        "nut",
-        button="Arrive from below",
-    ),
-    "mute": _cure(
-        "Lay a hand on the other strings before you sound the pair.",
-        "hair",
-        "ringing",
-        button="With strings that ring along",
-    ),
-    "passes": _cure(
-        "Bring all strings near first, then each to its place, and go round once more.",
-        "month",
-        "coupling",
-        button="On a frame that gives",
-    ),
-    "settle": _cure(
-        "When a string is in place, pull it gently along its length and tune it once more.",
-        "hair",
-        "creep",
-        "nut",
-        button="With strings that give",
-    ),
-    "stroke": _cure(
-        "Strike as you will play, always alike, and judge only after the first moment has passed.",
-        "hair",
-        "stroke",
-        button="With strokes that start sharp",
-    ),
-    "check": _cure(
-        "When the last string is done, listen to the closing checks before you finish.",
-        "hair",
-        button="Once more, to the end",
-    ),
-    "fifths": _cure(
-        "Stay on each fifth until it locks: two seconds of still water are the proof.",
-        "hair",
-        button="Fifths, until they lock",
-    ),
-}
+def _habit(name: str, row: dict[str, Any]) -> Habit:
+    lists = {key: tuple(row.get(key, ())) for key in ("names", "behaviours")}
+    row = {**row, **lists}
+    try:
+        return Habit(**row)
+    except TypeError as error:
+        raise MeldrinError("habits", f"Habit {name}: {error}.") from error
 
 
 def advice(
     setup: Setup,
     lines: Sequence[Line],
+    caps: Sequence[Cap],
     results: Sequence["StringResult"],
+    rules: Sequence[Rule],
+    seen: Watched | None,
 ) -> Advice:
-    """Return the advice for the part or rule that lost the most points.
+    """Return the advice for the habit that explains most of what was lost.
 
-    Strings that were never listened to come first: nothing else helps before they are.
+    A wrong note comes first, or that nothing was turned, then strings that were never heard:
+    nothing else helps before those.
     """
     worst = max(results, key=lambda result: abs(result.matched_cents))
-    if setup.method == FREE:
-        cure = replace(
-            FULL, sentence="Now follow a plan, and be told how it went.", button="A plan"
-        )
-        return _advised(replace(setup, method="each"), cure, worst)
-    left = [result.label for result in results if not result.listened]
+    if setup.method == FREE or seen is None:
+        exercise = replace(setup, method="each", aid=None)
+        return Advice("", "Now follow a plan, and be told how it went.", exercise, "Follow a plan")
+    found = next((cap for cap in caps if cap.kind in FINDINGS), None)
+    if found is not None:
+        string = next((one for one in results if one.number == found.string), worst)
+        return _advised(setup, found.kind, string)
+    left = [one.label for one in results if not one.heard]
     if left:
         names = " and ".join([", ".join(left[:-1]), left[-1]] if len(left) > 1 else left)
-        sentence = f"Go through every string with its partner: you did not listen to {names}."
-        return _advised(setup, replace(CURES["check"], sentence=sentence), worst)
+        sentence = f"Play every string with its partner after its last turn: {names}."
+        return replace(_advised(setup, "no_check", worst), habit="not_heard", sentence=sentence)
+    causes = _causes(lines, caps, results, rules)
+    habit = min(causes, key=lambda name: (habits()[name].rank, -causes[name]), default="")
+    given, possible = sum(line.points for line in lines), sum(line.out_of for line in lines)
+    if not habit or 100.0 * given / possible >= SENT_ON_FROM:
+        return _sent_on(setup, results)
+    return _advised(setup, habit, worst)
+
+
+def _causes(
+    lines: Sequence[Line],
+    caps: Sequence[Cap],
+    results: Sequence["StringResult"],
+    rules: Sequence[Rule],
+) -> dict[str, float]:
+    """Return by habit the points that are put down to it: what its own rule or part lost, and its
+    share of the parts it drags along. Only habits that show, and cost something, are there.
+    """
     lost: dict[str, float] = {}
+    out_of: dict[str, float] = {}
     for line in lines:
         name = line.rule or line.part
-        lost[name] = lost.get(name, 0.0) + line.out_of - line.points
-    name = max(lost, key=lambda key: lost[key])
-    return _advised(setup, CURES[name] if lost[name] >= 0.5 else FULL, worst)
+        lost[name] = lost.get(name, 0.0) + line.broken * line.out_of
+        out_of[name] = out_of.get(name, 0.0) + line.out_of
+    out_of["shown"] = 100.0 - min((cap.most for cap in caps if cap.kind == "help"), default=100.0)
+    shown = any(one.basis in ("level", "tuner") for one in results)
+    lost["shown"] = out_of["shown"] if shown else 0.0
+    silent = sum(one.judgement is None for one in results) / len(results)
+    lost["not_said"], out_of["not_said"] = silent, 1.0
+    by_id = {rule.id: rule for rule in rules}
+    causes = {}
+    for name, habit in habits().items():
+        if habit.own in FINDINGS or not out_of.get(habit.own):
+            continue
+        share = lost[habit.own] / out_of[habit.own]
+        rule = by_id.get(habit.own)  # type: ignore[call-overload]
+        if rule is not None and not rule.moments:
+            continue  # what was never done shows no habit
+        if rule is not None and habit.names:
+            broken = sum(moment.name in habit.names for moment in rule.moments)
+            share = broken / len(rule.moments)
+        dragged = sum(weight * lost.get(part, 0.0) for part, weight in habit.drags.items())
+        cost = share * out_of[habit.own] + (1.0 if habit.own == "match" else share) * dragged
+        if share >= (0.0 if habit.own == "match" else SHOWS_FROM) and cost >= WORTH_SAYING:
+            causes[name] = cost
+    return causes
 
 
-def _advised(setup: Setup, cure: _Cure, worst: "StringResult") -> Advice:
-    start = cure.start or setup.start
-    exercise = replace(
+def _sent_on(setup: Setup, results: Sequence["StringResult"]) -> Advice:
+    """Return the next harder thing for who has nothing to mend."""
+    helped = any(one.basis in ("ripple", "level", "tuner") for one in results)
+    exercise = replace(setup, start="month", came_from="", out_string=0, out_cents=0.0)
+    if helped:
+        sentence = "That went well. Next time take the picture away and do it by ear alone."
+        return Advice("", sentence, replace(exercise, aid="ear"), "The same by ear alone")
+    tighter = {"first": "settled", "settled": "together", "together": "fine"}
+    if setup.tolerance in tighter:
+        exercise = replace(exercise, aid="ear", tolerance=tighter[setup.tolerance])  # type: ignore[arg-type]
+        return Advice("", "That went well. Ask more of your ear.", exercise, "By ear, more exactly")
+    sentence = "Nothing to mend. Try it on another instrument, or by another method."
+    return Advice("", sentence, replace(exercise, aid="ear"), "Once more by ear")
+
+
+def _advised(setup: Setup, name: str, worst: "StringResult") -> Advice:
+    habit = habits()[name]
+    return Advice(
+        habit=name,
+        sentence=capital(habit.sentence.format(worst=worst.label)),
+        exercise=advised_exercise(setup, name, string=worst.number),
+        button=capital(habit.button.format(worst=worst.label)),
+    )
+
+
+def advised_exercise(setup: Setup, name: str, *, string: int = 1) -> Setup:
+    """Return the exercise in which a habit matters; it puts this string out, if it puts out one."""
+    habit = habits()[name]
+    start = habit.start or setup.start
+    alone = start == "one"
+    return replace(
         setup,
         start=start,
-        came_from="",
-        behaviours=setup.behaviours | cure.behaviours,
-        out_string=worst.number if cure is CURES["matched"] else 0,
-        out_cents=0.0,
-    )
-    return Advice(
-        sentence=capital(cure.sentence.format(worst=worst.label)),
-        exercise=exercise,
-        aid=cure.aid,
-        button=capital(cure.button.format(worst=worst.label)),
+        came_from=setup.came_from if start == "retune" else "",
+        behaviours=setup.behaviours | set(habit.behaviours),
+        out_string=string if alone else 0,
+        out_cents=habit.out_cents if alone else 0.0,
+        aid=habit.aid or setup.aid,
     )

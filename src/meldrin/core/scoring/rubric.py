@@ -5,23 +5,24 @@ from dataclasses import dataclass, fields
 from functools import cache
 from importlib import resources
 
-from meldrin.core.bench.setup import TOLERANCES
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.bench.limits import Exactness, limits
+from meldrin.core.errors import within
 
 
 @dataclass(frozen=True, slots=True)
 class Points:
-    """The most points each part can bring; together 100."""
+    """The most points each part can earn; together 100."""
 
-    matched: float
-    placed: float
-    closed: float
-    judged: float
-    leaning: float
+    match: float
+    pitch: float
+    closing: float
+    judgement: float
+    bias: float
     reference: float
     technique: float
     economy: float
     safety: float
+    holding: float
 
     def __post_init__(self) -> None:
         total = sum(getattr(self, column.name) for column in fields(self))
@@ -29,54 +30,40 @@ class Points:
 
 
 @dataclass(frozen=True, slots=True)
-class Tolerance:
-    """A level of exactness, in cents: full points, none from here on, and what passes for still."""
-
-    name: str
-    full_cents: float
-    nothing_cents: float
-    still_cents: float
-
-    def __post_init__(self) -> None:
-        within(self.full_cents, name="full points within", low=0.1, high=self.nothing_cents - 0.1)
-
-    def share(self, error_cents: float) -> float:
-        """Return the share of the points an error leaves: 1 while small, then down evenly to 0."""
-        full, nothing = self.full_cents, self.nothing_cents
-        return min(1.0, max(0.0, (nothing - abs(error_cents)) / (nothing - full)))
-
-    def worth(self, share: float) -> str:
-        """Return the sentence that says why so many points."""
-        if share == 1.0:
-            return f"Within {self.full_cents:g} cents: full points."
-        if share == 0.0:
-            return f"From {self.nothing_cents:g} cents on there are no points."
-        return "The further out, the fewer points."
-
-
-@dataclass(frozen=True, slots=True)
 class Limits:
-    """The limits of technique, judgement and economy; what each is for stands in the data file."""
+    """The limits of technique, judgement and economy; the data file says what each is for."""
 
-    judged_slack_cents: float
+    in_tune_slack_cents: float
     overshoot_cents: float
     wrong_way_cents: float
-    far_cents: float
     stroke_swing: float
     attack_s: float
-    lock_s: float
+    longest_wait_s: float
     far_above_cents: float
+    holds_cents: float
+    wrong_note_cents: float
     economy_full: float
     economy_nothing: float
 
 
 @dataclass(frozen=True, slots=True)
+class Most:
+    """What the total is at most, and what is taken off the best one for help that shows."""
+
+    ripples: float
+    knowing: float
+    wrong_note: float
+    not_turned: float
+
+
+@dataclass(frozen=True, slots=True)
 class Rubric:
-    """Points, levels of tolerance and limits together."""
+    """Points, tolerances and limits together."""
 
     points: Points
-    tolerances: dict[str, Tolerance]
+    tolerances: dict[str, Exactness]
     limits: Limits
+    most: Most
 
 
 @cache
@@ -84,10 +71,9 @@ def rubric() -> Rubric:
     """Return the rubric in force."""
     text = (resources.files("meldrin.core.scoring") / "rubric.toml").read_text(encoding="utf-8")
     table = tomllib.loads(text)
-    if set(table["tolerance"]) != set(TOLERANCES):
-        raise MeldrinError("rubric", f"The rubric needs the tolerances {', '.join(TOLERANCES)}.")
     return Rubric(
         points=Points(**table["points"]),
-        tolerances={name: Tolerance(**values) for name, values in table["tolerance"].items()},
+        tolerances=limits().tolerances,
         limits=Limits(**table["limits"]),
+        most=Most(**table["most"]),
     )

@@ -3,14 +3,17 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from statistics import median
 
 from meldrin.core.bench import Judgement, Setup, State, TimedAction, matched_cents, pitch_cents
+from meldrin.core.bench.limits import Exactness
 from meldrin.core.methods import Check, Step
 from meldrin.core.scoring.advice import Advice, advice
-from meldrin.core.scoring.judging import judged_lines, leaning_of
-from meldrin.core.scoring.line import Line
-from meldrin.core.scoring.manner import economy_line, safety_lines
-from meldrin.core.scoring.rubric import Rubric, Tolerance, rubric
+from meldrin.core.scoring.findings import Basis, Cap, basis_of, caps_of
+from meldrin.core.scoring.judging import bias_of, judgement_lines
+from meldrin.core.scoring.line import Line, Tuned
+from meldrin.core.scoring.manner import economy_line, holding_lines, safety_lines
+from meldrin.core.scoring.rubric import Rubric, rubric
 from meldrin.core.scoring.rules import Moment, Rule, rules_of
 from meldrin.core.scoring.watch import Watched, watched
 from meldrin.core.sound.references import VOICE_NAMES
@@ -20,12 +23,15 @@ from meldrin.core.words import capital, cents_said, how_far
 @dataclass(frozen=True, slots=True)
 class StringResult:
     """One string at the end, all in cents: against its target (`pitch_cents`), against what it is
-    tuned to (`matched_cents`), and what was believed of that when it was last judged.
+    tuned to (`matched_cents`), what was said of that when it was last judged, and what the last
+    word on it rested on (`basis`). `heard`: since its last turn; `brought`: and within tolerance.
     """
 
     number: int
     label: str
-    listened: bool
+    heard: bool
+    brought: bool
+    basis: Basis
     began_cents: float
     pitch_cents: float
     matched_cents: float
@@ -36,114 +42,128 @@ class StringResult:
 
 
 @dataclass(frozen=True, slots=True)
+class Accuracy:
+    """How far the strings of the plan are from their targets, in cents: the middle and the worst
+    one, at the start and at the end; infinite where strings are slack.
+    """
+
+    median_cents: float
+    worst_cents: float
+    worst: str
+    began_median_cents: float
+    began_worst_cents: float
+
+
+@dataclass(frozen=True, slots=True)
 class Score:
-    """`points` of 100, None in free play; `strings` in the order of the plan; `closing_cents` is
-    how much wider (narrower, if negative) the last check's pair lies than the plan leaves it, None
-    without a check; `leaning_cents` how far the judgements lie above the truth on average.
+    """`points` of 100, None in free play; `strings` in the order of the plan; `caps`: what the
+    total is at most, and why; `by_ear` of `judged_by_ear_of` strings were judged by ear alone
+    (strings that the plan reads from a tuner are not counted). `closing_cents` is how much wider
+    (narrower, if negative) the last check's pair lies than the plan leaves it, None without a
+    check; `bias_cents` how far the judgements lie above the truth on average.
     """
 
     points: float | None
     lines: tuple[Line, ...]
+    caps: tuple[Cap, ...]
     strings: tuple[StringResult, ...]
+    accuracy: Accuracy
+    by_ear: int
+    judged_by_ear_of: int
     rules: tuple[Rule, ...]
     moments: tuple[Moment, ...]
     closing_cents: float | None
-    leaning_cents: float | None
+    bias_cents: float | None
     well: str
     advice: Advice
 
 
 def score(setup: Setup, log: Sequence[TimedAction]) -> Score:
-    """Score an attempt by running its list of actions again.
-
-    Raises:
-        MeldrinError: when the list holds an action that the bench refuses.
-    """
+    """Score an attempt by playing its list of actions again."""
     rules = rubric()
-    tolerance = rules.tolerances[setup.tolerance]
-    seen = watched(setup, log, far_cents=rules.limits.far_cents)
-    results = _results(setup, seen, tolerance)
+    exactness = rules.tolerances[setup.tolerance]
+    seen = watched(setup, log)
+    results = _results(setup, seen, exactness)
+    accuracy = _accuracy(results)
     if not setup.plan.steps:
-        return _free(setup, results)
-    arrived = frozenset(
-        result.number
-        for result in results
-        if result.listened and tolerance.share(result.matched_cents) > 0.0
-    )
-    reached = len(arrived) / len(results)
-    technique = rules_of(setup, seen, rules, arrived=arrived)
+        return _free(setup, results, accuracy)
+    brought = frozenset(one.number for one in results if one.brought)
+    tuned = Tuned(len(brought), len(results))
+    technique = rules_of(setup, seen, rules)
     lines = [
-        *_string_lines(setup, seen, results, tolerance, rules),
-        *_closing_lines(seen, rules, tolerance, reached=reached),
-        *judged_lines(setup, seen, rules, tolerance),
+        *_string_lines(setup, seen, results, exactness, rules),
+        *_closing_lines(seen, rules, exactness),
+        *judgement_lines(setup, seen, rules, exactness, tuned=tuned),
         *_reference_line(seen, rules),
-        *_technique_lines(technique, seen, rules),
-        economy_line(setup, seen, rules, reached=reached),
-        *safety_lines(seen, rules, reached=reached),
+        *_technique_lines(technique, seen, rules, tuned),
+        economy_line(setup, seen, rules, tuned=tuned),
+        *safety_lines(seen, rules, tuned=tuned),
+        *holding_lines(setup, seen, rules, exactness, brought=brought),
     ]
+    caps = caps_of(setup, seen, rules, [one.basis for one in results])
     given, possible = sum(line.points for line in lines), sum(line.out_of for line in lines)
-    moments = [
-        moment
-        for rule in technique
-        for moment in rule.moments
-        if not moment.kept and moment.at_s < seen.ended_s  # what was left out sounds nowhere
-    ]
-    moments += [
-        Moment(line.at_s, False, line.sentence, line.string, "danger")
-        for line in lines
-        if line.part == "safety" and line.at_s is not None
-    ]
-    moments += _trusted_beats(seen, tolerance)
+    most = min((cap.most for cap in caps), default=100.0)
     return Score(
-        points=round(100.0 * given / possible, 1),
+        points=round(min(100.0 * given / possible, most), 1),
         lines=tuple(lines),
+        caps=tuple(caps),
         strings=results,
+        accuracy=accuracy,
+        by_ear=sum(one.basis == "ear" for one in results),
+        judged_by_ear_of=sum(not step.by_tuner for step in setup.plan.steps),
         rules=technique,
-        moments=tuple(sorted(moments, key=lambda moment: moment.at_s)),
+        moments=_moments(technique, lines, seen, exactness),
         closing_cents=_closing_cents(seen.state),
-        leaning_cents=leaning_of(seen, rules, tolerance).leaning_cents,
-        well=_well(lines),
-        advice=advice(setup, lines, results),
+        bias_cents=bias_of(seen, rules, exactness).cents,
+        well=_well(lines, caps, rules),
+        advice=advice(setup, lines, caps, results, technique, seen),
     )
 
 
-def _free(setup: Setup, results: tuple[StringResult, ...]) -> Score:
+def _free(setup: Setup, results: tuple[StringResult, ...], accuracy: Accuracy) -> Score:
     return Score(
         points=None,
         lines=(),
+        caps=(),
         strings=results,
+        accuracy=accuracy,
+        by_ear=0,
+        judged_by_ear_of=0,
         rules=(),
         moments=(),
         closing_cents=None,
-        leaning_cents=None,
+        bias_cents=None,
         well="",
-        advice=advice(setup, (), results),
+        advice=advice(setup, (), (), results, (), None),
     )
 
 
-def _results(setup: Setup, seen: Watched, tolerance: Tolerance) -> tuple[StringResult, ...]:
-    state, plan = seen.state, setup.plan
+def _results(setup: Setup, seen: Watched, exactness: Exactness) -> tuple[StringResult, ...]:
+    state, plan, band = seen.state, setup.plan, exactness.in_tune_cents
     found = []
     stages: list[tuple[int, int, Step | None]] = [
         (index, step.string, step) for index, step in enumerate(plan.steps)
     ] or [(-1, string.number, None) for string in setup.instrument.strings]
     for index, number, step in stages:
         judged = state.judged(index)
-        runs = seen.runs_of(number)
         off = pitch_cents(state, number)
+        matched = off if step is None else matched_cents(state, step)
+        heard = step is None or state.heard_since_turned(number)
         found.append(
             StringResult(
                 number=number,
                 label=plan.label(number),
-                listened=seen.brought_by_ear(index, number) if step else True,
+                heard=heard,
+                brought=heard and abs(matched) <= exactness.full_cents,
+                basis="none" if step is None else basis_of(setup, seen, index),
                 began_cents=seen.began_cents[number - 1],
                 pitch_cents=off,
-                matched_cents=off if step is None else matched_cents(state, step),
+                matched_cents=matched,
                 judgement=judged[-1] if judged else None,
                 moves=state.string(number).moves,
                 overshoots=sum(
-                    run.rising and run.before_cents < 0.0 < run.after_cents - tolerance.still_cents
-                    for run in runs
+                    run.rising and run.before_cents < 0.0 and run.after_cents > band
+                    for run in seen.runs_of(number)
                 ),
                 from_below=state.string(number).last_turn > 0,
             )
@@ -151,35 +171,54 @@ def _results(setup: Setup, seen: Watched, tolerance: Tolerance) -> tuple[StringR
     return tuple(found)
 
 
+def _accuracy(results: Sequence[StringResult]) -> Accuracy:
+    ends = [abs(one.pitch_cents) for one in results]
+    begins = [abs(one.began_cents) for one in results]
+    worst = max(results, key=lambda one: abs(one.pitch_cents))
+    return Accuracy(median(ends), max(ends), worst.label, median(begins), max(begins))
+
+
 def _string_lines(
     setup: Setup,
     seen: Watched,
     results: Sequence[StringResult],
-    tolerance: Tolerance,
+    exactness: Exactness,
     rules: Rubric,
 ) -> list[Line]:
     lines = []
     for result, step in zip(results, setup.plan.steps, strict=True):
         name, against = result.label, _against(setup, seen.state, step)
-        out_of = rules.points.matched / len(results)
-        placed_of = rules.points.placed / len(results)
-        if not result.listened:
-            text = capital(f"you did not sound {name} with {against}, so no ear brought it there.")
-            lines.append(Line("matched", result.number, 0.0, out_of, text))
-            lines.append(Line("placed", result.number, 0.0, placed_of, text))
+        match_of = rules.points.match / len(results)
+        pitch_of = rules.points.pitch / len(results)
+        if not result.heard:
+            text = capital(f"you did not play {name} with {against} after its last turn.")
+            if step.by_tuner:
+                text = capital(f"you did not play {name} after its last turn.")
+            lines.append(Line("match", result.number, 0.0, match_of, text, broken=1.0))
+            lines.append(Line("pitch", result.number, 0.0, pitch_of, text, broken=1.0))
             continue
-        matched, placed = (
-            tolerance.share(result.matched_cents),
-            tolerance.share(result.pitch_cents),
+        match = exactness.share(result.matched_cents)
+        pitch = exactness.share(result.pitch_cents)
+        text = f"{name} against {against}: {how_far(result.matched_cents)}."
+        if match == 0.0:
+            text += f" From {exactness.nothing_cents:g} cents on it earns nothing."
+        elif match < 1.0:
+            text += f" Within {exactness.full_cents:g} cents it earns all."
+        lines.append(
+            Line(
+                "match", result.number, match * match_of, match_of, capital(text), broken=1 - match
+            )
         )
-        text = (
-            f"{name} against {against}: {how_far(result.matched_cents)}. {tolerance.worth(matched)}"
+        trusted = setup.plan.trusted
+        counted = f", counted from {setup.plan.label(trusted)}" if trusted else ""
+        text = f"{name} against its target{counted}: {how_far(result.pitch_cents)}."
+        if pitch < match and match == 1.0:
+            text += " It agrees with its partner, which was out itself."
+        lines.append(
+            Line(
+                "pitch", result.number, pitch * pitch_of, pitch_of, capital(text), broken=1 - pitch
+            )
         )
-        lines.append(Line("matched", result.number, matched * out_of, out_of, capital(text)))
-        text = f"{name} against its target: {how_far(result.pitch_cents)}."
-        if placed < matched and matched == 1.0:
-            text += " It agrees with its neighbour, which was out itself."
-        lines.append(Line("placed", result.number, placed * placed_of, placed_of, capital(text)))
     return lines
 
 
@@ -205,26 +244,33 @@ def _wide_cents(state: State, check: Check) -> float:
     return off if own_higher else -off
 
 
-def _closing_lines(
-    seen: Watched, rules: Rubric, tolerance: Tolerance, *, reached: float
-) -> list[Line]:
-    """Say how each check closes. Without strings that arrived there is nothing to close."""
+def _closing_lines(seen: Watched, rules: Rubric, exactness: Exactness) -> list[Line]:
+    """Say how each check closes; it earns nothing before its strings have been heard."""
     state = seen.state
     checks = state.rig.plan.checks
     lines = []
     for check in checks:
-        out_of = rules.points.closed / len(checks)
+        out_of = rules.points.closing / len(checks)
+        name = check.title.partition(": ")[2]
+        sides = [n for n in (check.own.string, check.other.string) if n is not None]
+        unheard = [n for n in sides if not state.heard_since_turned(n)]
         wide = _wide_cents(state, check)
-        share = tolerance.share(wide) * reached
+        if unheard:
+            label = state.rig.plan.label(unheard[0])
+            text = f"{name}: {label} was not heard after its last turn."
+            lines.append(Line("closing", None, 0.0, out_of, capital(text), broken=1.0))
+            continue
         if math.isinf(wide):
             how = "cannot be compared, with a slack string"
         elif abs(wide) < 0.05:
-            how = "lies exactly as the plan leaves it"
+            how = "exactly as the plan leaves it"
         else:
-            how = f"lies {cents_said(abs(wide))} too {'wide' if wide > 0.0 else 'narrow'}"
-        text = f"{check.title.partition(': ')[2]}, {check.interval}, {how}."
-        text = f"{text} {tolerance.worth(tolerance.share(wide))}"
-        lines.append(Line("closed", None, share * out_of, out_of, capital(text)))
+            how = f"{cents_said(abs(wide))} too {'wide' if wide > 0.0 else 'narrow'}"
+        share = exactness.share(wide)
+        text = f"{name}, {check.interval}: {how}."
+        lines.append(
+            Line("closing", None, share * out_of, out_of, capital(text), broken=1.0 - share)
+        )
     return lines
 
 
@@ -239,66 +285,91 @@ def _reference_line(seen: Watched, rules: Rubric) -> list[Line]:
             done = "was right" if was == a4 else f"stood at {was:g} Hz, and you set it to {a4:g}"
             return [Line("reference", None, out_of, out_of, f"The tuner {done}.")]
         text = f"The tuner stood at {now:g} Hz, so every string followed it away from {a4:g}."
-        return [Line("reference", None, 0.0, out_of, text)]
+        return [Line("reference", None, 0.0, out_of, text, broken=1.0)]
     off, said = rig.reference_cents, state.doubted
     what = f"The {VOICE_NAMES[rig.voice]} was {'right' if off == 0.0 else how_far(off)}"
     truth = "still" if off == 0.0 else "low" if off < 0.0 else "high"
     if said is None:
-        share = 1.0 if off == 0.0 and state.judgements else 0.0
+        share = 0.5 if off == 0.0 and state.judgements else 0.0
         text = f"{what}, and you did not check it."
-        return [Line("reference", None, share * out_of * 0.5, out_of, text)]
-    right = said == truth
+        return [Line("reference", None, share * out_of, out_of, text, broken=1.0 - share)]
+    share = 1.0 if said == truth else 0.5 if "still" not in (said, truth) else 0.0
     words = "right" if said == "still" else said
-    share = 1.0 if right else 0.5 if "still" not in (said, truth) else 0.0
-    return [Line("reference", None, share * out_of, out_of, f"{what}; you said it was {words}.")]
+    text = f"{what}; you said it was {words}."
+    return [Line("reference", None, share * out_of, out_of, text, broken=1.0 - share)]
 
 
-def _technique_lines(technique: Sequence[Rule], seen: Watched, rules: Rubric) -> list[Line]:
+def _technique_lines(
+    technique: Sequence[Rule], seen: Watched, rules: Rubric, tuned: Tuned
+) -> list[Line]:
     out_of = rules.points.technique / max(1, len(technique))
-    return [
-        Line(
-            "technique",
-            None,
-            rule.share * out_of,
-            out_of,
-            f"{rule.title}. {rule.sentence}",
-            rule=rule.id,
-            at_s=next((m.at_s for m in rule.moments if not m.kept and m.at_s < seen.ended_s), None),
+    lines = []
+    for rule in technique:
+        broken_s = [m.at_s for m in rule.moments if not m.kept and m.at_s < seen.ended_s]
+        lines.append(
+            tuned.line(
+                "technique",
+                None,
+                rule.share,
+                out_of,
+                f"{rule.title}. {rule.sentence}",
+                rule=rule.id,
+                at_s=min(broken_s, default=None),
+            )
         )
+    return lines
+
+
+def _moments(
+    technique: Sequence[Rule], lines: Sequence[Line], seen: Watched, exactness: Exactness
+) -> tuple[Moment, ...]:
+    """Return the moments to go back to; what was left out sounds nowhere."""
+    moments = [
+        moment
         for rule in technique
+        for moment in rule.moments
+        if not moment.kept and moment.at_s < seen.ended_s
     ]
-
-
-def _trusted_beats(seen: Watched, tolerance: Tolerance) -> list[Moment]:
-    """Return the moments a string was called still that was not."""
-    found = []
+    moments += [
+        Moment(line.at_s, 0.0, line.sentence, line.string, "danger")
+        for line in lines
+        if line.part == "safety" and line.at_s is not None
+    ]
     for said in seen.state.judgements:
-        if said.verdict == "still" and abs(said.was_cents) > tolerance.full_cents:
+        if said.verdict == "still" and abs(said.was_cents) > exactness.full_cents:
             number = seen.state.rig.plan.stages[said.stage].own.string
             label = seen.state.rig.plan.label(number or 1)
-            text = f"You called {label} still; it was {how_far(said.was_cents)}."
-            found.append(Moment(said.at_s, False, text, number, "trusted a beat"))
-    return found
+            text = f"You called {label} in tune; it was {how_far(said.was_cents)}."
+            moments.append(Moment(said.at_s, 0.0, text, number, "called in tune"))
+    return tuple(sorted(moments, key=lambda moment: moment.at_s))
 
 
 WELL = {
-    "matched": "The strings stand well against what you tuned them to.",
-    "placed": "Every string lies where the plan wants it.",
-    "closed": "The end meets the beginning.",
-    "judged": "What you believed was so.",
-    "leaning": "Your judgements lean neither low nor high.",
+    "match": "The strings agree well with what you tuned them to.",
+    "pitch": "Every string is where the plan wants it.",
+    "closing": "The checks at the end agree.",
+    "judgement": "What you heard was so.",
+    "bias": "Your judgements lean neither low nor high.",
     "reference": "You knew what your reference was worth.",
     "technique": "You turned as a good player turns.",
     "economy": "You needed few turns and little time.",
     "safety": "No string was ever in danger.",
+    "holding": "What you tuned holds when it is played.",
 }
 
 
-def _well(lines: Sequence[Line]) -> str:
-    """Return what went best: the part with the largest share, the weightiest of equals."""
+def _well(lines: Sequence[Line], caps: Sequence[Cap], rules: Rubric) -> str:
+    """Return what went best: the part with the largest share, the weightiest of equals. A part
+    that help has given is no praise, nor is anything where nothing was tuned.
+    """
     best = ""
     best_key = (0.0, 0.0)
+    if any(cap.most <= rules.most.not_turned for cap in caps):
+        return ""
+    shown = any(cap.kind == "help" for cap in caps)
     for part, sentence in WELL.items():
+        if shown and part in ("match", "pitch", "closing", "judgement", "bias"):
+            continue
         out_of = sum(line.out_of for line in lines if line.part == part)
         got = sum(line.points for line in lines if line.part == part)
         if out_of and (round(got / out_of, 3), out_of) > best_key:

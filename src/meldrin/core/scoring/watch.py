@@ -1,11 +1,13 @@
-"""An attempt's list run once more with open eyes: what was heard, turned and said, and when."""
+"""An attempt's list played once more: what was heard, turned and pulled, and when."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from meldrin.core.bench import (
     Go,
     Judge,
+    PlayAMinute,
+    Played,
     Settle,
     Setup,
     Sound,
@@ -14,13 +16,13 @@ from meldrin.core.bench import (
     Turn,
     heard,
     judged_cents,
+    matched_cents,
     opening,
     pitch_cents,
-    step,
+    played,
 )
 from meldrin.core.methods import Step
 
-LINGERS_S = 20.0  # a string that still rings was sounded no longer ago
 RUN_GAP_S = 2.0  # turns closer together than this, with nothing between them, are one
 
 
@@ -57,91 +59,92 @@ class Sounded:
 
 @dataclass(slots=True)
 class Watched:
-    """Everything seen. `began_cents[n - 1]`: how far string n was from its note at the start."""
+    """Everything seen. `began_cents[n - 1]`: how far string n was from its note at the start;
+    `match_began_cents`: the same against its partner, by the steps of the plan. `unpushed`: strings
+    whose peg was last turned without being pushed in.
+    """
 
     state: State
     began_cents: tuple[float, ...]
+    match_began_cents: tuple[float, ...]
     runs: list[Run] = field(default_factory=list)
     sounded: list[Sounded] = field(default_factory=list)
     settled: list[tuple[float, int]] = field(default_factory=list)
     gone: list[tuple[float, int]] = field(default_factory=list)
-    judged_far: list[tuple[float, int, int]] = field(default_factory=list)
+    unpushed: set[int] = field(default_factory=set)
     turns: int = 0
     ended_s: float = 0.0
 
-    def listened(self, stage: int) -> bool:
-        """Whether both sides of a stage were sounded in it (or the string a tuner reads)."""
+    def heard_in(self, stage: int) -> bool:
+        """Whether both sides of a stage sounded together in it (or the string a tuner reads)."""
         return any(one.stage == stage and one.pair for one in self.sounded)
-
-    def brought_by_ear(self, stage: int, string: int) -> bool:
-        """Whether the stage was listened to, and the string’s last turn too: while its pair rang,
-        or before it was left.
-        """
-        runs = self.runs_of(string)
-        if not runs:
-            return self.listened(stage)
-        last = runs[-1]
-        return any(
-            one.pair
-            and string in one.strings
-            and (one.at_s >= last.ended_s or (last.audible and last.began_s - one.at_s < LINGERS_S))
-            for one in self.sounded
-            if one.stage in (stage, last.stage)
-        ) and self.listened(stage)
 
     def runs_of(self, string: int) -> list[Run]:
         """The runs of a string, the first one first."""
         return [run for run in self.runs if run.string == string]
 
 
-def watched(setup: Setup, log: Sequence[TimedAction], *, far_cents: float) -> Watched:
-    """Run the list once and return what was seen."""
+def watched(setup: Setup, log: Sequence[TimedAction]) -> Watched:
+    """Play the list once and return what was seen."""
     state = opening(setup)
     count = len(setup.plan.tuning.midis)
-    seen = Watched(state, tuple(pitch_cents(state, n) for n in range(1, count + 1)))
+    seen = Watched(
+        state,
+        tuple(pitch_cents(state, n) for n in range(1, count + 1)),
+        tuple(matched_cents(state, step) for step in setup.plan.steps),
+    )
     stages = {stage.string: stage for stage in setup.plan.steps}
     gathering: Run | None = None
-    for entry in log:
-        action, before = entry.action, state
-        state, _ = step(state, action, dt_s=entry.at_s - state.time_s)
-        if isinstance(action, Turn) and action.degrees != 0.0:
+    tuned: State | None = None  # as the strings were before a minute that nothing was turned after
+    for one in played(setup, log):
+        gathering = _noted(seen, one, stages, gathering)
+        seen.state = one.after
+        if isinstance(one.entry.action, PlayAMinute):
+            tuned = tuned or one.before
+        elif isinstance(one.entry.action, Turn | Settle):
+            tuned = None
+    seen.ended_s = seen.state.time_s
+    if tuned is not None:  # what the minute moved is a matter of holding, and of nothing else
+        seen.state = seen.state.but(
+            strings=tuned.strings, give_m=tuned.give_m, swell_m=tuned.swell_m
+        )
+    return seen
+
+
+def _noted(
+    seen: Watched, one: Played, stages: dict[int, Step], gathering: Run | None
+) -> Run | None:
+    """Note one action, and return the run of turns that the next one may go on with."""
+    action, after = one.entry.action, one.after
+    match action:
+        case Turn() if action.degrees != 0.0:
             seen.turns += 1
-            run = _run(before, state, action, stages)
+            (seen.unpushed.discard if action.pushed else seen.unpushed.add)(action.string)
+            run = _run(one.before, after, action, stages)
             if gathering is not None and _goes_on(gathering, run):
-                run = Run(
-                    run.string,
-                    run.stage,
-                    run.rising,
-                    gathering.began_s,
-                    run.ended_s,
-                    gathering.before_cents,
-                    run.after_cents,
-                    gathering.audible,
-                    max(gathering.highest_cents, run.highest_cents),
+                highest = max(gathering.highest_cents, run.highest_cents)
+                run = replace(
+                    gathering,
+                    ended_s=run.ended_s,
+                    after_cents=run.after_cents,
+                    highest_cents=highest,
                 )
                 seen.runs.pop()
             seen.runs.append(run)
-            gathering = run
-            continue
-        if not isinstance(action, Sound):
-            gathering = None if isinstance(action, Go | Judge | Settle) else gathering
-        match action:
-            case Sound():
-                gathering = None
-                seen.sounded.append(_sounded(state, action))
-            case Settle():
-                seen.settled.append((state.time_s, action.string))
-            case Go():
-                seen.gone.append((state.time_s, action.stage))
-            case Judge():
-                far = _far_string(state, far_cents)
-                if far is not None:
-                    seen.judged_far.append((state.time_s, state.stage, far))
-            case _:
-                pass
-    seen.state = state
-    seen.ended_s = state.time_s
-    return seen
+            return run
+        case Sound():
+            seen.sounded.append(_sounded(after, action))
+            return None
+        case Settle():
+            seen.settled.append((after.time_s, action.string))
+            return None
+        case Go():
+            seen.gone.append((after.time_s, action.stage))
+            return None
+        case Judge():
+            return None
+        case _:
+            return gathering
 
 
 def _run(before: State, after: State, action: Turn, stages: dict[int, Step]) -> Run:
@@ -200,12 +203,3 @@ def _sounded(state: State, action: Sound) -> Sounded:
         others_rang=others and stage is not None,
         strength=action.strength,
     )
-
-
-def _far_string(state: State, far_cents: float) -> int | None:
-    """Return a string of the plan, other than this stage's, that is still far from its note."""
-    own = state.rig.plan.stages[state.stage].own.string
-    for stage in state.rig.plan.steps:
-        if stage.string != own and abs(pitch_cents(state, stage.string)) > far_cents:
-            return stage.string
-    return None

@@ -2,6 +2,7 @@
 
 import bisect
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final
@@ -18,6 +19,8 @@ from meldrin.core.strings import (
     tension_at_strain,
 )
 
+AUDIBLE: Final = 4e-4  # 68 dB under full scale: below it there is nothing left to listen to
+LASTS_DECAYS: Final = 14.0  # after so many of its decays a partial is 120 dB down
 HIGHEST_PARTIAL_HZ: Final = 7000.0
 MOST_PARTIALS: Final = 30
 PLUCKED_AT: Final = (
@@ -64,7 +67,7 @@ class PartialTable:
 
     def lasts_s(self) -> float:
         """Return the time after which nothing is left to hear (every partial 120 dB down)."""
-        return self.sustain_s + 14.0 * max(self.decays_s)
+        return self.sustain_s + LASTS_DECAYS * max(self.decays_s)
 
     def audible_s(self, faintest: float) -> float:
         """Return the time until which some partial is louder than this amplitude."""
@@ -100,16 +103,22 @@ def partial_count(first_hz: float) -> int:
     return max(1, min(MOST_PARTIALS, int(HIGHEST_PARTIAL_HZ / first_hz)))
 
 
-def split(frequencies_hz: list[float], *, cents: float) -> list[float]:
-    """Return the frequencies with those of the twins after them, `cents` above; as they are at 0.
+def split(frequencies_hz: list[float], *, splits_cents: Sequence[float]) -> list[float]:
+    """Return the lower ones of all doublets, then the upper ones; the frequencies as they are where
+    nothing is split.
 
     A false string swings a little faster in one direction than across it, so that every partial is
-    two (a doublet) and beats alone.
+    two (a doublet) and beats alone. Its pitch is in the middle of them.
+
+    Args:
+        splits_cents: how far the two of each partial are apart, in the order of the partials; as
+            many as there are at least.
     """
-    if cents == 0.0:
+    if not splits_cents:
         return frequencies_hz
-    ratio = 2.0 ** (cents / 1200.0)
-    return [*frequencies_hz, *(hz * ratio for hz in frequencies_hz)]
+    halves = [2.0 ** (cents / 2400.0) for cents in splits_cents[: len(frequencies_hz)]]
+    lower = [hz / half for hz, half in zip(frequencies_hz, halves, strict=True)]
+    return [*lower, *(hz * half for hz, half in zip(frequencies_hz, halves, strict=True))]
 
 
 def plucked(
@@ -119,7 +128,7 @@ def plucked(
     strength: float,
     place: float = PLUCKED_AT,
     touched_at: float | None = None,
-    split_cents: float = 0.0,
+    splits_cents: Sequence[float] = (),
     glide_cents: float = 0.0,
     glide_s: float = 0.1,
 ) -> PartialTable:
@@ -135,18 +144,18 @@ def plucked(
         place: where it is plucked, as a share of the speaking length from the bridge.
         touched_at: where a finger lies lightly on it, as a share of the length, or None. It takes
             from partial n what moves under it, sin(n pi x)^2, and leaves those with a node there.
-        split_cents: how far the two of each doublet of a false string lie apart.
+        splits_cents: how far the two of each doublet of a false string are apart.
         glide_cents: how far sharp a hard stroke begins, and `glide_s` how fast that falls.
     """
     level = within(strength, name="strength", low=0.01, high=1.0)
     within(place, name="place of the pluck", low=0.01, high=0.99)
-    twins = split_cents != 0.0
+    twins = bool(splits_cents)
     amplitudes = _amplitudes(len(frequencies_hz), level, place, touched_at, twins)
     decays_s = losses.decays_s(frequencies_hz)
     if twins:
         decays_s += decays_s  # they lie a few cents apart and die alike
     return PartialTable(
-        frequencies_hz=tuple(split(frequencies_hz, cents=split_cents)),
+        frequencies_hz=tuple(split(frequencies_hz, splits_cents=splits_cents)),
         amplitudes=amplitudes,
         decays_s=tuple(decays_s),
         phases_rad=(0.0,) * len(amplitudes),
@@ -186,7 +195,7 @@ def bowed(
     *,
     strength: float,
     touched_at: float | None = None,
-    split_cents: float = 0.0,
+    splits_cents: Sequence[float] = (),
 ) -> PartialTable:
     """Return the partials of a bowed string: the sawtooth of the Helmholtz motion, 1/n, kept up for
     one stroke of the bow (Cremer, The Physics of the Violin, 1984); as `plucked` where touched.
@@ -195,9 +204,9 @@ def bowed(
     count = len(frequencies_hz)
     scale = BOW_LEVEL * level / sum(1.0 / (n + 1) for n in range(count))
     amplitudes = _under_finger([scale / (n + 1) for n in range(count)], touched_at)
-    if split_cents != 0.0:  # the bow holds both directions together: no beating while it plays
+    if splits_cents:  # the bow holds both directions together: no beating while it plays
         amplitudes = [*amplitudes, *(0.0 for _ in range(count))]
-    sounding = split(frequencies_hz, cents=split_cents)
+    sounding = split(frequencies_hz, splits_cents=splits_cents)
     return PartialTable(
         frequencies_hz=tuple(sounding),
         amplitudes=tuple(amplitudes),

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from meldrin.core.errors import within
 from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
-from meldrin.core.sound.partials import PartialTable
+from meldrin.core.sound.partials import AUDIBLE, LASTS_DECAYS, PartialTable
 
 Samples = NDArray[np.float64]
 
@@ -26,6 +26,15 @@ FADES_UNTIL_GONE: Final = 12.0
 INAUDIBLE: Final = 1e-7  # 140 dB under full scale
 SHARP_FALLS: Final = 14.0  # after so many times its fall a sharp start is gone, 100 dB down
 BLOCK: Final = 64
+# What the browser's worklet must do alike; written into its source by `./meldrin generate`.
+SHARED: Final = {
+    "KNEE": KNEE,
+    "FADES_UNTIL_GONE": FADES_UNTIL_GONE,
+    "INAUDIBLE": INAUDIBLE,
+    "SHARP_FALLS": SHARP_FALLS,
+    "LASTS_DECAYS": LASTS_DECAYS,
+    "FAINTEST": AUDIBLE,
+}
 
 
 def limited(samples: Samples) -> Samples:

@@ -1,5 +1,6 @@
 """Attempts and their plans over HTTP."""
 
+from dataclasses import asdict
 from datetime import datetime
 from typing import Literal
 
@@ -9,24 +10,45 @@ from meldrin.core.bench.setup import voices_of
 from meldrin.core.bench.turning import turn_sizes_deg
 from meldrin.core.methods import Check, Step, Touch
 from meldrin.core.pitch import note_name
+from meldrin.core.scoring import Score
 from meldrin.core.sound.references import VOICE_NAMES
 from meldrin.core.strings import String
 from meldrin.server.schemas.exercise import Exercise, exercise_of
 from meldrin.server.schemas.outcome import Outcome, outcome_of
 from meldrin.server.schemas.wire import Wire
-from meldrin.services.attempts import Record, Summary, result
+from meldrin.services.attempts import Record, Summary
+
+
+class BriefResult(Wire):
+    """What a list shows of a result: the help that gave most away (“read” where the plan reads a
+    tuner, “none” where nothing was judged), how far off the strings were in the middle and at
+    worst (cents, null where slack), and how many of how many were judged by ear alone.
+    """
+
+    aid: Literal["ear", "ripple", "tuner", "level", "read", "none"]
+    median_cents: float | None
+    worst_cents: float | None
+    worst: str
+    by_ear: int
+    by_ear_of: int
 
 
 class AttemptSummary(Wire):
-    """An attempt in a list; `points` of 100 once it is finished, None in free play."""
+    """An attempt in a list; `points` of 100 once it is finished and scored, null in free play.
+
+    `exercise` is null where the attempt's record cannot be read; then it can only be erased.
+    `earlier`: it was scored by an earlier version, and keeps those points.
+    """
 
     id: str
-    exercise: Exercise
+    exercise: Exercise | None
     instrument_name: str
     tuning_name: str
     created_at: datetime
     finished_at: datetime | None
     points: float | None
+    brief: BriefResult | None
+    earlier: bool
 
 
 class PlanSide(Wire):
@@ -85,9 +107,12 @@ class BenchReference(Wire):
 
 
 class AttemptPage(Wire):
-    """An attempt opened: its plan, and its outcome once it is finished."""
+    """An attempt opened: its plan, and its outcome once it is finished; none where an earlier
+    version scored it.
+    """
 
     summary: AttemptSummary
+    exercise: Exercise
     short_name: str
     bowed: bool
     frets: int
@@ -113,25 +138,27 @@ class Voices(Wire):
 
 def summary_of(summary: Summary) -> AttemptSummary:
     """Return the wire form of a list entry."""
-    setup = summary.setup
+    setup, brief = summary.setup, summary.brief
     return AttemptSummary(
         id=summary.id,
-        exercise=exercise_of(setup),
-        instrument_name=setup.instrument.name,
-        tuning_name=setup.tuning_in.name,
+        exercise=None if setup is None else exercise_of(setup),
+        instrument_name="" if setup is None else setup.instrument.name,
+        tuning_name="" if setup is None else setup.tuning_in.name,
         created_at=summary.created_at,
         finished_at=summary.finished_at,
         points=summary.points,
+        brief=None if brief is None else BriefResult(**asdict(brief)),
+        earlier=summary.earlier,
     )
 
 
-def page_of(record: Record) -> AttemptPage:
+def page_of(record: Record, score: Score | None) -> AttemptPage:
     """Return the wire form of an opened attempt; it tells nothing of an unfinished one's score."""
-    setup = record.summary.setup
+    setup = record.setup
     instrument, rig = setup.instrument, rig_of(setup)
-    finished = record.summary.finished_at is not None
     return AttemptPage(
         summary=summary_of(record.summary),
+        exercise=exercise_of(setup),
         short_name=instrument.short_name,
         bowed=instrument.kind == "bowed",
         frets=instrument.frets,
@@ -139,12 +166,12 @@ def page_of(record: Record) -> AttemptPage:
         reference=BenchReference(
             voice=rig.voice,
             words=VOICE_NAMES[rig.voice],
-            sounds=rig.plan.reference.kind != "tuner",
+            sounds=rig.plan.reference.kind not in ("tuner", "itself"),
             in_question=setup.tests_reference,
         ),
         strings=_strings(setup),
         stages=[_stage(stage) for stage in setup.plan.stages],
-        outcome=outcome_of(result(record)) if finished else None,
+        outcome=None if score is None else outcome_of(score),
     )
 
 
@@ -162,7 +189,11 @@ def _strings(setup: Setup) -> list[BenchString]:
 
 
 def _string(setup: Setup, string: String) -> BenchString:
-    sticking = rig_of(setup).quirks[string.number - 1].stick_deg > 0.0
+    odd = rig_of(setup).quirks[string.number - 1]
+    turns = turn_sizes_deg(string, sticking=odd.stick_deg > 0.0, smallest_deg=odd.hand_deg)
+    fine = None
+    if string.fine is not None:
+        fine = list(turn_sizes_deg(string, fine=True, smallest_deg=odd.hand_fine_deg))
     return BenchString(
         number=string.number,
         written=string.label or str(string.number),
@@ -171,8 +202,8 @@ def _string(setup: Setup, string: String) -> BenchString:
         course=string.course,
         role=string.role,
         friction_peg=string.peg.kind.startswith("friction"),
-        turns=list(turn_sizes_deg(string, sticking=sticking)),
-        fine_turns=None if string.fine is None else list(turn_sizes_deg(string, fine=True)),
+        turns=list(turns),
+        fine_turns=fine,
         first_fret=string.nut_fret + 1,
     )
 

@@ -4,22 +4,29 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from meldrin.core.bench import Setup
+from meldrin.core.bench import Aid, Setup
 from meldrin.core.bench.setup import MOST_OUT_CENTS, Behaviour, StartKind, Tolerance
+from meldrin.core.methods.wanted import Order
 from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ
-from meldrin.core.temperament import MOST_FIFTH_CENTS
+from meldrin.core.temperament import MOST_CUSTOM_CENTS, MOST_FIFTH_CENTS
 from meldrin.server.schemas.wire import Wire
 from meldrin.services.attempts import by_lot
 
 School = Literal["each", "unison", "fifths", "harmonics", "drone", "tuner", "mixed", "free"]
+Offset = Annotated[float, Field(ge=-MOST_CUSTOM_CENTS, le=MOST_CUSTOM_CENTS)]
 VoiceName = Literal["", "fork", "pipe", "piano", "oboe", "player", "drone", "tone"]
 
 
 class Exercise(Wire):
-    """An instrument and a tuning (an id or a line of notes), a school or free play, how far out it
-    begins, and what it does as a real one would. `came_from`: the tuning a retuning starts from;
+    """An instrument and a tuning (an id or a line of notes), a method or free play, how far out it
+    starts, and what it does as a real one would. `came_from`: the tuning a retuning starts from;
     `voice`: what sounds the reference, empty for the usual one; `out_string`: which string is out,
-    0 by lot; `out_cents`: by how much, 0 by lot.
+    0 at random; `out_cents`: by how much, 0 at random; `first_string`: which one to begin with, 0
+    for the usual one; `itself`: that one is trusted as it is, with nothing else at hand; `order` of
+    the strings; `offsets_cents`: where they are wanted against equal temperament, string 1 first,
+    empty for the method's own; `aid`: the help to begin with, null for the usual one; `numbers`:
+    beats are shown as numbers too; `decides`: the learner says low, high or cannot tell before a
+    first turn.
     """
 
     instrument: Annotated[str, Field(max_length=40)] = "guitar"
@@ -34,9 +41,16 @@ class Exercise(Wire):
     tolerance: Tolerance = "settled"
     out_string: Annotated[int, Field(ge=0, le=40)] = 0
     out_cents: Annotated[float, Field(ge=-MOST_OUT_CENTS, le=MOST_OUT_CENTS)] = 0.0
+    first_string: Annotated[int, Field(ge=0, le=40)] = 0
+    itself: bool = False
+    order: Order = "usual"
+    offsets_cents: Annotated[tuple[Offset, ...], Field(max_length=40)] = ()
+    aid: Aid | None = None
+    numbers: bool = False
+    decides: bool = True
 
     def setup(self) -> Setup:
-        """Return it with a start drawn by lot."""
+        """Return it with a random start."""
         return by_lot(
             Setup(
                 instrument_id=self.instrument,
@@ -52,6 +66,13 @@ class Exercise(Wire):
                 tolerance=self.tolerance,
                 out_string=self.out_string,
                 out_cents=self.out_cents,
+                first_string=self.first_string,
+                itself=self.itself,
+                order=self.order,
+                offsets_cents=self.offsets_cents,
+                aid=self.aid,
+                numbers=self.numbers,
+                decides=self.decides,
             )
         )
 
@@ -71,4 +92,11 @@ def exercise_of(setup: Setup) -> Exercise:
         tolerance=setup.tolerance,
         out_string=setup.out_string,
         out_cents=setup.out_cents,
+        first_string=setup.first_string,
+        itself=setup.itself,
+        order=setup.order,
+        offsets_cents=setup.offsets_cents,
+        aid=setup.aid,
+        numbers=setup.numbers,
+        decides=setup.decides,
     )

@@ -7,6 +7,7 @@ from typing import Literal
 from meldrin.core.bench import Judgement
 from meldrin.core.bench.actions import Aid, Verdict
 from meldrin.core.scoring import RULE_TITLES, Moment, Score, StringResult, rubric
+from meldrin.core.scoring.findings import Basis, CapKind
 from meldrin.core.scoring.line import Part
 from meldrin.server.schemas.exercise import Exercise, exercise_of
 from meldrin.server.schemas.wire import Wire
@@ -37,12 +38,14 @@ class Believed(Wire):
 
 class StringOutcome(Wire):
     """One string at the end, in the order of the plan; offsets in cents, null where it is slack or
-    broken.
+    broken. `basis`: what the last word on it rested on.
     """
 
     number: int
     label: str
-    listened: bool
+    heard: bool
+    brought: bool
+    basis: Basis
     began_cents: float | None
     pitch_cents: float | None
     matched_cents: float | None
@@ -67,7 +70,27 @@ class AdviceOutcome(Wire):
     sentence: str
     button: str
     exercise: Exercise
-    aid: Aid
+
+
+class CapOutcome(Wire):
+    """What the total is at most, and why."""
+
+    kind: CapKind
+    most: float
+    sentence: str
+    string: int | None
+
+
+class AccuracyOutcome(Wire):
+    """How far the strings are from their targets, in cents, at the end and at the start; null where
+    strings are slack.
+    """
+
+    median_cents: float | None
+    worst_cents: float | None
+    worst: str
+    began_median_cents: float | None
+    began_worst_cents: float | None
 
 
 class Outcome(Wire):
@@ -75,10 +98,14 @@ class Outcome(Wire):
 
     points: float | None
     lines: list[ScoreLine]
+    caps: list[CapOutcome]
+    accuracy: AccuracyOutcome
+    by_ear: int
+    by_ear_of: int
     strings: list[StringOutcome]
     moments: list[MarkedMoment]
     closing_cents: float | None
-    leaning_cents: float | None
+    bias_cents: float | None
     well: str
     advice: AdviceOutcome
 
@@ -90,7 +117,7 @@ class RubricTolerance(Wire):
     name: str
     full_cents: float
     nothing_cents: float
-    still_cents: float
+    in_tune_cents: float
 
 
 class RubricPart(Wire):
@@ -107,6 +134,7 @@ class RubricPage(Wire):
     tolerances: list[RubricTolerance]
     rules: list[str]
     limits: dict[str, float]
+    most: dict[str, float]
 
 
 def outcome_of(score: Score) -> Outcome:
@@ -125,16 +153,25 @@ def outcome_of(score: Score) -> Outcome:
             )
             for line in score.lines
         ],
+        caps=[CapOutcome(**asdict(cap)) for cap in score.caps],
+        accuracy=AccuracyOutcome(
+            median_cents=finite(score.accuracy.median_cents),
+            worst_cents=finite(score.accuracy.worst_cents),
+            worst=score.accuracy.worst,
+            began_median_cents=finite(score.accuracy.began_median_cents),
+            began_worst_cents=finite(score.accuracy.began_worst_cents),
+        ),
+        by_ear=score.by_ear,
+        by_ear_of=score.judged_by_ear_of,
         strings=[_string(one) for one in score.strings],
         moments=[moment_of(moment) for moment in score.moments],
         closing_cents=None if score.closing_cents is None else finite(score.closing_cents),
-        leaning_cents=score.leaning_cents,
+        bias_cents=score.bias_cents,
         well=score.well,
         advice=AdviceOutcome(
             sentence=score.advice.sentence,
             button=score.advice.button,
             exercise=exercise_of(score.advice.exercise),
-            aid=score.advice.aid,
         ),
     )
 
@@ -164,6 +201,7 @@ def rubric_page() -> RubricPage:
         ],
         rules=list(RULE_TITLES.values()),
         limits=asdict(rules.limits),
+        most=asdict(rules.most),
     )
 
 
@@ -171,7 +209,9 @@ def _string(one: StringResult) -> StringOutcome:
     return StringOutcome(
         number=one.number,
         label=one.label,
-        listened=one.listened,
+        heard=one.heard,
+        brought=one.brought,
+        basis=one.basis,
         began_cents=finite(one.began_cents),
         pitch_cents=finite(one.pitch_cents),
         matched_cents=finite(one.matched_cents),

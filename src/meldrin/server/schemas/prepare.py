@@ -7,6 +7,8 @@ from pydantic import Field
 
 from meldrin.core.choose import Company, HowFar, Noise, Purpose, Ranked, Situation, Source
 from meldrin.core.fitness import Fitness, Question, Verdict
+from meldrin.core.methods.plan import ReferenceKind
+from meldrin.core.methods.wanted import Order
 from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ
 from meldrin.core.temperament import MOST_FIFTH_CENTS
 from meldrin.server.schemas.wire import Wire
@@ -34,6 +36,8 @@ class PlanAsked(Wire):
     offsets: Annotated[str, Field(max_length=400)] = ""
     reason: Annotated[str, Field(max_length=120)] = ""
     start: int | None = None
+    itself: bool = False
+    order: Order = "usual"
     ear: EarName = "practised"
 
     def asked(self) -> Asked:
@@ -51,6 +55,8 @@ class PlanAsked(Wire):
             offsets_cents=offsets_said(self.offsets),
             reason=self.reason,
             start=self.start,
+            itself=self.itself,
+            order=self.order,
             ear=self.ear,
         )
 
@@ -136,7 +142,7 @@ class CatalogueInstrument(Wire):
 class PlanReference(Wire):
     """What the pitch is taken from."""
 
-    kind: Literal["fork", "tone", "tones", "drone", "tuner"]
+    kind: ReferenceKind
     note: str
     hz: float
 

@@ -14,6 +14,9 @@ import {
   AIDS,
   BEHAVIOURS_IN_ORDER,
   METHODS,
+  ORDERED,
+  ORDERS,
+  RELATIVE,
   SCHOOLS,
   STARTS,
   STARTS_IN_ORDER,
@@ -135,7 +138,15 @@ export function Choose() {
   const school: School =
     method === "free" || serving.some((id) => id === method) ? method : (serving[0] ?? "each");
   const made = instruments.data?.find((one) => one.id === instrument);
-  const wanted: Exercise = { ...exercise, method: school, voice: exercise.voice ?? "" };
+  const trusts = (exercise.itself ?? false) && RELATIVE.some((id) => id === school);
+  const wanted: Exercise = {
+    ...exercise,
+    method: school,
+    voice: trusts ? "" : (exercise.voice ?? ""),
+    itself: trusts,
+    first_string: trusts ? (exercise.first_string ?? 0) : 0,
+    order: ORDERED.some((id) => id === school) ? (exercise.order ?? "usual") : "usual",
+  };
   const voices = useQuery({
     queryKey: ["voices", instrument, school, tuning, exercise.fifth_cents],
     queryFn: () =>
@@ -171,14 +182,21 @@ export function Choose() {
     <Main>
       <h1>What to practise on the bench</h1>
       <Column>
-        <h2>The instrument and the way</h2>
+        <h2>The instrument and the method</h2>
         <Pick
           label="Instrument"
           value={instrument}
           options={(instruments.data ?? []).map((one) => ({ id: one.id, words: one.name }))}
           onPick={(id) => {
             localStorage.setItem("meldrin:instrument", id);
-            change({ instrument: id, tuning: "standard", came_from: "", out_string: 0, voice: "" });
+            change({
+              instrument: id,
+              tuning: "standard",
+              came_from: "",
+              out_string: 0,
+              first_string: 0,
+              voice: "",
+            });
           }}
         />
         {made ? (
@@ -190,7 +208,7 @@ export function Choose() {
           />
         ) : null}
         <Pick
-          label="School"
+          label="Method"
           value={school}
           options={[
             ...serving.map((id) => ({ id, words: SCHOOLS[id].name, about: SCHOOLS[id].about })),
@@ -198,7 +216,7 @@ export function Choose() {
           ]}
           onPick={(id) => change({ method: id, voice: "" })}
         />
-        {voices.data && voices.data.voices.length > 1 && school !== "tuner" ? (
+        {voices.data && voices.data.voices.length > 1 && school !== "tuner" && !trusts ? (
           <Pick
             label="What gives the pitch"
             value={exercise.voice || (voices.data.voices[0]?.voice ?? "")}
@@ -209,6 +227,17 @@ export function Choose() {
             onPick={(voice) => change({ voice: voice as NonNullable<Exercise["voice"]> })}
           />
         ) : null}
+        {RELATIVE.some((id) => id === school) && made ? (
+          <Trust made={made} exercise={exercise} change={change} />
+        ) : null}
+        {ORDERED.some((id) => id === school) ? (
+          <Pick
+            label="Order"
+            value={exercise.order ?? "usual"}
+            options={ORDERS}
+            onPick={(order) => change({ order })}
+          />
+        ) : null}
         {school === "fifths" ? (
           <Fifths
             value={exercise.fifth_cents ?? null}
@@ -217,9 +246,9 @@ export function Choose() {
         ) : null}
       </Column>
       <Column>
-        <h2>How it begins, and how exact it gets</h2>
+        <h2>How it starts, and how exact it gets</h2>
         <Pick
-          label="It begins"
+          label="Start"
           value={exercise.start ?? "hair"}
           options={STARTS_IN_ORDER.map((id) => ({
             id,
@@ -247,7 +276,7 @@ export function Choose() {
           <OneOut made={made} exercise={exercise} change={change} />
         ) : null}
         <Pick
-          label="Full points for"
+          label="Tolerance"
           value={exercise.tolerance ?? "settled"}
           options={(["first", "settled", "together", "fine"] as const).map((id) => ({
             id,
@@ -257,9 +286,9 @@ export function Choose() {
           onPick={(tolerance) => change({ tolerance })}
         />
         <div>
-          <Quiet>The picture helps, to begin with</Quiet>
+          <Quiet>Help</Quiet>
           <Choice
-            label="How much the picture helps"
+            label="Help"
             value={aid}
             options={(["ear", "ripple", "level", "tuner"] as const).map((id: Aid) => ({
               id,
@@ -271,12 +300,26 @@ export function Choose() {
             }}
           />
           <Quiet>{AIDS[aid].about}</Quiet>
+          {aid === "ripple" ? (
+            <Tick
+              words="Show numbers"
+              about="beats as numbers too; the best score is 60"
+              isSelected={exercise.numbers ?? false}
+              onChange={(numbers) => change({ numbers })}
+            />
+          ) : null}
+          <Tick
+            words="Say low or high before the first turn"
+            about="off for the very first lessons"
+            isSelected={exercise.decides ?? true}
+            onChange={(decides) => change({ decides })}
+          />
         </div>
       </Column>
       <Column data-life>
-        <h2>How true to life it is</h2>
+        <h2>Realism</h2>
         <Choice
-          label="How true to life it is"
+          label="Realism"
           value={realismOf(behaviours) as Exclude<Realism, "own">}
           options={(["plain", "lively", "life"] as const).map((id) => ({
             id,
@@ -301,7 +344,7 @@ export function Choose() {
           weight="solid"
           size="tall"
           isDisabled={start.isPending || !made}
-          onPress={() => start.mutate({ exercise: wanted, aid })}
+          onPress={() => start.mutate({ exercise: { ...wanted, aid } })}
         >
           Start and hear it
         </Button>
@@ -359,13 +402,43 @@ function Fifths({
   );
 }
 
+/** Nothing at hand: which string is trusted as it is, so that the others follow it. */
+function Trust({ made, exercise, change }: OneProps) {
+  return (
+    <>
+      <Tick
+        words="Trust one string as it is"
+        about="nothing else at hand: the others follow it"
+        isSelected={exercise.itself ?? false}
+        onChange={(itself) => change({ itself, voice: "" })}
+      />
+      {exercise.itself ? (
+        <Pick
+          label="The string you trust"
+          value={String(exercise.first_string ?? 0)}
+          options={[
+            { id: "0", words: "The usual one" },
+            ...made.strings
+              .filter((string) => string.role === "playing")
+              .map((string) => ({
+                id: String(string.number),
+                words: `String ${string.written}, ${string.note}`,
+              })),
+          ]}
+          onPick={(id) => change({ first_string: Number(id) })}
+        />
+      ) : null}
+    </>
+  );
+}
+
 type OneProps = {
   made: Instrument;
   exercise: Exercise;
   change: (some: Partial<Exercise>) => void;
 };
 
-/** Which string is put out on purpose, and by how much; by lot unless it is said. */
+/** Which string is put out on purpose, and by how much; at random unless it is said. */
 function OneOut({ made, exercise, change }: OneProps) {
   const out = exercise.out_string ?? 0;
   return (
@@ -374,7 +447,7 @@ function OneOut({ made, exercise, change }: OneProps) {
         label="The string that is out"
         value={String(out)}
         options={[
-          { id: "0", words: "By lot" },
+          { id: "0", words: "Random" },
           ...made.strings.map((string) => ({
             id: String(string.number),
             words: `String ${string.written}, ${string.note}`,
@@ -386,10 +459,10 @@ function OneOut({ made, exercise, change }: OneProps) {
       />
       {out ? (
         <Amount
-          label="Out by so many cents (below: with a minus)"
+          label="Out by how many cents (low: with a minus)"
           value={exercise.out_cents ?? -20}
-          low={-60}
-          high={60}
+          low={-120}
+          high={120}
           onEnter={(out_cents) => change({ out_cents })}
         />
       ) : null}

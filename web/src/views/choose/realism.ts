@@ -1,4 +1,4 @@
-// How true to life the instrument is: three steps, and any choice between them.
+// Realism: three steps, and any choice between them.
 
 import type { Behaviour, Instrument } from "../../api/client";
 import { BEHAVIOURS, BEHAVIOURS_IN_ORDER } from "../words";
@@ -6,12 +6,21 @@ import { BEHAVIOURS, BEHAVIOURS_IN_ORDER } from "../words";
 export type Realism = "plain" | "lively" | "life" | "own";
 
 const LIVELY: Behaviour[] = ["ringing", "stroke"];
-const LIFE: Behaviour[] = ["ringing", "stroke", "pegs", "nut", "coupling", "breaking", "fretting"];
+const LIFE: Behaviour[] = [
+  "ringing",
+  "stroke",
+  "pegs",
+  "hand",
+  "nut",
+  "coupling",
+  "breaking",
+  "fretting",
+];
 
 export const REALISM: Record<Exclude<Realism, "own">, { words: string; set: Behaviour[] }> = {
-  plain: { words: "Plain", set: [] },
+  plain: { words: "Simple", set: [] },
   lively: { words: "Lively", set: LIVELY },
-  life: { words: "True to life", set: LIFE },
+  life: { words: "Realistic", set: LIFE },
 };
 
 export function realismOf(behaviours: readonly Behaviour[]): Realism {
@@ -41,7 +50,9 @@ export function toggled(
   one: Behaviour,
   on: boolean,
 ): Behaviour[] {
-  return BEHAVIOURS_IN_ORDER.filter((name) =>
-    name === one ? on : behaviours.some((kept) => kept === name),
-  );
+  const other = one === "creep" ? "false" : one === "false" ? "creep" : null; // new, or old
+  return BEHAVIOURS_IN_ORDER.filter((name) => {
+    if (name === one) return on;
+    return behaviours.some((kept) => kept === name) && !(on && name === other);
+  });
 }

@@ -5,7 +5,7 @@ import { useNavigate } from "react-router";
 import { type Aid, api, type Exercise, queries, said } from "../../api/client";
 import { player } from "../../sound/player";
 
-export type Start = { exercise: Exercise; aid?: Aid };
+export type Start = { exercise: Exercise };
 
 export function useStart() {
   const navigate = useNavigate();
@@ -14,9 +14,9 @@ export function useStart() {
       void player.start(); // within the press; the bench waits for it before the first sound
       return said(api.POST("/api/attempts", { body: exercise }));
     },
-    onSuccess: (attempt, { aid }) => {
+    onSuccess: (attempt) => {
       void queries.invalidateQueries({ queryKey: ["attempts"] });
-      navigate(`/tune/${attempt.id}`, { state: aid ? { aid } : {} });
+      navigate(`/tune/${attempt.id}`, { state: { sounds: true } });
     },
   });
 }

@@ -2,7 +2,8 @@
 
 import { useCallback } from "react";
 import { useSearchParams } from "react-router";
-import type { Method, PlanQuery } from "../../api/client";
+import type { Behaviour, Exercise, Method, Plan, PlanQuery } from "../../api/client";
+import { RELATIVE } from "../words";
 
 export type Asked = {
   instrument: string;
@@ -18,8 +19,14 @@ export type Asked = {
   offsets: string;
   reason: string;
   start: string;
+  /** Nothing is at hand: the string to begin with is trusted as it is. */
+  itself: boolean;
+  order: Order;
   ear: Ear;
+  /** What was found of the pegs when the instrument was looked over; the exercise has it too. */
+  pegs: "" | "slip" | "stick";
 };
+export type Order = NonNullable<PlanQuery["order"]>;
 export type Temperament = NonNullable<PlanQuery["temperament"]>;
 export type Ear = NonNullable<PlanQuery["ear"]>;
 
@@ -40,7 +47,10 @@ const PLAIN: Asked = {
   offsets: "",
   reason: "",
   start: "",
+  itself: false,
+  order: "usual",
   ear: "practised",
+  pegs: "",
 };
 
 export function useAsked(): [Asked, (change: Partial<Asked>) => void] {
@@ -87,7 +97,10 @@ function read(search: URLSearchParams): Asked {
     offsets: text("offsets"),
     reason: text("reason"),
     start: text("start"),
+    itself: text("itself") === "true",
+    order: text("order") as Order,
     ear: text("ear") as Ear,
+    pegs: text("pegs") as Asked["pegs"],
   };
 }
 
@@ -102,6 +115,11 @@ export function tuningQuery(asked: Asked) {
   };
 }
 
+/** Whether a string is trusted as it is: a method that matches string with string can do so. */
+function trusts(asked: Asked, method: Method | ""): boolean {
+  return asked.itself && RELATIVE.some((id) => id === method);
+}
+
 /** A plan's query; `method` another than the one chosen, for a comparison. */
 export function planQuery(asked: Asked, method: Method | "" = asked.method) {
   return {
@@ -114,22 +132,35 @@ export function planQuery(asked: Asked, method: Method | "" = asked.method) {
     ...(asked.temperament === "custom" ? { offsets: asked.offsets } : {}),
     ...(asked.reason ? { reason: asked.reason } : {}),
     ...(asked.start ? { start: Number(asked.start) } : {}),
+    ...(trusts(asked, method) ? { itself: true } : {}),
+    order: asked.order,
     ear: asked.ear,
   };
 }
 
-/** Where what is prepared can be practised. */
-export function benchPath(asked: Asked, method: Method | "", from = ""): string {
-  const search = new URLSearchParams({ instrument: asked.instrument });
+const OF_PEGS: Record<Asked["pegs"], Behaviour[]> = { "": [], slip: ["pegs"], stick: ["sticking"] };
+
+/** What is prepared, as an exercise that starts at once. A temperament other than the method's own
+ * is handed on as where its plan wants each string. */
+export function practised(asked: Asked, method: Method, plan?: Plan, from = ""): Exercise {
   const own = asked.tuning === OWN_NOTES;
-  search.set("tuning", own ? asked.notes : asked.tuning);
-  if (method) search.set("method", method);
-  if (asked.a4 !== PLAIN.a4) search.set("a4", String(asked.a4));
-  if (asked.temperament === "fifths") search.set("fifth", String(asked.fifth));
-  if (asked.temperament === "equal" && method === "fifths") search.set("fifth", "-1.955");
-  if (from) {
-    search.set("start", "retune");
-    search.set("from", from);
-  }
-  return `/tune?${search.toString()}`;
+  const chosen = asked.temperament !== "own" && asked.temperament !== "fifths" && plan;
+  const offsets = chosen
+    ? plan.strings.toSorted((a, b) => a.number - b.number).map((one) => one.equal_cents)
+    : [];
+  return {
+    instrument: asked.instrument,
+    tuning: own ? asked.notes : asked.tuning,
+    method,
+    a4_hz: asked.a4,
+    fifth_cents: asked.temperament === "fifths" ? asked.fifth : null,
+    offsets_cents: method === "unison" ? [] : offsets,
+    start: from ? "retune" : "month",
+    came_from: from,
+    first_string: Number(asked.start) || 0,
+    itself: trusts(asked, method),
+    order: asked.order,
+    behaviours: [...OF_PEGS[asked.pegs], ...(from ? (["coupling"] as const) : [])],
+    aid: method === "tuner" ? "tuner" : "ripple",
+  };
 }

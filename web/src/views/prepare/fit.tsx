@@ -122,13 +122,29 @@ const Tall = styled.div`
   }
 `;
 
-/** Is the instrument fit to be tuned: one look after another, and plain advice. Nothing is kept. */
+/** Is the instrument fit to be tuned: one look after another, and plain advice. Nothing is kept
+ * but what the pegs do, which the plan’s exercise has too. */
 export function Fit() {
-  const { instrument } = useOutletContext<Prepared>();
-  return <Check key={instrument.id} id={instrument.id} name={instrument.name} />;
+  const { instrument, change } = useOutletContext<Prepared>();
+  return (
+    <Check
+      key={instrument.id}
+      id={instrument.id}
+      name={instrument.name}
+      onPegs={(pegs) => change({ pegs: pegs === "slip" || pegs === "stick" ? pegs : "" })}
+    />
+  );
 }
 
-function Check({ id, name }: { id: string; name: string }) {
+function Check({
+  id,
+  name,
+  onPegs,
+}: {
+  id: string;
+  name: string;
+  onPegs: (found: string) => void;
+}) {
   const [answers, setAnswers] = useState<Answers>({});
   const questions = useQuery({
     queryKey: ["fitness", id],
@@ -154,7 +170,10 @@ function Check({ id, name }: { id: string; name: string }) {
         <Button
           weight="bare"
           isDisabled={Object.keys(answers).length === 0}
-          onPress={() => setAnswers({})}
+          onPress={() => {
+            setAnswers({});
+            onPegs("");
+          }}
         >
           Start again
         </Button>
@@ -177,7 +196,10 @@ function Check({ id, name }: { id: string; name: string }) {
                   label={question.title}
                   value={(answers[question.id] as string | undefined) ?? null}
                   options={question.options.map(({ value, words }) => ({ id: value, words }))}
-                  onChoose={(value) => setAnswers({ ...answers, [question.id]: value })}
+                  onChoose={(value) => {
+                    setAnswers({ ...answers, [question.id]: value });
+                    if (question.id === "pegs") onPegs(value);
+                  }}
                 />
               </Tall>
             ) : (

@@ -1,12 +1,14 @@
-import { Link, useOutletContext } from "react-router";
+import { useOutletContext } from "react-router";
 import styled from "styled-components";
 import type { Method } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
+import { Tick } from "../../parts/tick";
 import { ink, phone, tablet } from "../../theme/theme";
-import { EARS, METHODS, SCHOOLS } from "../words";
-import { benchPath } from "./asked";
+import { useStart } from "../choose/start";
+import { EARS, METHODS, ORDERED, ORDERS, RELATIVE, SCHOOLS } from "../words";
+import { type Order, practised } from "./asked";
 import { PlanCard } from "./plan-card";
 import type { Prepared } from "./prepare-frame";
 import { Temperament } from "./temperament";
@@ -20,10 +22,7 @@ const Page = styled.div`
 `;
 const Choices = styled.div`
   display: grid;
-  grid-template-columns: minmax(13rem, 2fr) minmax(9rem, 1fr) minmax(14rem, 4fr) minmax(
-      11rem,
-      1.4fr
-    );
+  grid-template-columns: repeat(auto-fit, minmax(13rem, 1fr));
   gap: 0.75rem 1rem;
   align-items: end;
   ${tablet} {
@@ -56,16 +55,22 @@ const Away = styled.div`
   }
 `;
 
+const PEGS = {
+  slip: "A peg slips, you found: push it in as you turn. Here it slips when you practise, too.",
+  stick: "A peg sticks, you found: come up in small moves. Here it sticks when you practise, too.",
+};
+
 /** The plan card, and what it is made for. */
 export function PlanView() {
   const { instrument, asked, change } = useOutletContext<Prepared>();
   const plan = usePlan(asked);
   const method: Method = asked.method || plan.data?.method || "mixed";
+  const start = useStart();
   return (
     <Page>
       <Choices>
         <Pick
-          label="School"
+          label="Method"
           value={method}
           options={METHODS.map((id) => ({ id, words: SCHOOLS[id].name, about: SCHOOLS[id].about }))}
           onPick={(chosen) => change({ method: chosen })}
@@ -79,8 +84,24 @@ export function PlanView() {
               .filter((string) => string.role === "playing")
               .map((string) => ({ id: String(string.number), words: `String ${string.written}` })),
           ]}
-          onPick={(start) => change({ start: start === "own" ? "" : start })}
+          onPick={(first) => change({ start: first === "own" ? "" : first })}
         />
+        {RELATIVE.some((id) => id === method) ? (
+          <Tick
+            words="Nothing at hand:"
+            about="trust this string as it is"
+            isSelected={asked.itself}
+            onChange={(itself) => change({ itself, method })}
+          />
+        ) : null}
+        {ORDERED.some((id) => id === method) ? (
+          <Pick
+            label="Order"
+            value={asked.order}
+            options={ORDERS}
+            onPick={(order) => change({ order: order as Order })}
+          />
+        ) : null}
         <Temperament instrument={instrument} asked={{ ...asked, method }} change={change} />
         <Pick
           label="Errors to expect of"
@@ -89,11 +110,19 @@ export function PlanView() {
           onPick={(ear) => change({ ear })}
         />
       </Choices>
+      {asked.pegs ? <p>{PEGS[asked.pegs]}</p> : null}
+      {start.error ? <Notice>{start.error.message}</Notice> : null}
       {plan.error ? <Notice>{plan.error.message}</Notice> : null}
       {plan.data && !plan.error ? (
         <PlanCard plan={plan.data}>
           <Away>
-            <Link to={benchPath(asked, method)}>Practise it on the bench</Link>
+            <Button
+              weight="solid"
+              isDisabled={start.isPending}
+              onPress={() => start.mutate({ exercise: practised(asked, method, plan.data) })}
+            >
+              Practise it
+            </Button>
             <Button onPress={() => window.print()}>Print</Button>
             <a href={planFile(asked, "pdf", method)} download>
               Save as PDF

@@ -142,6 +142,7 @@ export function PrepareFrame() {
                 method: "",
                 start: "",
                 tonic: "",
+                pegs: "",
               })
             }
           />

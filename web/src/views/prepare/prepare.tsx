@@ -14,13 +14,13 @@ import { Calming } from "./calming";
 const WAYS_IN: readonly { words: string; about: string; start: Start }[] = [
   {
     words: "The school guitar, after a month",
-    about: "By stopped strings, from the fork",
-    start: { exercise: { instrument: "guitar", method: "unison", start: "month" } },
+    about: "By fretted unisons, from the fork",
+    start: { exercise: { instrument: "guitar", method: "unison", start: "month", aid: "ripple" } },
   },
   {
     words: "Fifths on a viola",
-    about: "Two strings under one bow, until they lock",
-    start: { exercise: { instrument: "viola", method: "fifths", start: "hair" } },
+    about: "Two strings under one bow, until they are still",
+    start: { exercise: { instrument: "viola", method: "fifths", start: "hair", aid: "ripple" } },
   },
   {
     words: "Harmonics on the double bass",
@@ -31,14 +31,13 @@ const WAYS_IN: readonly { words: string; about: string; start: Start }[] = [
     words: "A tuner that is set wrong",
     about: "Find it out before it tunes the mandolin",
     start: {
-      exercise: { instrument: "mandolin", method: "tuner", start: "reference" },
-      aid: "tuner",
+      exercise: { instrument: "mandolin", method: "tuner", start: "reference", aid: "tuner" },
     },
   },
   {
     words: "Free play on a cello",
-    about: "No plan, no points: sound, turn, listen",
-    start: { exercise: { instrument: "cello", method: "free", start: "month" }, aid: "level" },
+    about: "No plan, no points: play, turn, listen",
+    start: { exercise: { instrument: "cello", method: "free", start: "month", aid: "level" } },
   },
 ];
 
@@ -188,7 +187,7 @@ export function Prepare() {
             weight="solid"
             size="tall"
             isDisabled={start.isPending}
-            onPress={() => start.mutate({ exercise: {}, aid: "ripple" })}
+            onPress={() => start.mutate({ exercise: {} })}
           >
             Hear the fork and the A string
           </Button>
@@ -210,7 +209,7 @@ export function Prepare() {
                 <Button
                   aria-label={`Start: ${words}`}
                   isDisabled={start.isPending}
-                  onPress={() => start.mutate({ ...way, aid: way.aid ?? "ripple" })}
+                  onPress={() => start.mutate(way)}
                 >
                   Start
                 </Button>
@@ -221,7 +220,7 @@ export function Prepare() {
         <Column>
           <h2>Or choose it all yourself</h2>
           <Quiet>
-            Nineteen instruments, seven schools, how far out it begins, and how true to life it is.
+            Nineteen instruments, seven methods, how far out it starts, and how real it is.
           </Quiet>
           <Way to="/tune">Choose what to practise</Way>
           {attempts.error ? <Notice>{attempts.error.message}</Notice> : null}
@@ -236,13 +235,13 @@ export function Prepare() {
                       <p>{dayAndTime(attempt.created_at)}</p>
                     </div>
                     <Button
-                      aria-label={`Go on with ${exerciseName(attempt)}`}
+                      aria-label={`Resume ${exerciseName(attempt)}`}
                       onPress={() => {
                         void player.start();
                         navigate(`/tune/${attempt.id}`);
                       }}
                     >
-                      Go on
+                      Resume
                     </Button>
                   </li>
                 ))}

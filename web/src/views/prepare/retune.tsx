@@ -1,14 +1,17 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { Link, useOutletContext } from "react-router";
+import { useOutletContext } from "react-router";
 import styled from "styled-components";
-import { api, said, type Schemas } from "../../api/client";
+import { api, type Method, said, type Schemas } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { ink, phone, tablet } from "../../theme/theme";
-import { benchPath, OWN_NOTES } from "./asked";
+import { useStart } from "../choose/start";
+import { METHODS, SCHOOLS } from "../words";
+import { OWN_NOTES, practised } from "./asked";
 import type { Prepared } from "./prepare-frame";
 import { Tunings } from "./tunings";
+import { usePlan } from "./use-plan";
 
 type Page = Schemas["RetuningPage"];
 type Row = Page["strings"][number];
@@ -88,7 +91,7 @@ const Scroll = styled.div`
       text-align: left;
     }
     tbody td:nth-child(3)::after {
-      content: " half steps";
+      content: " semitones";
     }
     tbody td:nth-child(4):not(:empty)::after {
       content: " to turn";
@@ -133,6 +136,13 @@ const Side = styled.div`
     padding: 0.3rem 0;
   }
 `;
+const Practise = styled.section`
+  display: grid;
+  gap: 0.75rem;
+  button {
+    justify-self: start;
+  }
+`;
 const Cautions = styled.ul`
   display: grid;
   gap: 0.5rem;
@@ -145,6 +155,9 @@ const Cautions = styled.ul`
 /** From the tuning the strings are in to the one chosen above: loads, order, how far to aim off. */
 export function Retune() {
   const { instrument, asked, change } = useOutletContext<Prepared>();
+  const start = useStart();
+  const method: Method = asked.method || "tuner";
+  const plan = usePlan(asked, method);
   const before = asked.from;
   const known = instrument.tunings.some((one) => one.id === before) ? before : "standard";
   const after = asked.tuning === OWN_NOTES ? asked.notes || "standard" : asked.tuning;
@@ -180,10 +193,31 @@ export function Retune() {
             <section>
               <h2>In this order</h2>
               <p>{order(found.data)}</p>
-              <p>
-                <Link to={benchPath(asked, "tuner", known)}>Practise it on the bench first</Link>
-              </p>
             </section>
+            <Practise>
+              <h2>Practise it first</h2>
+              <Pick
+                label="Method"
+                value={method}
+                options={METHODS.map((id) => ({
+                  id,
+                  words: SCHOOLS[id].name,
+                  about: SCHOOLS[id].about,
+                }))}
+                onPick={(id) => change({ method: id })}
+              />
+              {plan.error ? <Notice>{plan.error.message}</Notice> : null}
+              {start.error ? <Notice>{start.error.message}</Notice> : null}
+              <Button
+                weight="solid"
+                isDisabled={start.isPending || plan.isError || known === after}
+                onPress={() =>
+                  start.mutate({ exercise: practised(asked, method, plan.data, known) })
+                }
+              >
+                Practise it
+              </Button>
+            </Practise>
             {found.data.cautions.length > 0 ? (
               <section>
                 <h2>Mind</h2>

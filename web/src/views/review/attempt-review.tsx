@@ -16,7 +16,7 @@ import { Notice } from "../../parts/notice";
 import { ink, phone } from "../../theme/theme";
 import { useStart } from "../choose/start";
 import { Centre, Choices } from "../tune/layout";
-import { capital, dayAndTime, exerciseName, howFar } from "../words";
+import { BASES, capital, dayAndTime, exerciseName, helpWords, howFar, sizeWords } from "../words";
 import { Reasons } from "./reasons";
 import { Resting } from "./resting";
 
@@ -53,6 +53,9 @@ const Top = styled.section`
   .when {
     color: ${ink.quiet};
   }
+  .cap {
+    font-weight: 650;
+  }
   .well {
     margin-top: 0.4rem;
   }
@@ -86,6 +89,22 @@ const Table = styled.table`
     padding: 0.55rem 0.75rem 0.55rem 0;
     border-bottom: 1px solid ${ink.line};
     vertical-align: top;
+  }
+`;
+const FactList = styled.dl`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.75rem 2.5rem;
+  border-top: 1.5px solid ${ink.text};
+  padding-top: 0.9rem;
+  dt {
+    color: ${ink.quiet};
+    font-size: 0.9375rem;
+  }
+  dd {
+    margin: 0;
+    font-size: 1.1875rem;
+    font-weight: 650;
   }
 `;
 const Next = styled.div`
@@ -137,8 +156,37 @@ export function AttemptReview() {
       </Centre>
     );
   }
+  if (page.data.summary.earlier) return <Earlier page={page.data} />;
   if (!page.data.outcome) return <Navigate to={`/tune/${attempt}`} replace />;
   return <Result page={page.data} outcome={page.data.outcome} />;
+}
+
+/** An attempt that an earlier version scored: it keeps its points, and plays back. */
+function Earlier({ page }: { page: AttemptPage }) {
+  const { summary } = page;
+  return (
+    <Main>
+      <Top>
+        <p className="points">
+          {summary.points === null ? "–" : Math.round(summary.points)}
+          <small>points of 100</small>
+        </p>
+        <div>
+          <p className="when">
+            {exerciseName(summary)}, {dayAndTime(summary.created_at)}
+          </p>
+          <p className="advice">
+            An earlier version of this program scored this attempt. It keeps those points; their
+            reasons are not kept.
+          </p>
+        </div>
+      </Top>
+      <Links aria-label="More of this attempt">
+        <Link to={`/review/${summary.id}/replay`}>Play it back</Link>
+        <Link to="/review">All attempts</Link>
+      </Links>
+    </Main>
+  );
 }
 
 function Result({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
@@ -176,6 +224,11 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
           <p className="when">
             {exerciseName(summary)}, {dayAndTime(summary.created_at)}
           </p>
+          {outcome.caps.map((cap) => (
+            <p key={`${cap.kind} ${cap.string}`} className="cap">
+              {cap.sentence}
+            </p>
+          ))}
           {outcome.well ? <p className="well">{outcome.well}</p> : null}
           <p className="advice">{advice.sentence}</p>
         </div>
@@ -184,20 +237,20 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
             weight="solid"
             size="tall"
             isDisabled={start.isPending}
-            onPress={() => start.mutate({ exercise: advice.exercise, aid: advice.aid })}
+            onPress={() => start.mutate({ exercise: advice.exercise })}
           >
             {advice.button}
           </Button>
           <Button
             isDisabled={start.isPending}
-            onPress={() => start.mutate({ exercise: summary.exercise })}
+            onPress={() => start.mutate({ exercise: page.exercise })}
           >
             Another like this one
           </Button>
-          {summary.exercise.came_from ? (
+          {page.exercise.came_from ? (
             <Button
               isDisabled={start.isPending}
-              onPress={() => start.mutate({ exercise: wayBack(summary.exercise) })}
+              onPress={() => start.mutate({ exercise: wayBack(page.exercise) })}
             >
               The way back
             </Button>
@@ -205,6 +258,7 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
         </Next>
       </Top>
       {start.error ? <Notice>{start.error.message}</Notice> : null}
+      <Facts outcome={outcome} />
       <Resting page={page} outcome={outcome} />
       <Scroll>
         <Strings outcome={outcome} />
@@ -241,6 +295,45 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
   );
 }
 
+/** Help, accuracy and ear in one line each, and how far it came from the start. */
+function Facts({ outcome }: { outcome: Outcome }) {
+  const { accuracy } = outcome;
+  const bases = new Set(outcome.strings.map((one) => one.basis));
+  const aid = (["level", "tuner", "ripple", "ear", "read"] as const).find((one) => bases.has(one));
+  return (
+    <FactList>
+      {outcome.points === null ? null : (
+        <div>
+          <dt>Help</dt>
+          <dd>{helpWords(aid ?? "none")}</dd>
+        </div>
+      )}
+      {outcome.by_ear_of ? (
+        <div>
+          <dt>By ear</dt>
+          <dd>
+            {outcome.by_ear} of {outcome.by_ear_of}
+          </dd>
+        </div>
+      ) : null}
+      <div>
+        <dt>Typical string</dt>
+        <dd>{sizeWords(accuracy.median_cents)}</dd>
+      </div>
+      <div>
+        <dt>Worst string, {accuracy.worst}</dt>
+        <dd>{sizeWords(accuracy.worst_cents)}</dd>
+      </div>
+      <div>
+        <dt>At the start</dt>
+        <dd>
+          {sizeWords(accuracy.began_median_cents)}, worst {sizeWords(accuracy.began_worst_cents)}
+        </dd>
+      </div>
+    </FactList>
+  );
+}
+
 function Strings({ outcome }: { outcome: Outcome }) {
   return (
     <Table>
@@ -249,10 +342,11 @@ function Strings({ outcome }: { outcome: Outcome }) {
         <tr>
           <th scope="col">String</th>
           <th scope="col">Against its target</th>
-          <th scope="col">You believed</th>
+          <th scope="col">You said</th>
           <th scope="col">It was, against its partner</th>
-          <th scope="col">Past the pitch</th>
-          <th scope="col">Arrived</th>
+          <th scope="col">Overshoots</th>
+          <th scope="col">Came</th>
+          <th scope="col">Judged with</th>
         </tr>
       </thead>
       <tbody>
@@ -272,6 +366,7 @@ function Strings({ outcome }: { outcome: Outcome }) {
             <td>
               {string.moves === 0 ? "not turned" : string.from_below ? "from below" : "from above"}
             </td>
+            <td>{BASES[string.basis]}</td>
           </tr>
         ))}
       </tbody>
@@ -287,6 +382,6 @@ function wayBack(exercise: Exercise): Exercise {
 
 function believedWords(believed: Outcome["strings"][number]["believed"]): string {
   if (!believed) return "nothing said";
-  if (believed.verdict === "still") return "still";
+  if (believed.verdict === "still") return "in tune";
   return `${believed.cents} ${believed.cents === 1 ? "cent" : "cents"} ${believed.verdict}`;
 }

@@ -38,44 +38,46 @@ const Parts = styled.section`
 
 export type Part = Outcome["lines"][number]["part"];
 export const PARTS: Record<Part, { title: string; about: string }> = {
-  matched: {
-    title: "Each string against its partner",
+  match: {
+    title: "Match",
     about: "How near each string came to what it was tuned to: the reference, a string, a reading.",
   },
-  judged: {
-    title: "What you believed",
+  judgement: {
+    title: "Judgement",
     about:
-      "Low, still or high, said before anything tells: half of it for the right side, half for the right size. A string judged with its level in sight brings nothing.",
+      "What you said against what was so. Half is your last word on each string, half the first after each turning. What the picture had shown, or you had not heard, earns nothing.",
   },
   technique: {
-    title: "How you turned",
-    about:
-      "Ten rules a teacher watches, as far as the exercise asks for them. Each counts by the moments it was kept, and only on strings that arrived.",
+    title: "Technique",
+    about: "The rules a teacher watches, as far as the exercise asks for them.",
   },
-  placed: {
-    title: "Each string against its target",
-    about: "Where each string lies against the pitch that exact tuning by this school leads to.",
+  pitch: {
+    title: "Pitch",
+    about: "Each string against the pitch that exact tuning by this method leads to.",
   },
-  closed: {
-    title: "How the end meets the beginning",
-    about: "Octaves and pairs that close the plan, against what the plan itself leaves there.",
+  closing: {
+    title: "Closing check",
+    about: "Octaves and pairs at the end, against what the plan itself leaves there.",
   },
-  leaning: {
-    title: "Whether your ear leans",
-    about: "Whether your judgements lie too high or too low on average.",
+  bias: {
+    title: "Bias",
+    about: "Whether your judgements are too high or too low on average.",
   },
   reference: {
-    title: "The reference",
-    about: "Where the reference may be wrong: whether you found out what it was worth.",
+    title: "Reference check",
+    about: "Where the reference may be wrong: whether you found it out.",
   },
   economy: {
-    title: "Turns and time",
-    about:
-      "Against a good player who starts from the same strings; three times as much is still full.",
+    title: "Economy",
+    about: "Turns and time against a good player’s; three times as many still earn all.",
   },
   safety: {
-    title: "Strings in danger",
+    title: "Safety",
     about: "No string far above its note, and none snapped.",
+  },
+  holding: {
+    title: "Holding",
+    about: "What a minute of playing moves, beyond what it moves for a good player.",
   },
 };
 const ORDER = Object.keys(PARTS) as Part[];

@@ -81,6 +81,10 @@ const Marks = styled.aside`
   li {
     border-top: 1px solid ${ink.line};
   }
+  h3 {
+    font-size: 1rem;
+    margin-top: 0.4rem;
+  }
   li button {
     width: 100%;
     border: 0;
@@ -226,23 +230,27 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
       </Picture>
       <Marks aria-label="Moments to go back to">
         <h2>Moments to go back to</h2>
-        {moments.length === 0 ? <p>None was marked: nothing went wrong.</p> : null}
-        <ul>
-          {moments.map((moment) => (
-            <li key={`${moment.at_s} ${moment.name} ${moment.string}`}>
-              <Button
-                onPress={() => void start(() => clock.hear(moment.at_s))}
-                aria-label={`${name(moment.at_s)}, ${moment.name}: ${moment.sentence}`}
-              >
-                <b>
-                  {name(moment.at_s)} {moment.name}
-                </b>
-                <br />
-                {moment.sentence}
-              </Button>
-            </li>
-          ))}
-        </ul>
+        {moments.length === 0 ? <p>None: nothing went wrong.</p> : null}
+        {grouped(moments).map(({ kind, all }) => (
+          <div key={kind}>
+            <h3>
+              {capital(kind)}
+              {all.length > 1 ? `, ${all.length} times` : ""}
+            </h3>
+            <ul>
+              {all.slice(0, MOST_SHOWN).map((moment) => (
+                <li key={`${moment.at_s} ${moment.string}`}>
+                  <Button
+                    onPress={() => void start(() => clock.hear(moment.at_s))}
+                    aria-label={`${name(moment.at_s)}, ${moment.name}: ${moment.sentence}`}
+                  >
+                    <b>{name(moment.at_s)}</b> {moment.sentence}
+                  </Button>
+                </li>
+              ))}
+            </ul>
+          </div>
+        ))}
       </Marks>
       <Controls aria-label="Playing back">
         <Button
@@ -292,6 +300,16 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
       </Controls>
     </Main>
   );
+}
+
+const MOST_SHOWN = 3;
+
+type Marked = Outcome["moments"][number];
+
+/** Moments of one kind together, in the order of their first. */
+function grouped(moments: Marked[]): { kind: string; all: Marked[] }[] {
+  const kinds = [...new Set(moments.map((moment) => moment.name))];
+  return kinds.map((kind) => ({ kind, all: moments.filter((moment) => moment.name === kind) }));
 }
 
 function watched(frame: Frame): Parameters<typeof player.watch>[0] {

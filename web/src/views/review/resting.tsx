@@ -37,14 +37,14 @@ function y(cents: number): number {
   return LINE - REACH * height(cents, EDGE);
 }
 
-/** Where every string came to rest: below the line low, above it high, on it still. */
+/** Where every string of the plan came to rest: below the line low, above it high, on it still. */
 export function Resting({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
   const step = (WIDTH - 130) / page.strings.length;
   const many = page.strings.length > 8;
   const rows = page.strings.map((string, index) => ({
     string,
     x: 110 + step * (index + 0.5),
-    cents: outcome.strings.find((one) => one.number === string.number)?.pitch_cents ?? null,
+    found: outcome.strings.find((one) => one.number === string.number),
   }));
   return (
     <Figure>
@@ -55,23 +55,33 @@ export function Resting({ page, outcome }: { page: AttemptPage; outcome: Outcome
       >
         <rect x="0" y={LINE} width={WIDTH} height={HEIGHT - LINE} fill={ink.depth} opacity="0.55" />
         <Scale width={WIDTH} line={LINE} y={y} marks={[-20, -5, 5, 20]} />
-        {rows.map(({ string, x, cents }) => (
-          <g key={string.number}>
-            {cents === null ? null : (
-              <>
-                <line x1={x} x2={x} y1={LINE} y2={y(cents)} stroke={ink.water} strokeWidth="3" />
-                <Float x={x} y={y(cents)} cents={cents} />
-              </>
-            )}
-            <text className={many ? "scale" : "name"} x={x} y={HEIGHT - 32} textAnchor="middle">
-              {many ? string.written : capital(string.label)}
-            </text>
-            <text className={many ? "scale" : ""} x={x} y={HEIGHT - 12} textAnchor="middle">
-              {many ? howFar(cents, 0).replace(/ cents?/, "") : howFar(cents)}
-            </text>
-          </g>
-        ))}
+        {rows.map(({ string, x, found }) => {
+          const cents = found?.pitch_cents ?? null;
+          return (
+            <g key={string.number}>
+              {cents === null ? null : (
+                <>
+                  <line x1={x} x2={x} y1={LINE} y2={y(cents)} stroke={ink.water} strokeWidth="3" />
+                  <Float x={x} y={y(cents)} cents={cents} />
+                </>
+              )}
+              <text className={many ? "scale" : "name"} x={x} y={HEIGHT - 32} textAnchor="middle">
+                {many ? string.written : capital(string.label)}
+              </text>
+              <text className={many ? "scale" : ""} x={x} y={HEIGHT - 12} textAnchor="middle">
+                {restWords(found, many)}
+              </text>
+            </g>
+          );
+        })}
       </svg>
     </Figure>
   );
+}
+
+/** Where a string is, in words; nothing for one that this plan did not tune. */
+function restWords(found: Outcome["strings"][number] | undefined, many: boolean): string {
+  if (!found) return "";
+  const words = howFar(found.pitch_cents, many ? 0 : undefined);
+  return many ? words.replace(/ cents?/, "") : words;
 }

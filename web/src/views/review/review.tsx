@@ -9,7 +9,7 @@ import { Dialog } from "../../parts/dialog";
 import { Notice } from "../../parts/notice";
 import { ink, phone } from "../../theme/theme";
 import { Choices } from "../tune/layout";
-import { dayAndTime, exerciseName } from "../words";
+import { dayAndTime, exerciseName, helpWords, sizeWords } from "../words";
 import { Progress } from "./progress";
 
 const Main = styled.main`
@@ -17,7 +17,7 @@ const Main = styled.main`
   display: grid;
   gap: 1.5rem;
   align-content: start;
-  max-width: 64rem;
+  max-width: 72rem;
   width: 100%;
   margin: 0 auto;
   ${phone} {
@@ -54,6 +54,10 @@ const Table = styled.table`
     td {
       padding-right: 0.4rem;
     }
+    th:nth-child(n + 4),
+    td:nth-child(n + 4) {
+      display: none;
+    }
   }
 `;
 const Head = styled.div`
@@ -80,8 +84,23 @@ function placeOf(attempt: Attempt): string {
 }
 
 function pointsWords(attempt: Attempt): string {
-  if (!attempt.finished_at) return "go on";
-  return attempt.points === null ? "free" : String(Math.round(attempt.points));
+  if (!attempt.finished_at) return "resume";
+  return attempt.points === null ? "–" : String(Math.round(attempt.points));
+}
+
+/** Help, ear and accuracy of one attempt; of an earlier version's only that it is one. */
+function Brief({ attempt }: { attempt: Attempt }) {
+  const { brief } = attempt;
+  if (!brief) return <td colSpan={3}>{attempt.earlier ? "scored by an earlier version" : ""}</td>;
+  return (
+    <>
+      <td>{attempt.points === null ? "free play" : helpWords(brief.aid)}</td>
+      <td>{brief.by_ear_of ? `${brief.by_ear} of ${brief.by_ear_of}` : ""}</td>
+      <td>
+        {sizeWords(brief.median_cents)}, {brief.worst} {sizeWords(brief.worst_cents)}
+      </td>
+    </>
+  );
 }
 
 /** Every attempt, the newest first; each can be opened again. */
@@ -102,6 +121,11 @@ export function Review() {
       }
       void queries.invalidateQueries();
     },
+  });
+  const eraseOne = useMutation({
+    mutationFn: (id: string) =>
+      said(api.DELETE("/api/attempts/{attempt_id}", { params: { path: { attempt_id: id } } })),
+    onSuccess: () => void queries.invalidateQueries({ queryKey: ["attempts"] }),
   });
   const bringing = useMutation({
     mutationFn: async (file: File) => {
@@ -131,7 +155,7 @@ export function Review() {
       <Head>
         <h1>Your attempts</h1>
         <FileTrigger acceptedFileTypes={[".json", "application/json"]} onSelect={bring}>
-          <Button>Bring an attempt in</Button>
+          <Button>Import attempt</Button>
         </FileTrigger>
       </Head>
       {bringing.error ? <Notice>{bringing.error.message}</Notice> : null}
@@ -154,18 +178,28 @@ export function Review() {
             <thead>
               <tr>
                 <th scope="col">Exercise</th>
-                <th scope="col">Begun</th>
+                <th scope="col">Started</th>
                 <th scope="col">Points of 100</th>
+                <th scope="col">Help</th>
+                <th scope="col">By ear</th>
+                <th scope="col">Typical, worst string</th>
               </tr>
             </thead>
             <tbody>
               {list.map((attempt) => (
                 <tr key={attempt.id}>
                   <td>
-                    <Link to={placeOf(attempt)}>{exerciseName(attempt)}</Link>
+                    {attempt.exercise ? (
+                      <Link to={placeOf(attempt)}>{exerciseName(attempt)}</Link>
+                    ) : (
+                      <Button onPress={() => eraseOne.mutate(attempt.id)}>
+                        {exerciseName(attempt)}: erase it
+                      </Button>
+                    )}
                   </td>
                   <td>{dayAndTime(attempt.created_at)}</td>
                   <td>{pointsWords(attempt)}</td>
+                  <Brief attempt={attempt} />
                 </tr>
               ))}
             </tbody>

@@ -51,7 +51,7 @@ const Table = styled.table`
   }
 `;
 
-/** How the score works: the parts and their points, the levels of exactness, the ten rules. */
+/** How the score works: the parts and their points, the levels of exactness, the rules of turning. */
 export function RubricView() {
   const rubric = useQuery({ queryKey: ["rubric"], queryFn: () => said(api.GET("/api/rubric")) });
   if (!rubric.data) {
@@ -61,14 +61,16 @@ export function RubricView() {
       </Main>
     );
   }
-  const { parts, tolerances, rules } = rubric.data;
+  const { parts, tolerances, rules, most } = rubric.data;
   return (
     <Main>
       <h1>How the score works</h1>
       <p>
-        Every point is given or withheld in a sentence of its own. What an exercise does not ask for
-        is left out, and the rest is scaled to 100. How you arrived counts only on strings that
-        arrived, so doing nothing, or turning by chance, brings next to nothing.
+        Every point has a sentence that says why. What an exercise does not ask for is left out, and
+        the rest is scaled to 100. Help that shows the answer lowers the best total: with Ripples on
+        every string it is {100 - (most.ripples ?? 0)}, with Level or Tuner{" "}
+        {100 - (most.knowing ?? 0)}. A wrong note or a wrong octave leaves {most.wrong_note} at
+        most.
       </p>
       <Table>
         <caption>The parts</caption>
@@ -90,13 +92,13 @@ export function RubricView() {
         </tbody>
       </Table>
       <Table>
-        <caption>How exact, in cents</caption>
+        <caption>Tolerances, in cents</caption>
         <thead>
           <tr>
-            <th scope="col">Level</th>
-            <th scope="col">Full points within</th>
-            <th scope="col">None from</th>
-            <th scope="col">Passes for still</th>
+            <th scope="col">Tolerance</th>
+            <th scope="col">Earns all within</th>
+            <th scope="col">Earns nothing from</th>
+            <th scope="col">Counts as in tune</th>
           </tr>
         </thead>
         <tbody>
@@ -105,13 +107,13 @@ export function RubricView() {
               <th scope="row">{one.name}</th>
               <td>{one.full_cents}</td>
               <td>{one.nothing_cents}</td>
-              <td>{one.still_cents}</td>
+              <td>{one.in_tune_cents}</td>
             </tr>
           ))}
         </tbody>
       </Table>
       <section>
-        <h2>The ten rules</h2>
+        <h2>The rules of turning</h2>
         <ol>
           {rules.map((rule) => (
             <li key={rule}>{rule}</li>

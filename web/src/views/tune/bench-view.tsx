@@ -32,7 +32,7 @@ import type { WaterLog } from "./water-log";
 
 const Finger = styled.div`
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 44px 4.6rem 44px;
+  grid-template-columns: minmax(0, 1fr) 44px 6.2rem 44px;
   align-items: center;
   button {
     justify-content: center;
@@ -99,17 +99,17 @@ export function Workbench(props: WorkbenchProps) {
   return (
     <Screen data-stand={stand ? "on" : "off"}>
       <PlanArea data-area="plan" aria-label="Plan">
-        <h2>{benchTitle(page.summary.exercise.method ?? "free")}</h2>
+        <h2>{benchTitle(page.exercise.method ?? "free")}</h2>
         {stage ? (
           <PlanList page={page} scene={scene} onGo={props.onGo} />
         ) : (
           <p>
-            No plan, no points. Sound one string or two, turn what you like, and hear what it does.
+            No plan, no points. Play one string or two, turn what you like, and hear what it does.
           </p>
         )}
         <Foot>
-          <Button {...press("stand")} isDisabled={false}>
-            Stand
+          <Button {...press("stand")} isDisabled={false} data-wide>
+            Music-stand view
           </Button>
           <Button {...press("keys")} isDisabled={false}>
             Keys
@@ -118,7 +118,7 @@ export function Workbench(props: WorkbenchProps) {
           <Button
             onPress={props.onFinish}
             isDisabled={link !== "live"}
-            data-wide={by("away").allowed ? undefined : ""}
+            data-wide={by("away").allowed ? "" : undefined}
           >
             Finish
           </Button>
@@ -129,12 +129,13 @@ export function Workbench(props: WorkbenchProps) {
         <Heading>
           <div>
             <h1>{stage?.title ?? `${capital(page.short_name)}, played freely`}</h1>
-            <p>{stage?.instruction ?? "Two strings sounded together show how they beat."}</p>
+            <p>{stage?.instruction ?? "Two strings played together show how they beat."}</p>
           </div>
           <Reading
             scene={scene}
             log={log}
             label={scene.offset_string === null ? own : labelOf(page, scene.offset_string)}
+            pair={pairWords(bench)}
             shown={props.shown}
             onTuner={() => bench.open("tuner")}
           />
@@ -161,10 +162,10 @@ export function Workbench(props: WorkbenchProps) {
         </Basin>
       </WaterArea>
 
-      <SideArea aria-label="Sounding and judging">
+      <SideArea aria-label="Playing and judging">
         <Group data-group="sound">
           <h2>
-            <span>Sound</span>
+            <span>Play</span>
             <Button weight="bare" {...press("playing")}>
               Stroke
             </Button>
@@ -177,9 +178,9 @@ export function Workbench(props: WorkbenchProps) {
             {by("reference").allowed ? (
               <Button {...press("reference")}>{capital(page.reference.words)}</Button>
             ) : null}
-            <Button {...press("damp")}>Damp all</Button>
+            <Button {...press("damp")}>Mute all</Button>
             <Button {...press("mute")} aria-pressed={scene.muted}>
-              Damp rest
+              Mute the others
             </Button>
           </Sounds>
         </Group>
@@ -191,9 +192,9 @@ export function Workbench(props: WorkbenchProps) {
           </Group>
         ) : null}
         <Group data-group="help">
-          {fingered(stage).length > 1 ? null : <h2>How much the picture helps</h2>}
+          {fingered(stage).length > 1 ? null : <h2>Help</h2>}
           <Choice
-            label="How much the picture helps"
+            label="Help"
             value={scene.aid}
             isDisabled={link !== "live"}
             options={(["ear", "ripple", "level", "tuner"] as const).map((id) => ({
@@ -210,7 +211,7 @@ export function Workbench(props: WorkbenchProps) {
         </Group>
         {stand ? (
           <Button {...press("stand")} isDisabled={false}>
-            Leave stand view
+            Leave the music-stand view
           </Button>
         ) : null}
         <Push data-group="judge">
@@ -219,12 +220,16 @@ export function Workbench(props: WorkbenchProps) {
               label={own}
               judging={judging}
               mayJudge={scene.may_judge}
+              mayDecide={scene.may_decide}
+              isJudged={scene.judged.includes(scene.stage)}
               keys={{
                 low: keyWords(by("low").key),
                 still: keyWords(by("still").key),
                 high: keyWords(by("high").key),
+                unsure: keyWords(by("unsure").key),
               }}
               onVerdict={bench.judge}
+              onDecide={bench.decide}
               onCents={bench.moreCents}
             />
           ) : null}
@@ -240,6 +245,27 @@ export function Workbench(props: WorkbenchProps) {
       </Dock>
     </Screen>
   );
+}
+
+const PARTS: readonly [number, string][] = [
+  [1 / 2, "at half"],
+  [1 / 3, "at one third"],
+  [1 / 4, "at a quarter"],
+  [1 / 5, "at one fifth"],
+];
+
+/** Where a string is touched, as a share of it: in words where a node is, else in per cent. */
+function shareWords(share: number): string {
+  const near = PARTS.find(([part]) => Math.abs(part - share) < 0.006);
+  return near ? near[1] : `at ${(100 * share).toFixed(0)} %`;
+}
+
+/** The two sides of the stage that sound, in words: “D and A”, “the fork and A”. */
+function pairWords({ page, stage, scene }: Bench): string {
+  if (stage) return `${labelOf(page, stage.other.string)} and ${labelOf(page, stage.own.string)}`;
+  const ringing = scene.strings.filter((one) => one.ringing && !one.along);
+  const names = ringing.map((one) => labelOf(page, one.number));
+  return (scene.reference_ringing ? [labelOf(page, null), ...names] : names).join(" and ");
 }
 
 type FingerProps = {
@@ -264,7 +290,7 @@ function FingerRow({ number, bench, press }: FingerProps) {
       : touched
         ? page.frets
           ? `over ${Number(fret.toFixed(1))}`
-          : `at ${(100 * share).toFixed(0)} %`
+          : shareWords(share)
         : `fret ${fret}${now?.hard ? ", hard" : ""}`;
   const place = (way: 1 | -1) => {
     const step = touched ? 0.1 : 1;
@@ -281,7 +307,7 @@ function FingerRow({ number, bench, press }: FingerProps) {
     <>
       <Finger>
         <strong>
-          {touched ? "Touch" : "Stop"} {labelOf(page, number)}
+          {touched ? "Touch" : "Press"} {labelOf(page, number)}
         </strong>
         <Button
           aria-label={`Finger on ${labelOf(page, number)} towards the nut`}
@@ -327,7 +353,7 @@ function Said({ bench, log, link, notice, onTakeBack }: WorkbenchProps) {
     );
   }
   // A caution stays, whatever else has to be said: what was refused stands below it.
-  const warnings = [scene.caution, notice].filter((words) => words !== null);
+  const warnings = [scene.caution, notice, scene.felt].filter((words) => words !== null);
   if (warnings.length > 0) {
     return (
       <Over style={{ placeItems: "start center" }}>
@@ -342,7 +368,7 @@ function Said({ bench, log, link, notice, onTakeBack }: WorkbenchProps) {
   if (scene.aid === "ear") {
     return (
       <Over style={{ placeItems: "start center" }}>
-        <Quiet>By ear alone: the beats are only to be heard.</Quiet>
+        <Quiet>Ear only: listen for the wobble, called beats, to slow down and stop.</Quiet>
       </Over>
     );
   }
@@ -351,8 +377,8 @@ function Said({ bench, log, link, notice, onTakeBack }: WorkbenchProps) {
       <Over>
         <Quiet>
           {scene.aid === "tuner"
-            ? "Sound one string, and let it ring past its first moment."
-            : "Sound the two together, then turn while they ring."}
+            ? "Play one string, and let it ring past its first moment."
+            : "Play the two together, then turn while they ring."}
         </Quiet>
       </Over>
     );

@@ -1,6 +1,7 @@
 // Everything that can be done while tuning, once: it feeds the buttons, the keys and the key sheet.
 
 import type { Aid, AttemptPage, BenchAction, Scene, Verdict } from "../../api/client";
+import { AIDS, capital } from "../words";
 import type { Playing } from "./playing";
 
 export type Stage = AttemptPage["stages"][number];
@@ -26,6 +27,8 @@ export type Bench = {
   selected: number;
   verdict: Verdict | null;
   playing: Playing;
+  /** Says low, high or cannot tell before the first turn. */
+  decide: (verdict: "low" | "high" | "unsure") => void;
   act: (action: BenchAction, pressedAt?: number | null) => void;
   play: (changed: Partial<Playing>) => void;
   choose: (string: number) => void;
@@ -51,7 +54,7 @@ export function stringOf(page: AttemptPage, number: number): BenchString {
 }
 
 export function behaves(page: AttemptPage, behaviour: string): boolean {
-  return (page.summary.exercise.behaviours ?? []).some((one) => one === behaviour);
+  return (page.exercise.behaviours ?? []).some((one) => one === behaviour);
 }
 
 /** The sides of this stage that a finger stops or touches. */
@@ -105,12 +108,13 @@ export function commandsOf(bench: Bench): Command[] {
   };
   const isStep = stage?.kind === "step";
   const canJudge = isStep && scene.may_judge;
+  const canDecide = isStep && scene.may_decide;
   const order = page.strings.map((one) => one.number);
   const beside = (by: 1 | -1) => {
     const at = order.indexOf(selected) + by;
     bench.choose(order[(at + order.length) % order.length] ?? selected);
   };
-  const bow = page.bowed && playing.way !== "pluck" ? "Bow" : "Sound";
+  const bow = page.bowed && playing.way !== "pluck" ? "Bow" : "Play";
   const bothWords = stage
     ? `${bow} ${withReference ? `${page.reference.words} and ${labelOf(page, stage.own.string)}` : pair.length > 1 ? "both" : picked}`
     : withReference
@@ -135,14 +139,14 @@ export function commandsOf(bench: Bench): Command[] {
     },
     {
       id: "damp",
-      words: "Damp all",
+      words: "Mute all",
       key: "d",
       allowed: true,
       run: (pressedAt) => act({ kind: "damp" }, pressedAt),
     },
     {
       id: "mute",
-      words: scene.muted ? "Let the others ring" : "Keep the others quiet",
+      words: scene.muted ? "Let the others ring" : "Mute the others",
       key: "m",
       allowed: true,
       run: () => act({ kind: "mute", on: !scene.muted }),
@@ -164,8 +168,8 @@ export function commandsOf(bench: Bench): Command[] {
       ...letGo,
     },
     {
-      id: "slacken",
-      words: "Slacken",
+      id: "loosen",
+      words: "Loosen",
       key: "ArrowDown",
       held: true,
       allowed: true,
@@ -199,6 +203,13 @@ export function commandsOf(bench: Bench): Command[] {
       key: "a",
       allowed: now?.broken ?? false,
       run: () => act({ kind: "replace", string: selected }),
+    },
+    {
+      id: "leave-off",
+      words: "Leave it off",
+      key: "b",
+      allowed: (now?.broken ?? false) && !(now?.off ?? false),
+      run: () => act({ kind: "leave_off", string: selected }),
     },
     ...page.strings
       .filter((one) => one.number <= 9)
@@ -236,9 +247,34 @@ export function commandsOf(bench: Bench): Command[] {
         act({ kind: "stop", string: finger, fret: held.fret, touch: false, hard: !held.hard });
       },
     },
-    { id: "low", words: "Low", key: "j", allowed: canJudge, run: () => bench.judge("low") },
-    { id: "still", words: "Still", key: "k", allowed: canJudge, run: () => bench.judge("still") },
-    { id: "high", words: "High", key: "l", allowed: canJudge, run: () => bench.judge("high") },
+    {
+      id: "low",
+      words: "Low",
+      key: "j",
+      allowed: canJudge || canDecide,
+      run: () => (canDecide ? bench.decide("low") : bench.judge("low")),
+    },
+    {
+      id: "still",
+      words: "In tune",
+      key: "k",
+      allowed: canJudge,
+      run: () => bench.judge("still"),
+    },
+    {
+      id: "high",
+      words: "High",
+      key: "l",
+      allowed: canJudge || canDecide,
+      run: () => (canDecide ? bench.decide("high") : bench.judge("high")),
+    },
+    {
+      id: "unsure",
+      words: "Cannot tell",
+      key: "u",
+      allowed: canDecide,
+      run: () => bench.decide("unsure"),
+    },
     {
       id: "fewer",
       words: "Fewer cents",
@@ -256,7 +292,7 @@ export function commandsOf(bench: Bench): Command[] {
     },
     ...(["ear", "ripple", "level", "tuner"] as const).map((aid) => ({
       id: aid,
-      words: `Help: ${aid}`,
+      words: `Help: ${AIDS[aid].name}`,
       key: { ear: "e", ripple: "r", level: "w", tuner: "t" }[aid],
       allowed: true,
       run: () => bench.help(aid),
@@ -275,7 +311,7 @@ export function commandsOf(bench: Bench): Command[] {
       allowed: ["creep", "room", "nut"].some((one) => behaves(page, one)),
       run: () => bench.open("away"),
     },
-    { id: "stand", words: "Stand view", key: "v", allowed: true, run: bench.toggleStand },
+    { id: "stand", words: "Music-stand view", key: "v", allowed: true, run: bench.toggleStand },
     {
       id: "keys",
       words: "This list of keys",
@@ -292,8 +328,4 @@ function isLast(page: AttemptPage, scene: Scene): boolean {
 
 function round(fret: number): number {
   return Math.round(fret * 100) / 100;
-}
-
-function capital(words: string): string {
-  return words.charAt(0).toUpperCase() + words.slice(1);
 }

@@ -1,6 +1,6 @@
 // Drawing the water: pitch is height, time runs to the right, the target is a still line.
 
-import { type Sample, type WaterLog, WINDOW_MS } from "./water-log";
+import { QUIET_DB, type Ripple, type Sample, type WaterLog, WINDOW_MS } from "./water-log";
 
 export type Colours = {
   text: string;
@@ -25,6 +25,14 @@ const RIGHT = 56;
 const SOFT_CENTS = 4; // near the line one cent is tall, far out it is short
 const EDGE_CENTS = 60;
 const STILL_CENTS = 1;
+const STANDING_WAVES: Record<NonNullable<Ripple>, number> = {
+  fast: 24,
+  slow: 8,
+  very_slow: 3,
+  still: 0,
+};
+const LOUD_DB = -18; // as loud as a pair gets
+const LOUDNESS_PX = 90;
 
 export function drawWater(ink: CanvasRenderingContext2D, log: WaterLog, picture: Picture): void {
   const { width, height, colours } = picture;
@@ -46,6 +54,22 @@ export function drawWater(ink: CanvasRenderingContext2D, log: WaterLog, picture:
     drawFloat(ink, picture, last.cents, surfaceY(last.cents, middle, reach));
   }
   drawMarks(ink, log, picture);
+  if (last && picture.now - last.at < 400) drawLoudness(ink, picture, last.loudDb);
+}
+
+/** How loud it still is, as a bar of its own: the ripples keep their height until they are gone. */
+function drawLoudness(
+  ink: CanvasRenderingContext2D,
+  { width, height, colours }: Picture,
+  loudDb: number,
+): void {
+  const share = Math.max(0, Math.min(1, (loudDb - QUIET_DB) / (LOUD_DB - QUIET_DB)));
+  if (share === 0) return;
+  const [x, foot] = [width - 10, height - 40];
+  ink.fillStyle = colours.quiet;
+  ink.fillRect(x - 4, foot - LOUDNESS_PX * share, 4, LOUDNESS_PX * share);
+  ink.textAlign = "right";
+  ink.fillText("loudness", width - 8, height - 24);
 }
 
 function surfaceY(cents: number, middle: number, reach: number): number {
@@ -144,7 +168,7 @@ function drawRun(
   }
 }
 
-/** Without motion: how fast it ripples is drawn as a standing wave, one second wide each 90 px. */
+/** Without motion: one of four pictures, as few as there are words for how fast it ripples. */
 function drawStill(
   ink: CanvasRenderingContext2D,
   log: WaterLog,
@@ -158,9 +182,10 @@ function drawStill(
   ink.strokeStyle = picture.colours.water;
   ink.lineWidth = 2.5;
   ink.beginPath();
+  const waves = STANDING_WAVES[log.word ?? "still"];
   for (let x = 0; x <= picture.width - RIGHT; x += 2) {
-    const turns = Math.min(last.hz, BAND_FROM_HZ) * (x / 90);
-    ink.lineTo(x, base - 22 * Math.cos(2 * Math.PI * turns));
+    const turns = waves * (x / (picture.width - RIGHT));
+    ink.lineTo(x, base - (waves ? 22 * Math.cos(2 * Math.PI * turns) : 0));
   }
   ink.stroke();
 }

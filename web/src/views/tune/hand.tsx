@@ -31,7 +31,7 @@ export type HandProps = {
   isLive: boolean;
 };
 
-/** The hand at the peg: tighten and slacken, how far a turn goes, peg or fine tuner. */
+/** The hand at the peg: tighten and loosen, how far a turn goes, peg or fine tuner. */
 export function Hand({ bench, by, hold, isLive }: HandProps) {
   const { page, scene, selected, playing } = bench;
   const label = labelOf(page, selected);
@@ -52,13 +52,18 @@ export function Hand({ bench, by, hold, isLive }: HandProps) {
   return (
     <TurnPad>
       {broken ? (
-        <Button weight="solid" size="tall" data-wide {...press("replace")}>
-          {by("replace").words}
-        </Button>
+        <>
+          <Button size="tall" {...press("leave-off")}>
+            {scene.strings[selected - 1]?.off ? "Left off" : by("leave-off").words}
+          </Button>
+          <Button weight="solid" size="tall" {...press("replace")}>
+            {by("replace").words}
+          </Button>
+        </>
       ) : (
         <>
-          <Button weight="solid" size="tall" data-turn {...turning("slacken")}>
-            Slacken {label}
+          <Button weight="solid" size="tall" data-turn {...turning("loosen")}>
+            Loosen {label}
           </Button>
           <Button weight="solid" size="tall" data-turn {...turning("tighten")}>
             Tighten {label}
@@ -69,8 +74,8 @@ export function Hand({ bench, by, hold, isLive }: HandProps) {
         label="Size of a turn"
         value={SIZES[playing.size]}
         options={[
-          { id: "small", words: "Small" },
-          { id: "large", words: "Large", hint: playing.size === 0 ? "Shift" : undefined },
+          { id: "small", words: "Fine" },
+          { id: "large", words: "Coarse", hint: playing.size === 0 ? "Shift" : undefined },
           { id: "wind", words: "Wind", hint: playing.size === 1 ? "Shift" : undefined },
         ]}
         onChoose={(size) => bench.play({ size: SIZES.indexOf(size) as 0 | 1 | 2 })}
@@ -86,7 +91,7 @@ export function Hand({ bench, by, hold, isLive }: HandProps) {
             Push in
           </Button>
         ) : null}
-        <Button {...press("settle")}>Pull</Button>
+        <Button {...press("settle")}>Pull to settle</Button>
       </Extras>
     </TurnPad>
   );

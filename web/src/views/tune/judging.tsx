@@ -34,6 +34,13 @@ const Said = styled.p`
   color: ${ink.quiet};
 `;
 
+const Asked = styled.p`
+  color: ${ink.quiet};
+  &:empty {
+    display: none;
+  }
+`;
+
 export const MOST_CENTS = 50;
 
 export type Judging = { verdict: Verdict | null; cents: number; asked: boolean };
@@ -50,32 +57,60 @@ export type JudgeProps = {
   label: string;
   judging: Judging;
   mayJudge: boolean;
-  keys: { low: string; still: string; high: string };
+  /** Before the first turn: it can still be said which way it is out. */
+  mayDecide: boolean;
+  isJudged: boolean;
+  keys: { low: string; still: string; high: string; unsure: string };
   onVerdict: (verdict: Verdict) => void;
+  onDecide: (verdict: "low" | "high" | "unsure") => void;
   onCents: (by: number) => void;
 };
 
-/** Say how the string sits, before anything tells. */
-export function Judge({ label, judging, mayJudge, keys, onVerdict, onCents }: JudgeProps) {
+/** Say how the string is, before anything tells: which way before the first turn, and how far after
+ * it. */
+export function Judge(props: JudgeProps) {
+  const { label, judging, mayJudge, mayDecide, isJudged, keys, onVerdict, onCents } = props;
   const { verdict, cents, asked } = judging;
+  const options = VERDICTS.map((option) => ({ ...option, hint: keys[option.id] }));
+  if (mayDecide) {
+    return (
+      <Group aria-label={`How is ${label}?`}>
+        <h2>Before you turn: how is {label}?</h2>
+        <Choice
+          label={`Before you turn: how is ${label}?`}
+          value={verdict}
+          options={options}
+          onChoose={(chosen) => (chosen === "still" ? onVerdict(chosen) : props.onDecide(chosen))}
+        />
+        <Button hint={keys.unsure} onPress={() => props.onDecide("unsure")}>
+          Cannot tell
+        </Button>
+        <Asked role="status">
+          {asked && verdict === null ? "Say it first: low, in tune or high?" : ""}
+        </Asked>
+      </Group>
+    );
+  }
   return (
-    <Group aria-label={`How does ${label} sit?`}>
-      <h2>How does {label} sit now?</h2>
+    <Group aria-label={`How is ${label}?`}>
+      <h2>How is {label} now?</h2>
       {!mayJudge ? (
-        <Said>You have said it; the answer comes at the end.</Said>
+        <Said>
+          {isJudged ? "You have said it. The answer comes at the end." : "Play it, then say it."}
+        </Said>
       ) : (
         <>
           <Choice
-            label={`How does ${label} sit now?`}
+            label={`How is ${label} now?`}
             value={verdict}
-            options={VERDICTS.map((option) => ({ ...option, hint: keys[option.id] }))}
+            options={options}
             onChoose={onVerdict}
           />
           {verdict === "low" || verdict === "high" ? (
             <Cents verdict={verdict} cents={cents} onCents={onCents} />
           ) : (
             <Said role="status">
-              {asked && verdict === null ? "First say what you believe: low, still or high?" : ""}
+              {asked && verdict === null ? "Say it first: low, in tune or high?" : ""}
             </Said>
           )}
         </>

@@ -22,11 +22,11 @@ export const Screen = styled.main`
   min-height: 40rem;
   grid-template:
     "plan water side" minmax(0, 1fr) "dock dock dock" auto / 16.5rem minmax(0, 1fr)
-    17.25rem;
+    20rem;
   /* To be read from a music stand: the working part alone, larger. */
   &[data-stand="on"] {
     height: 100dvh;
-    grid-template-columns: 0 minmax(0, 1fr) 17.25rem;
+    grid-template-columns: 0 minmax(0, 1fr) 20rem;
     & > [data-area="plan"],
     [data-group="help"] {
       display: none;
@@ -228,7 +228,7 @@ export const Sounds = styled.div`
   }
   display: grid;
   gap: 0.4rem;
-  grid-template-columns: repeat(2, minmax(0, 1fr));
+  grid-template-columns: minmax(0, 0.85fr) minmax(0, 1.15fr);
   & > :first-child,
   & > :last-child:nth-child(even) {
     grid-column: 1 / -1;
@@ -245,6 +245,9 @@ export const Sounds = styled.div`
     button {
       justify-content: center;
       padding: 0.3rem 0.2rem;
+      white-space: normal;
+      line-height: 1.15;
+      text-align: center;
     }
   }
 `;

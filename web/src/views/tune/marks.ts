@@ -6,13 +6,17 @@ import { labelOf } from "./commands";
 export function markWords(action: BenchAction, page: AttemptPage): string | null {
   switch (action.kind) {
     case "turn":
-      return action.degrees > 0 ? "tighten" : "slacken";
+      return action.degrees > 0 ? "tighten" : "loosen";
     case "damp":
-      return "damp";
+      return "mute";
     case "settle":
       return "pull";
     case "replace":
       return "new string";
+    case "decide":
+      return action.verdict === "unsure" ? "cannot tell" : action.verdict;
+    case "play_a_minute":
+      return "a minute of playing";
     case "wait":
       return "later";
     case "stop":
@@ -20,7 +24,7 @@ export function markWords(action: BenchAction, page: AttemptPage): string | null
       return action.touch ? "touch" : `fret ${action.fret}`;
     case "sound":
       if (action.strings.length === 0) return page.reference.words;
-      if (action.reference || action.strings.length > 1) return "sound";
+      if (action.reference || action.strings.length > 1) return "play";
       return labelOf(page, action.strings[0] ?? 0);
     default:
       return null;

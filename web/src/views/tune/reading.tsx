@@ -3,7 +3,7 @@ import styled from "styled-components";
 import type { Scene } from "../../api/client";
 import { Button } from "../../parts/button";
 import { ink, phone } from "../../theme/theme";
-import { capital, howFar } from "../words";
+import { capital, howFar, RIPPLES } from "../words";
 import type { SessionState } from "./session";
 import { MODES } from "./tuner-sheet";
 import type { WaterLog } from "./water-log";
@@ -84,15 +84,19 @@ function useTrend(hz: number | null): string {
 export type ReadingProps = {
   scene: Scene;
   log: WaterLog;
+  /** The string looked at. */
   label: string;
+  /** The two sides that sound together. */
+  pair: string;
   shown: SessionState["shown"];
   onTuner: () => void;
 };
 
-/** The number that matters, as far as the aid shows it, and the same in words for a reader aloud. */
-export function Reading({ scene, log, label, shown, onTuner }: ReadingProps) {
+/** What matters, as far as the aid shows it, and the same in words for a reader aloud. */
+export function Reading({ scene, log, label, pair, shown, onTuner }: ReadingProps) {
   const audible = useAudible(log);
   const beats = audible ? (scene.pair?.beats_hz ?? null) : null;
+  const ripple = audible ? (scene.pair?.ripple ?? null) : null;
   const cents = audible ? scene.offset_cents : null;
   const trend = useTrend(scene.pair?.beats_hz ?? null);
   const wanted = scene.pair?.wanted_hz ?? 0;
@@ -105,17 +109,23 @@ export function Reading({ scene, log, label, shown, onTuner }: ReadingProps) {
   if (beats !== null) {
     const rate = beats > COUNTED_TO_HZ ? "too fast to count" : `${beatsWords(beats)} a second`;
     spoken += `${spoken ? ", " : ""}beating ${rate}${trend ? `, ${trend}` : ""}`;
-  }
+  } else if (ripple !== null && cents === null) spoken = `${capital(pair)}: ${RIPPLES[ripple]}`;
   const faded = scene.aid !== "ear" && !audible && log.samples.length > 0;
+  if (faded) spoken = "Too quiet. Play it again.";
   return (
     <>
       <Panel data-reading>
-        {scene.aid === "ear" || (beats === null && cents === null) ? (
-          <span>{faded ? "Faded. Sound it again." : ""}</span>
+        {scene.aid === "ear" || (ripple === null && cents === null) ? (
+          <span>{faded ? "Too quiet. Play it again." : ""}</span>
         ) : cents === null ? (
           <>
-            <strong data-testid="beats">{beatsWords(beats ?? 0)}</strong>
-            <span>{unit}</span>
+            <strong data-testid="ripple">{capital(RIPPLES[ripple ?? "still"])}</strong>
+            <span>{capital(pair)}</span>
+            {beats === null ? null : (
+              <span>
+                , <span data-testid="beats">{beatsWords(beats)}</span> {unit}
+              </span>
+            )}
           </>
         ) : (
           <>
@@ -137,7 +147,7 @@ type TunerProps = { scene: Scene; shown: SessionState["shown"]; onTuner: () => v
 
 /** What the tuner shows: the note first, then the offset, and how it is set. */
 function TunerReading({ scene, shown, onTuner }: TunerProps) {
-  const words = shown ? howFar(shown.cents, 0) : "";
+  const words = shown ? howFar(shown.cents, 1) : "";
   return (
     <>
       <Panel data-reading>

@@ -17,6 +17,8 @@ export type SessionState = {
   notice: string | null;
   /** What the tuner showed last, while its aid is on; null while it hears no one pitch. */
   shown: { name: string; cents: number } | null;
+  /** All strings as the tuner showed them at the end, once asked for. */
+  checked: Schemas["Checked"]["strings"] | null;
 };
 
 const FIRST_RETRY_MS = 300;
@@ -34,6 +36,7 @@ export class Session {
     unsaved: 0,
     notice: null,
     shown: null,
+    checked: null,
   };
   private number = 0;
   private resent = 0;
@@ -117,6 +120,9 @@ export class Session {
               ? null
               : { name: message.name, cents: message.cents },
         });
+        break;
+      case "checked":
+        this.change({ checked: message.strings });
         break;
       case "trouble":
         this.change({ notice: message.message });

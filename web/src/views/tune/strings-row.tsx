@@ -109,7 +109,7 @@ export function StringsRow({ bench, commands }: { bench: Bench; commands: Comman
         const now = scene.strings[string.number - 1];
         const key = commands.find((one) => one.id === `string-${string.number}`)?.key ?? "";
         const states = [
-          now?.broken ? "snapped" : null,
+          now?.off ? "left off" : now?.broken ? "snapped" : null,
           now && now.fret > 0 && !now.touched ? `fret ${now.fret}` : null,
           now?.touched ? "touched" : null,
           now?.along ? "rings along" : null,

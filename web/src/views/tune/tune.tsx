@@ -13,6 +13,7 @@ import { Workbench } from "./bench-view";
 import { useBuzz } from "./buzz";
 import { type Bench, commandsOf, labelOf } from "./commands";
 import { Cents, MOST_CENTS, useJudging } from "./judging";
+import { Ending } from "./ending";
 import { KeySheet } from "./key-sheet";
 import { Hold, useKeyMap, useKeys } from "./keys";
 import { Centre, Choices } from "./layout";
@@ -45,7 +46,7 @@ export function Tune() {
   );
 }
 
-type Arrival = { aid?: Aid } | null;
+type Arrival = { sounds?: boolean } | null;
 type Sheet = "keys" | "playing" | "tuner" | "away";
 
 function useSession(attempt: string): [Session, SessionState] {
@@ -66,10 +67,8 @@ function Joined({ attempt, page }: { attempt: string; page: AttemptPage }) {
   // Whoever comes from Prepare has pressed to hear something: it sounds as soon as the bench is there.
   useEffect(() => {
     if (state.link !== "live" || !scene || !arrival.current) return;
-    const { aid } = arrival.current;
     arrival.current = null;
     navigate(".", { replace: true, state: null });
-    if (aid && aid !== scene.aid) session.act({ kind: "help", aid });
     const first = page.stages[0];
     const sides = first ? [first.own.string, first.other.string] : [page.strings[0]?.number ?? 1];
     const strings = sides.filter((n): n is number => n !== null);
@@ -119,6 +118,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
   const [mute, setMute] = useState(false);
   const [sheet, setSheet] = useState<Sheet | null>(null);
   const [leaving, setLeaving] = useState<string[] | null>(null);
+  const [ending, setEnding] = useState(false);
   const [revealing, setRevealing] = useState<Aid | null>(null);
   const [flats, setFlats] = useFlats();
   const [keyMap, assignKey, resetKeys] = useKeyMap();
@@ -130,6 +130,8 @@ function PlayingBench({ page, session, state }: PlayingProps) {
   useEffect(() => log.clear(), [log, scene.stage, scene.aid]);
   const cents = scene.offset_cents;
   useEffect(() => log.show(cents), [log, cents]);
+  const ripple = scene.pair?.ripple ?? null;
+  useEffect(() => log.say(ripple), [log, ripple]);
   useEffect(() => {
     if (scene.aid !== "tuner") return;
     const timer = setInterval(() => session.listen(flats), READ_EVERY_MS);
@@ -151,6 +153,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
   const finish = () => {
     const left = page.stages.filter((_, index) => !scene.visited.includes(index));
     if (left.length > 0) setLeaving(left.map((one) => one.title));
+    else if (page.stages.length > 0) setEnding(true);
     else act({ kind: "finish" });
   };
   const bench: Bench = {
@@ -164,6 +167,10 @@ function PlayingBench({ page, session, state }: PlayingProps) {
     play,
     choose: (string) => setPicked({ stage: scene.stage, string }),
     judge: (verdict) => changeJudging({ verdict }),
+    decide: (verdict) => {
+      act({ kind: "decide", verdict });
+      changeJudging({ asked: false });
+    },
     moreCents: (by) =>
       changeJudging({ cents: Math.max(1, Math.min(MOST_CENTS, judging.cents + by)) }),
     help: (aid) => {
@@ -192,7 +199,8 @@ function PlayingBench({ page, session, state }: PlayingProps) {
     open: setSheet,
   };
   const commands = commandsOf(bench).map((one) => ({ ...one, key: keyMap[one.id] ?? one.key }));
-  useKeys(commands, hold, sheet === null && leaving === null && revealing === null);
+  const dialogs = leaving !== null || revealing !== null || ending;
+  useKeys(commands, hold, sheet === null && !dialogs);
   const close = () => setSheet(null);
 
   return (
@@ -249,8 +257,8 @@ function PlayingBench({ page, session, state }: PlayingProps) {
         onClose={() => setRevealing(null)}
       >
         <p>
-          Is {labelOf(page, stage?.own.string ?? null)} low, still or high now? Say it before the
-          picture tells you; being sure of what you hear is half of tuning.
+          Is {labelOf(page, stage?.own.string ?? null)} low, in tune or high now? Say it before the
+          picture tells you.
         </p>
         <Choice
           label="What do you hear?"
@@ -290,7 +298,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
         isOpen={leaving !== null}
         onClose={() => setLeaving(null)}
       >
-        <p>Not gone through yet: {listed(leaving ?? [])}. They bring no points.</p>
+        <p>You have not been at: {listed(leaving ?? [])}. They earn nothing.</p>
         <Choices>
           <Button onPress={() => setLeaving(null)}>Go on tuning</Button>
           <Button
@@ -304,6 +312,14 @@ function PlayingBench({ page, session, state }: PlayingProps) {
           </Button>
         </Choices>
       </Dialog>
+      <Ending
+        page={page}
+        scene={scene}
+        checked={state.checked}
+        isOpen={ending}
+        onClose={() => setEnding(false)}
+        onAct={act}
+      />
     </>
   );
 }

@@ -19,7 +19,7 @@ const Rows = styled.div`
 export const MODES: Record<Mode, string> = {
   chromatic: "Any note",
   instrument: "This instrument",
-  lowered: "Half a step down",
+  lowered: "A semitone down",
 };
 
 /** Whether black keys are named as flats; kept in this browser. */
@@ -63,6 +63,19 @@ export function TunerSheet({ tuner, flats, isOpen, onClose, onSet, onFlats }: Tu
             options={(Object.keys(MODES) as Mode[]).map((id) => ({ id, words: MODES[id] }))}
             onChoose={(mode) => onSet({ ...tuner, mode })}
           />
+        </div>
+        <div>
+          <h3>It listens with</h3>
+          <Choice
+            label="It listens with"
+            value={tuner.pickup}
+            options={[
+              { id: "microphone", words: "A microphone" },
+              { id: "contact", words: "A contact pickup" },
+            ]}
+            onChoose={(pickup) => onSet({ ...tuner, pickup })}
+          />
+          <p>A microphone hears the room as well; a contact pickup hears only the instrument.</p>
         </div>
         <div>
           <h3>It names the black keys</h3>

@@ -1,13 +1,19 @@
 // What the picture is drawn from: the beat as the speaker plays it, and what was done when.
 
+import type { Scene } from "../../api/client";
 import type { Beat } from "../../sound/player";
+
+export type Ripple = NonNullable<Scene["pair"]>["ripple"];
 
 export type Sample = {
   at: number;
   /** Height of the ripple, -1 to 1; null while the pair does not sound. */
   ripple: number | null;
   hz: number;
+  /** Depth of the beat, 0 to 1: how much of the sound comes and goes. */
   depth: number;
+  /** How loud the quieter of the two is, in decibels under full scale. */
+  loudDb: number;
   cents: number | null;
 };
 
@@ -18,6 +24,7 @@ const MOST = 1400;
 const ON_THE_WAY_MS = 120;
 const RELAX_MS = 0.5;
 const FADED_MS = 350;
+export const QUIET_DB = -68; // what the speaker plays fainter than this cannot be judged
 
 export class WaterLog {
   samples: Sample[] = [];
@@ -26,7 +33,7 @@ export class WaterLog {
   private clockMs = Number.POSITIVE_INFINITY;
   private heardAt = Number.NEGATIVE_INFINITY;
   private deafUntil = 0;
-  private loudest = 0;
+  private ripple: Ripple = null;
   private drawnCents: number | null = null;
 
   readonly hear = (beat: Beat): void => {
@@ -35,9 +42,8 @@ export class WaterLog {
     if (beat.kind === "silent") {
       const at = now;
       this.heardAt = Number.NEGATIVE_INFINITY;
-      this.loudest = 0;
       this.drawnCents = null;
-      this.push({ at, ripple: null, hz: 0, depth: 0, cents: null });
+      this.push({ at, ripple: null, hz: 0, depth: 0, loudDb: QUIET_DB, cents: null });
       return;
     }
     // Messages come in bunches; the speaker's own clock spaces them evenly. It may run a little
@@ -45,11 +51,11 @@ export class WaterLog {
     this.clockMs = Math.min(this.clockMs + RELAX_MS, now - beat.at * 1000);
     const at = this.clockMs + beat.at * 1000;
     this.heardAt = now;
-    const both = beat.own + beat.other;
-    this.loudest = Math.max(this.loudest, both);
-    const fading = this.loudest > 0 ? Math.sqrt(both / this.loudest) : 0;
     const larger = Math.max(beat.own, beat.other);
-    const depth = larger > 0 ? (Math.min(beat.own, beat.other) / larger) * fading : 0;
+    const smaller = Math.min(beat.own, beat.other);
+    // (largest - smallest)/(largest + smallest) of what two partials a and b make together: b/a
+    const depth = larger > 0 ? smaller / larger : 0;
+    const loudDb = 20 * Math.log10(Math.max(smaller || larger, 1e-6));
     if (this.cents === null) this.drawnCents = null;
     else {
       // Drawn as the ear hears a turn: a short glide, not a jump.
@@ -61,9 +67,19 @@ export class WaterLog {
       ripple: Math.cos(beat.phase) * depth,
       hz: beat.hz,
       depth,
+      loudDb,
       cents: this.drawnCents,
     });
   };
+
+  /** How fast the pair beats, in a word; for the picture that does not move. */
+  say(ripple: Ripple): void {
+    this.ripple = ripple;
+  }
+
+  get word(): Ripple {
+    return this.ripple;
+  }
 
   /** The offset to draw the surface at from now on, in cents; null where it may not be shown. */
   show(cents: number | null): void {
@@ -73,10 +89,11 @@ export class WaterLog {
   /** A reading of the tuner: a surface without ripples; null where it hears no one pitch. */
   read(cents: number | null): void {
     const at = performance.now();
-    if (cents === null) this.push({ at, ripple: null, hz: 0, depth: 0, cents: null });
+    const loudDb = QUIET_DB;
+    if (cents === null) this.push({ at, ripple: null, hz: 0, depth: 0, loudDb, cents: null });
     else {
       this.heardAt = at;
-      this.push({ at, ripple: 0, hz: 0, depth: 0, cents });
+      this.push({ at, ripple: 0, hz: 0, depth: 0, loudDb, cents });
     }
   }
 
@@ -104,7 +121,6 @@ export class WaterLog {
     this.samples = [];
     this.heardAt = Number.NEGATIVE_INFINITY;
     this.marks = [];
-    this.loudest = 0;
     this.drawnCents = null;
   }
 

@@ -1,0 +1,61 @@
+"""What the hand feels and a friend would say: a peg that slips or sticks, a machine with play, and
+what helps who is lost or stuck.
+"""
+
+import math
+from typing import Final
+
+from meldrin.core.bench.actions import Action, Doubt, LetGo, Turn
+from meldrin.core.bench.observe import pitch_cents
+from meldrin.core.bench.state import State
+from meldrin.core.methods import Step
+from meldrin.core.sound.references import VOICE_NAMES
+from meldrin.core.words import how_far
+
+LOST_CENTS: Final = 250.0
+LOST_TURNS: Final = 25
+STUCK_MOVES: Final = 12  # runs of turns there and back on one string, and nothing said of it
+
+
+def felt(before: State, action: Action, after: State) -> str | None:
+    """Return what an action made the hand feel, in a sentence, or None for nothing unusual."""
+    match action:
+        case LetGo():
+            was, now = before.string(action.string), after.string(action.string)
+            if now.material_m == was.material_m:
+                return None
+            if was.loose:
+                return "The peg slipped. Push it in as you turn."
+            return "The peg slipped a little."
+        case Turn() if not action.fine:
+            was, now = before.string(action.string), after.string(action.string)
+            if now.twist_deg:
+                return "The peg sticks. Keep turning: it will jump."
+            if now.lost_deg != was.lost_deg and now.material_m == was.material_m:
+                return "The machine has play: keep turning."
+        case Doubt() if before.reference_cents and not after.reference_cents:
+            voice = VOICE_NAMES[before.rig.voice]
+            return f"That {voice} was {how_far(before.reference_cents)}. It is right now."
+        case Doubt() if before.reference_cents:
+            return "You keep this reference."
+        case _:
+            pass
+    return None
+
+
+def hint(state: State) -> str | None:
+    """Return what helps who is lost or stuck at a step, or None where nothing is needed."""
+    stage = state.current()
+    if not isinstance(stage, Step):
+        return None
+    now, label = state.string(stage.string), state.rig.plan.label(stage.string)
+    if now.broken or now.turned_s < 0.0:
+        return None
+    off = pitch_cents(state, stage.string)
+    far = math.isfinite(off) and abs(off) > LOST_CENTS
+    if far and now.turns >= LOST_TURNS and state.setup.start not in ("slack", "octave"):
+        return f"Lost? Loosen {label} fully and come up again, playing it as you turn."
+    said = state.judged(state.stage)
+    if now.moves >= STUCK_MOVES and not said and not stage.by_tuner and state.aid != "tuner":
+        return f"Stuck? You may look at the tuner for {label}; it counts as help."
+    return None

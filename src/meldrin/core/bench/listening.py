@@ -1,0 +1,149 @@
+"""What has been heard and what has been seen of each string, which judgements rest on.
+
+A string is heard when it sounds together with its partner or reference, or within some seconds
+after it with no other pitch between: holding a note in mind is a way of listening. What sounds
+counts, not the order of presses. What a picture has shown of a string is known until the string has
+been turned clearly away with that picture hidden, and then heard.
+"""
+
+from collections.abc import Sequence
+from typing import Final
+
+from meldrin.core.bench.actions import Aid
+from meldrin.core.bench.limits import limits
+from meldrin.core.bench.observe import pitch_cents
+from meldrin.core.bench.state import Pitch, State
+from meldrin.core.methods import Step
+
+AIDS: Final[tuple[Aid, ...]] = ("ear", "ripple", "tuner", "level")  # by how much they give away
+MOST_REMEMBERED: Final = 4
+
+
+def listened(state: State, until_s: float) -> State:
+    """Return the state with what has been heard from its own time until `until_s`."""
+    stage = state.current()
+    if stage is None or not state.pitches:
+        return state
+    by_tuner = isinstance(stage, Step) and stage.by_tuner
+    sides = (stage.own.string, stage.other.string)
+    shortest_s = limits().shortest_s
+    for number, partner in (sides, sides[::-1]):
+        if number is None:
+            continue
+        now = state.string(number)
+        heard_s = max(
+            (
+                min(end_s, until_s)
+                for begin_s, end_s in _together(state.pitches, number, partner, alone=by_tuner)
+                if min(end_s, until_s) - max(begin_s, now.turned_s) >= shortest_s
+            ),
+            default=now.heard_s,
+        )
+        if heard_s > now.heard_s:
+            state = _heard(state, number, heard_s)
+    return state
+
+
+def _together(
+    pitches: Sequence[Pitch], number: int, partner: int | None, *, alone: bool
+) -> list[tuple[float, float]]:
+    """Return from when to when a string was audible with its partner, or with it held in mind."""
+    own = [one for one in pitches if one.string == number]
+    if alone:  # read from a tuner: its partner is the reading
+        return [(one.since_s, one.until_s) for one in own]
+    found = []
+    for theirs in pitches:
+        if theirs.string != partner:
+            continue
+        for one in own:
+            found.append((max(one.since_s, theirs.since_s), min(one.until_s, theirs.until_s)))
+            between = any(
+                other.string not in (number, partner)
+                and theirs.since_s < other.since_s <= one.since_s
+                for other in pitches
+            )
+            if not between and one.until_s > theirs.until_s:
+                found.append(
+                    (
+                        max(one.since_s, theirs.since_s),
+                        min(one.until_s, theirs.until_s + limits().memory_s),
+                    )
+                )
+    return found
+
+
+def _heard(state: State, number: int, at_s: float) -> State:
+    now = state.string(number)
+    changed = now.but(heard_s=at_s)
+    if now.seen != "ear" and now.turns != now.seen_turns:
+        band = limits().tolerances[state.setup.tolerance].in_tune_cents
+        if abs(pitch_cents(state, number) - now.seen_cents) > band and not _shows(state, now.seen):
+            changed = changed.but(seen="ear")
+    return state.with_string(number, changed)
+
+
+def _shows(state: State, seen: Aid) -> bool:
+    """Whether the picture that is on gives as much away as what was seen."""
+    return AIDS.index(given_away(state)) >= AIDS.index(seen)
+
+
+def given_away(state: State) -> Aid:
+    """Return the aid that is on, by what it tells: ripples with their number tell as a level."""
+    return "level" if state.aid == "ripple" and state.setup.numbers else state.aid
+
+
+def remembered(before: State, after: State) -> State:
+    """Return the state with what begins to sound and what has ended noted, the oldest forgotten."""
+    if before.ringing is after.ringing:
+        return after
+    now_s = after.time_s
+    voices = {voice.voice: voice for voice in after.ringing}
+    known = {pitch.voice for pitch in before.pitches}
+    kept = [
+        pitch if pitch.voice in voices or pitch.until_s <= now_s else pitch.but(until_s=now_s)
+        for pitch in after.pitches
+    ]
+    kept += [
+        Pitch(voice.voice, voice.string, voice.since_s, voice.audible_s)
+        for voice in after.ringing
+        if voice.voice not in known and not voice.along
+    ]
+    fresh = [one for one in kept if one.until_s > now_s - limits().memory_s]
+    most = MOST_REMEMBERED + len(after.ringing)
+    pitches = tuple(fresh[-most:])
+    return after if pitches == after.pitches else after.but(pitches=pitches)
+
+
+def seen(state: State) -> State:
+    """Return the state with what its picture shows of the strings that sound noted as seen."""
+    aid = given_away(state)
+    if aid == "ear":
+        return state
+    for number in _shown(state):
+        now = state.string(number)
+        if AIDS.index(aid) >= AIDS.index(now.seen):
+            cents = pitch_cents(state, number)
+            if (now.seen, now.seen_cents, now.seen_turns) != (aid, cents, now.turns):
+                now = now.but(seen=aid, seen_cents=cents, seen_turns=now.turns)
+                state = state.with_string(number, now)
+    return state
+
+
+def _shown(state: State) -> tuple[int, ...]:
+    """Return the strings that the picture tells something of."""
+    audible = {
+        voice.string
+        for voice in state.ringing
+        if not voice.along and voice.audible_s >= state.time_s
+    }
+    stage = state.current()
+    if stage is None or state.aid == "tuner":
+        return tuple(number for number in audible if number is not None)
+    sides = (stage.own.string, stage.other.string)
+    if state.aid == "ripple" and not set(sides) <= audible:
+        return ()
+    if isinstance(stage, Step) and stage.by_tuner:
+        sides = (stage.own.string, stage.own.string)
+    elif not set(sides) <= audible:
+        return ()
+    return tuple(dict.fromkeys(n for n in sides if n is not None and n in audible))

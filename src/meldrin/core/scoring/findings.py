@@ -1,0 +1,144 @@
+"""What caps a total: help that shows, a wrong note, mere luck; each in words of its own."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final, Literal
+
+from meldrin.core.bench import Aid, Setup, matched_cents, pitch_cents
+from meldrin.core.bench.listening import AIDS
+from meldrin.core.pitch import note_name
+from meldrin.core.scoring.rubric import Rubric
+from meldrin.core.scoring.watch import Watched
+from meldrin.core.words import capital
+
+Basis = Literal["ear", "ripple", "tuner", "level", "read", "none"]
+CapKind = Literal["help", "wrong_note", "wrong_octave", "not_turned", "luck", "nothing_played"]
+FAR_CENTS: Final = 100.0  # a string further out than this counts as so far out
+ENOUGH: Final = 0.5  # of what was out: from here on it was no luck
+HELP_WORDS: Final = {"ripple": "Ripples", "level": "Level", "tuner": "Tuner"}
+
+
+@dataclass(frozen=True, slots=True)
+class Cap:
+    """The total is at most `most`, and why in a sentence; `string` the one it is about, if any."""
+
+    kind: CapKind
+    most: float
+    sentence: str
+    string: int | None = None
+
+
+def basis_of(setup: Setup, seen: Watched, index: int) -> Basis:
+    """Return what the last word on a step's string rested on: the ear alone, what a picture had
+    shown, a tuner that the plan reads, or nothing.
+
+    What was turned after the last judgement counts as what it was turned with.
+    """
+    step = setup.plan.steps[index]
+    if step.by_tuner:
+        return "read"
+    said, now = seen.state.judged(index), seen.state.string(step.string)
+    if not said:
+        return now.seen if now.seen != "ear" else "none"
+    aids: list[Aid] = [said[-1].aid]
+    if now.turns != said[-1].turns:
+        aids.append(now.seen)
+    most = max(aids, key=AIDS.index)
+    return most if most != "ear" or said[-1].heard else "none"
+
+
+def caps_of(setup: Setup, seen: Watched, rules: Rubric, bases: Sequence[Basis]) -> list[Cap]:
+    """Return everything that caps the total, the heaviest first."""
+    caps = [
+        *_wrong_notes(setup, seen, rules),
+        *_luck(setup, seen, rules),
+        *_help(rules, bases),
+    ]
+    return sorted(caps, key=lambda cap: cap.most)
+
+
+def _help(rules: Rubric, bases: Sequence[Basis]) -> list[Cap]:
+    count = len(bases)
+    ripples = bases.count("ripple")
+    level, tuner = bases.count("level"), bases.count("tuner")
+    most = 100.0 - (rules.most.ripples * ripples + rules.most.knowing * (level + tuner)) / count
+    if most == 100.0:
+        return []
+    used = [(ripples, "ripple"), (level, "level"), (tuner, "tuner")]
+    parts = [
+        HELP_WORDS[aid] if times == count else f"{HELP_WORDS[aid]} on {times} of {count} strings"
+        for times, aid in used
+        if times
+    ]
+    return [Cap("help", most, f"With {' and '.join(parts)}, best {most:.0f}.")]
+
+
+def _wrong_notes(setup: Setup, seen: Watched, rules: Rubric) -> list[Cap]:
+    state, found = seen.state, []
+    for index, step in enumerate(setup.plan.steps):
+        number, label = step.string, setup.plan.label(step.string)
+        now, off = state.string(number), pitch_cents(state, number)
+        tried = state.judged(index) or now.turns
+        if now.broken or not tried or abs(off) <= rules.limits.wrong_note_cents:
+            continue
+        if off < -3600.0:
+            continue  # slack: not on any note
+        octaves = round(off / 1200.0)
+        most = rules.most.wrong_note
+        if octaves and abs(off - 1200.0 * octaves) <= rules.limits.wrong_note_cents:
+            side = "low" if octaves < 0 else "high"
+            size = "an octave" if abs(octaves) == 1 else f"{abs(octaves)} octaves"
+            text = capital(f"{label} ended {size} too {side}. Best {most:.0f}.")
+            found.append(Cap("wrong_octave", most, text, number))
+            continue
+        midi = setup.plan.tuning.midi(number)
+        note = note_name(midi + round(off / 100.0))
+        side = "low" if off < 0.0 else "high"
+        text = f"{label} ended near {note} instead of {note_name(midi)}, too {side}."
+        found.append(Cap("wrong_note", most, capital(f"{text} Best {most:.0f}."), number))
+    return found
+
+
+def _luck(setup: Setup, seen: Watched, rules: Rubric) -> list[Cap]:
+    """Return what the total is at most where the strings that were out came no nearer.
+
+    Who turns without hearing moves strings as far away as nearer. So what was made worse is set
+    against what was made good, and the rest, of all that was out, is what an ear has done. Half of
+    it is enough: how near the strings came is the affair of the other points.
+    """
+    if not seen.sounded:
+        return [Cap("nothing_played", 0.0, "Nothing was played, so nothing was heard.")]
+    full = rules.tolerances[setup.tolerance].full_cents
+    out = gained = 0.0
+    for step, match_began in zip(setup.plan.steps, seen.match_began_cents, strict=True):
+        number = step.string
+        pairs = (
+            (match_began, matched_cents(seen.state, step)),
+            (seen.began_cents[number - 1], pitch_cents(seen.state, number)),
+        )
+        shares = [(_made_good(*pair, full), abs(pair[0])) for pair in pairs if abs(pair[0]) > full]
+        if seen.state.string(number).broken or not shares:
+            continue
+        # against its partner or its pitch: who matched a wrong reference has heard something too
+        share, began = max(shares)
+        out += min(began, FAR_CENTS)
+        gained += share * min(began, FAR_CENTS)
+    share = max(0.0, gained / out) if out else 1.0
+    least = rules.most.not_turned
+    most = least + (100.0 - least) * min(1.0, share / ENOUGH)
+    if seen.turns == 0 and out:
+        return [Cap("not_turned", most, f"Strings were out, and none was turned. Best {most:.0f}.")]
+    if most == 100.0:
+        return []
+    text = "On the whole the strings came no nearer"
+    if share >= 0.01:
+        text = f"You took away {share:.0%} of how far the strings were out"
+    return [Cap("luck", most, f"{text}. Best {most:.0f}.")]
+
+
+def _made_good(began_cents: float, ended_cents: float, full_cents: float) -> float:
+    """Return what share of an error is gone, below 0 if it grew; all of it within tolerance."""
+    began, ended = (min(abs(cents), FAR_CENTS) for cents in (began_cents, ended_cents))
+    if ended <= full_cents:
+        return 1.0
+    return max(-1.0, (began - ended) / (began - 0.5 * full_cents))

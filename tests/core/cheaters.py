@@ -1,0 +1,191 @@
+"""Players that want the points without the ear: deaf, idle, or by what the screen gives away."""
+
+import random
+from collections.abc import Callable
+
+from meldrin.core.bench import (
+    Damp,
+    Finish,
+    Go,
+    Help,
+    Judge,
+    Setup,
+    Sound,
+    State,
+    TimedAction,
+    Turn,
+    heard,
+    judged_cents,
+    matched_cents,
+    opening,
+    step,
+)
+from meldrin.core.bench.actions import Action
+from meldrin.core.bench.limits import limits
+from meldrin.core.errors import MeldrinError
+from meldrin.core.methods import Step
+from meldrin.core.strings import cents_per_degree, tension_at_strain
+
+Log = list[TimedAction]
+
+
+class Cheat:
+    """Goes through the plan; how a string is dealt with is left to a function."""
+
+    def __init__(self, made: Setup) -> None:
+        self.state: State = opening(made)
+        self.log: Log = []
+
+    def do(self, action: Action, after_s: float = 0.5) -> bool:
+        at_s = self.state.time_s + after_s
+        try:
+            self.state, _ = step(self.state, action, dt_s=after_s)
+        except MeldrinError:
+            return False
+        self.log.append(TimedAction(at_s, action))
+        return True
+
+    def sound(self) -> None:
+        stage = self.state.current()
+        assert stage is not None
+        pair = (stage.own.string, stage.other.string)
+        by_tuner = isinstance(stage, Step) and stage.by_tuner
+        self.do(Sound(tuple(n for n in pair if n), reference=None in pair and not by_tuner))
+
+    def turn(self, number: int, cents: float) -> None:
+        string = self.state.rig.strings[number - 1]
+        tension_n = tension_at_strain(string, self.state.strain(number))
+        degrees = cents / cents_per_degree(string, tension_n=tension_n)
+        self.do(Turn(number, max(-80.0, min(80.0, degrees))), 0.3)
+
+    def through(self, deal: Callable[[Step], None]) -> Log:
+        for index, stage in enumerate(self.state.rig.plan.stages):
+            self.do(Go(index))
+            if isinstance(stage, Step):
+                deal(stage)
+            else:
+                self.sound()
+                self.do(Help(self.state.aid), 2.0)
+        self.do(Finish())
+        return self.log
+
+
+def by_ripples(made: Setup) -> Log:
+    """Turns while the word on the screen is not “still”, tries the other way when it gets worse,
+    and hides the picture before judging.
+    """
+    cheat = Cheat(made)
+
+    def word() -> str:
+        cheat.sound()
+        now = heard(cheat.state)
+        return "still" if now is None else limits().ripple(now.beats_hz)
+
+    def deal(stage: Step) -> None:
+        if stage.by_tuner:
+            return by_reading(cheat, stage)
+        cheat.do(Help("ripple"))
+        way = 1.0
+        for n in range(60):
+            if word() == "still":
+                break
+            if n == 30:
+                way = -2.0
+            cheat.turn(stage.string, way)
+        cheat.sound()
+        cheat.do(Help("ear"), 1.0)
+        cheat.do(Judge("still", 0.0), 1.5)
+        return None
+
+    return cheat.through(deal)
+
+
+def by_reading(cheat: Cheat, stage: Step) -> None:
+    """Where the plan reads a tuner, there is nothing to cheat: follow it."""
+    cheat.do(Help("tuner"))
+    cheat.sound()
+    for _ in range(6):
+        cheat.turn(stage.string, -matched_cents(cheat.state, stage))
+    cheat.sound()
+    cheat.do(Judge("still", 0.0), 1.0)
+
+
+def by_hidden_level(made: Setup) -> Log:
+    """Brings every string in by the level, hides it, plays once more and judges."""
+    cheat = Cheat(made)
+
+    def deal(stage: Step) -> None:
+        cheat.do(Help("level"))
+        cheat.sound()
+        for _ in range(6):
+            cheat.turn(stage.string, -matched_cents(cheat.state, stage))
+        cheat.sound()
+        cheat.do(Help("ear"), 1.0)
+        cheat.do(Damp())
+        cheat.sound()
+        cheat.do(Judge("still", 0.0), 2.5)
+
+    return cheat.through(deal)
+
+
+def by_repeats(made: Setup, times: int) -> Log:
+    """Loosens every string far below, and says “low” of it again and again."""
+    cheat = Cheat(made)
+
+    def deal(stage: Step) -> None:
+        cheat.do(Help("ear"))
+        cheat.sound()
+        cheat.turn(stage.string, -60.0)
+        for _ in range(times):
+            cheat.sound()
+            cheat.do(Judge("low", 50.0), 2.5)
+
+    return cheat.through(deal)
+
+
+def by_last_touch(made: Setup) -> Log:
+    """Comes down from above onto the pitch, and turns up by a hair at the very end."""
+    cheat = Cheat(made)
+
+    def deal(stage: Step) -> None:
+        cheat.do(Help("ear"))
+        cheat.sound()
+        for _ in range(8):
+            cheat.turn(stage.string, -0.2 - judged_cents(cheat.state, stage))
+        cheat.turn(stage.string, 0.2)
+        cheat.sound()
+        cheat.do(Judge("still", 0.0), 2.5)
+
+    return cheat.through(deal)
+
+
+def idle(made: Setup) -> Log:
+    """Turns nothing and calls everything in tune."""
+    cheat = Cheat(made)
+
+    def deal(_: Step) -> None:
+        cheat.sound()
+        cheat.do(Judge("still", 0.0), 2.5)
+
+    return cheat.through(deal)
+
+
+def at_random(made: Setup, seed: int) -> Log:
+    """Does four hundred things by chance."""
+    draw, cheat = random.Random(seed), Cheat(made)
+    numbers = [string.number for string in made.instrument.strings]
+    stages = len(made.plan.stages)
+    for _ in range(400):
+        strings = tuple(draw.sample(numbers, draw.randint(1, 3)))
+        action = draw.choice(
+            (
+                Sound(strings, draw.random() < 0.3),
+                Turn(draw.choice(numbers), draw.uniform(-20.0, 20.0)),
+                Go(draw.randrange(stages)),
+                Judge(draw.choice(("low", "still", "high")), draw.uniform(0.0, 30.0)),
+                Damp(),
+                Help(draw.choice(("ear", "ripple"))),
+            )
+        )
+        cheat.do(action, 2.0 * draw.random())
+    return cheat.log
