@@ -541,7 +541,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "help" | "wrong_note" | "wrong_octave" | "not_turned" | "nothing_played";
+            kind: "help" | "wrong_note" | "wrong_octave" | "not_turned" | "luck" | "nothing_played";
             /** Most */
             most: number;
             /** Sentence */
