@@ -59,7 +59,7 @@ STUDIED: Final = (
 
 
 def ear_of(cents: float, hz: float) -> Learner:
-    """Return a learner with an ear of so many cents, and a hand to match."""
+    """Return a learner who hears to within `cents` and `hz`, and turns as finely."""
     return Learner(Ear(cents, hz, spread=0.1), hand=0.1, smallest_cents=0.4)
 
 

@@ -170,6 +170,33 @@ def idle(made: Setup) -> Log:
     return cheat.through(deal)
 
 
+def by_one_touch(made: Setup) -> Log:
+    """Turns the first string a little, deaf, and calls everything in tune."""
+    cheat = Cheat(made)
+
+    def deal(stage: Step) -> None:
+        cheat.sound()
+        if stage is made.plan.steps[0]:
+            cheat.turn(stage.string, 3.0)
+            cheat.sound()
+        cheat.do(Judge("still", 0.0), 2.5)
+
+    return cheat.through(deal)
+
+
+def by_touching_all(made: Setup) -> Log:
+    """Turns every string by a chance amount, deaf, and calls everything in tune."""
+    draw, cheat = random.Random(made.seed), Cheat(made)
+
+    def deal(stage: Step) -> None:
+        cheat.sound()
+        cheat.turn(stage.string, draw.uniform(-20.0, 20.0))
+        cheat.sound()
+        cheat.do(Judge("still", 0.0), 2.5)
+
+    return cheat.through(deal)
+
+
 def at_random(made: Setup, seed: int) -> Log:
     """Does four hundred things by chance."""
     draw, cheat = random.Random(seed), Cheat(made)

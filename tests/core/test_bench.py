@@ -39,6 +39,7 @@ from meldrin.core.bench import (
     setup_from_record,
     setup_record,
     step,
+    with_start,
 )
 from meldrin.core.bench.caution import caution
 from meldrin.core.bench.observe import level
@@ -166,6 +167,25 @@ class Openings(unittest.TestCase):
         for wrong in ({"v": 1}, {**stored, "extra": 1}, {}):
             with self.assertRaises(MeldrinError):
                 setup_from_record(wrong)
+
+    def test_a_wide_tolerance_starts_further_out(self) -> None:
+        # within 15 cents instead of 6: 2.5 times as far
+        usual, wide = (
+            with_start(setup("viola", "each", "hair", 0, tolerance=tolerance), seed=9)
+            for tolerance in ("settled", "first")
+        )
+        self.assertEqual(usual.seed, 9)
+        for number in range(1, 5):
+            cents = pitch_cents(opening(usual), number)
+            self.assertAlmostEqual(pitch_cents(opening(wide), number), 2.5 * cents, delta=0.01)
+        for tighter in ("together", "fine"):
+            made = with_start(setup("viola", "each", "hair", tolerance=tighter), seed=9)
+            self.assertEqual(pitch_cents(opening(made), 1), pitch_cents(opening(usual), 1))
+        # what was stored before knew nothing of it, and starts as it did
+        stored = setup_record(wide)
+        del stored["out_times"]
+        cents = pitch_cents(opening(usual), 1)
+        self.assertEqual(pitch_cents(opening(setup_from_record(stored)), 1), cents)
 
 
 class Sounding(unittest.TestCase):

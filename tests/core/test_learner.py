@@ -1,5 +1,6 @@
 import itertools
 import unittest
+from collections.abc import Callable
 from dataclasses import replace
 from typing import ClassVar
 
@@ -19,6 +20,7 @@ from meldrin.core.bench import (
     opening,
     pitch_cents,
     replay,
+    with_start,
 )
 from meldrin.core.catalogue import instruments
 from meldrin.core.errors import MeldrinError, OutOfRange
@@ -28,11 +30,14 @@ from meldrin.core.scoring import score
 from meldrin.studies import COSTS_FROM, HABIT_CASES, STUDIED, advised, rank_study
 from tests.core.bench_hand import lost, parts, setup
 from tests.core.cheaters import (
+    Log,
     at_random,
     by_hidden_level,
     by_last_touch,
+    by_one_touch,
     by_repeats,
     by_ripples,
+    by_touching_all,
     idle,
 )
 
@@ -249,6 +254,41 @@ class CheatingDoesNotPay(unittest.TestCase):
                 # nobody is told off for a peg that was never turned
                 self.assertEqual(result.advice.habit, "not_turned", (case, start))
                 self.assertEqual(score(made, []).points, 0.0)
+
+    def mean_points(self, play: Callable[[Setup], Log], start: str, tolerance: str) -> float:
+        found = [
+            score(made, play(made)).points or 0.0
+            for case in self.CASES[:6]
+            for seed in range(5)
+            for made in [with_start(setup(*case, start, tolerance=tolerance), seed=seed)]
+        ]
+        return float(np.mean(found))
+
+    def test_deaf_by_one_touch(self) -> None:
+        for start, tolerance in itertools.product(
+            ("month", "hair", "high"), ("first", "settled", "fine")
+        ):
+            points = self.mean_points(by_one_touch, start, tolerance)
+            self.assertLess(points, 25.0, (start, tolerance))
+
+    def test_deaf_by_touching_everything(self) -> None:
+        """Within 15 cents a string is now and then brought in by chance."""
+        for start, tolerance, most in (
+            ("month", "settled", 30.0),
+            ("hair", "settled", 25.0),
+            ("high", "settled", 15.0),
+            ("month", "first", 40.0),
+            ("hair", "first", 45.0),
+        ):
+            points = self.mean_points(by_touching_all, start, tolerance)
+            self.assertLess(points, most, (start, tolerance))
+
+    def test_luck_is_no_cap_for_an_ear(self) -> None:
+        for case in self.CASES:
+            for start in ("month", "hair"):
+                made = with_start(setup(*case, start, tolerance="first"), seed=5)
+                caps = score(made, practise(made, PRACTISED, seed=5)).caps
+                self.assertNotIn("luck", [cap.kind for cap in caps], (case, start))
 
     def test_at_random(self) -> None:
         for case in self.CASES:

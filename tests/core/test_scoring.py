@@ -54,6 +54,22 @@ class WholeAttempts(unittest.TestCase):
         self.assertEqual(result.points, 0.0)
         self.assertIn("Nothing was played", result.caps[0].sentence)
 
+    def test_who_takes_away_less_than_half_of_what_was_out_is_capped(self) -> None:
+        # 20 cents out, in tune within 6: what counts is beyond 3 cents. 17 before and 10.2 after
+        # leave 40 % taken away, of the 50 % asked for: 10 + 90 (0.4 / 0.5)^2 = 67.6
+        def part_of_the_way(hand: Hand, stage: Step) -> None:
+            hand.sound()
+            if stage.string == 4:
+                hand.bring(stage, to_cents=-13.2, way=1)
+
+        made = setup("guitar", "each", "one", out_string=4, out_cents=-20.0)
+        caps = {cap.kind: cap for cap in Hand(made).play(part_of_the_way).caps}
+        self.assertAlmostEqual(caps["luck"].most, 67.6, delta=1.0)  # brought to within 0.05 cents
+        self.assertRegex(
+            caps["luck"].sentence, "^You took away 40% of how far the strings were out"
+        )
+        self.assertNotIn("luck", {cap.kind for cap in Hand(made).play().caps})
+
     def test_strings_left_out_bring_nothing_and_are_named(self) -> None:
         result = Hand(guitar()).play(
             lambda h, s: perfect(h, s) if s.string in (5, 4) else None, check=False

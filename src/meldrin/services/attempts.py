@@ -17,10 +17,10 @@ from meldrin.core.bench import (
     TimedAction,
     action_from_record,
     action_record,
-    drawn,
     replay,
     setup_from_record,
     setup_record,
+    with_start,
 )
 from meldrin.core.bench.setup import MOST_SEED
 from meldrin.core.errors import MeldrinError
@@ -94,7 +94,7 @@ class Batch:
 
 def by_lot(setup: Setup) -> Setup:
     """Return the same exercise with a start drawn by lot."""
-    return drawn(setup, seed=secrets.randbelow(MOST_SEED))
+    return with_start(setup, seed=secrets.randbelow(MOST_SEED))
 
 
 def start_attempt(session: Session, setup: Setup, *, learner: int, now: datetime) -> Summary:

@@ -39,9 +39,9 @@ from meldrin.core.bench.setup import (
     Setup,
     StartKind,
     Tolerance,
-    drawn,
     setup_from_record,
     setup_record,
+    with_start,
 )
 from meldrin.core.bench.state import Decided, Judgement, Minute, Ringing, Snap, State, StringState
 from meldrin.core.bench.step import Played, TimedAction, played, replay, step
@@ -88,7 +88,6 @@ __all__ = [
     "Wait",
     "action_from_record",
     "action_record",
-    "drawn",
     "heard",
     "judged_cents",
     "matched_cents",
@@ -99,4 +98,5 @@ __all__ = [
     "setup_from_record",
     "setup_record",
     "step",
+    "with_start",
 ]

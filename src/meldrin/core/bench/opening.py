@@ -95,16 +95,16 @@ def _offsets_cents(rig: Rig) -> list[float]:
         return low + (high - low) * draw.random()
 
     def slightly() -> float:
-        return spread * between(4.0, 12.0) * (1 if draw.random() < 0.4 else -1)
+        return times * between(4.0, 12.0) * (1 if draw.random() < 0.4 else -1)
 
-    count, spread = len(rig.strings), setup.spread
+    count, times = len(rig.strings), setup.out_times
     first = rig.plan.steps[0].string if rig.plan.steps else 1
     match setup.start:
         case "hair" | "reference":
             offsets = [slightly() for _ in range(count)]
-            offsets[first - 1] = -spread * between(7.0, 12.0)
+            offsets[first - 1] = -times * between(7.0, 12.0)
         case "high":
-            offsets = [spread * between(5.0, 15.0) for _ in range(count)]
+            offsets = [times * between(5.0, 15.0) for _ in range(count)]
         case "month":
             offsets = [
                 between(3.0, 12.0) if draw.random() < 0.2 else -between(10.0, 40.0)
@@ -114,7 +114,7 @@ def _offsets_cents(rig: Rig) -> list[float]:
         case "one":
             offsets = [between(-0.8, 0.8) for _ in range(count)]
             draw.random()  # which string: see `drawn_string`
-            off = spread * between(12.0, 35.0) * (1 if draw.random() < 0.4 else -1)
+            off = times * between(12.0, 35.0) * (1 if draw.random() < 0.4 else -1)
             offsets[setup.string_out - 1] = setup.out_cents or off
         case "damp":
             # every string rose with the wood, more or less, before it was carried away

@@ -42,7 +42,7 @@ FREE: Final = "free"
 VERSION: Final = 3
 MOST_SEED: Final = 2**31 - 1
 MOST_OUT_CENTS: Final = 120.0
-MOST_SPREAD: Final = 4.0
+MOST_OUT_TIMES: Final = 4.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +59,7 @@ class Setup:
     `offsets_cents`: where the strings are wanted against equal temperament, string 1 first, for a
     temperament of one's own; empty for the method's own. `aid`: the help to begin with, None for
     the usual one; `numbers`: beats are shown as numbers too; `decides`: the learner says low, high
-    or cannot tell before a string's first turn. `spread`: how many times as far out as usual the
+    or cannot tell before a string's first turn. `out_times`: how many times as far out as usual the
     strings begin; see `drawn`.
 
     Raises:
@@ -87,14 +87,14 @@ class Setup:
     aid: Aid | None = None
     numbers: bool = False
     decides: bool = True
-    spread: float = 1.0
+    out_times: float = 1.0
 
     def __post_init__(self) -> None:
         checked_a4_hz(self.a4_hz)
         within(self.seed, name="seed", low=0, high=MOST_SEED)
         most = MOST_OUT_CENTS
         within(self.out_cents, name="offset put in", low=-most, high=most, unit="cents")
-        within(self.spread, name="spread", low=1.0, high=MOST_SPREAD)
+        within(self.out_times, name="out_times", low=1.0, high=MOST_OUT_TIMES)
         if self.start not in START_KINDS:
             raise MeldrinError("start", f"An attempt can start: {', '.join(START_KINDS)}.")
         if (self.start == "retune") != bool(self.came_from):
@@ -195,15 +195,15 @@ def drawn_string(count: int, seed: int) -> int:
     return 1 + int(draw.random() * count)
 
 
-def drawn(setup: Setup, *, seed: int) -> Setup:
+def with_start(setup: Setup, *, seed: int) -> Setup:
     """Return the exercise with a start drawn by this seed.
 
     Starts are made for the usual tolerance. For a wider one the strings begin further out by as
     much, or nothing would be out at all.
     """
     usual = limits().tolerances["settled"].full_cents
-    spread = max(1.0, limits().tolerances[setup.tolerance].full_cents / usual)
-    return replace(setup, seed=seed, spread=spread)
+    out_times = max(1.0, limits().tolerances[setup.tolerance].full_cents / usual)
+    return replace(setup, seed=seed, out_times=out_times)
 
 
 def setup_record(setup: Setup) -> dict[str, Any]:

@@ -36,8 +36,8 @@ FRESH_SHARE: Final = 0.12  # of normal tension, on a string just put on
 PULL_CENTS: Final = 100.0  # how far a pull bends the pitch up
 PULL_DECADES: Final = 1.2  # of creep that one pull takes out at once
 PULL_SETTLES: Final = 0.63  # what a pull leaves of the creep to come: three leave a quarter
-# A rise makes a string as good as new for creep: by so many cents, to 1/e of the time since it was
-# raised before. Whether it is raised in one turn or in many makes no difference.
+# A rise makes a string as good as new for creep: this many cents leave 1/e of the time since the
+# rise before. Whether a string is raised in one turn or in many makes no difference.
 FRESHENS_CENTS: Final = 10.0
 MOST_LOWERED_CENTS: Final = 300.0  # what a string still remembers of being let down
 SMALL_CENTS: Final = 0.4  # what the smallest turn offered moves a string at pitch

@@ -1,6 +1,6 @@
 """What caps a total: help that shows, a wrong note, mere luck; each in words of its own."""
 
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 from dataclasses import dataclass
 from typing import Final, Literal
 
@@ -13,8 +13,8 @@ from meldrin.core.words import capital
 
 Basis = Literal["ear", "ripple", "tuner", "level", "read", "none"]
 CapKind = Literal["help", "wrong_note", "wrong_octave", "not_turned", "luck", "nothing_played"]
-FAR_CENTS: Final = 100.0  # a string further out than this counts as so far out
-ENOUGH: Final = 0.5  # of what was out: from here on it was no luck
+FAR_CENTS: Final = 100.0  # a string further out than this counts as this far out
+ENOUGH: Final = 0.5  # of what was out: whoever takes this much away heard it
 HELP_WORDS: Final = {"ripple": "Ripples", "level": "Level", "tuner": "Tuner"}
 
 
@@ -49,11 +49,9 @@ def basis_of(setup: Setup, seen: Watched, index: int) -> Basis:
 
 def caps_of(setup: Setup, seen: Watched, rules: Rubric, bases: Sequence[Basis]) -> list[Cap]:
     """Return everything that caps the total, the heaviest first."""
-    caps = [
-        *_wrong_notes(setup, seen, rules),
-        *_luck(setup, seen, rules),
-        *_help(rules, bases),
-    ]
+    wrong = _wrong_notes(setup, seen, rules)
+    apart = {cap.string for cap in wrong}
+    caps = [*wrong, *_luck(setup, seen, rules, apart), *_help(rules, bases)]
     return sorted(caps, key=lambda cap: cap.most)
 
 
@@ -99,34 +97,35 @@ def _wrong_notes(setup: Setup, seen: Watched, rules: Rubric) -> list[Cap]:
     return found
 
 
-def _luck(setup: Setup, seen: Watched, rules: Rubric) -> list[Cap]:
+def _luck(setup: Setup, seen: Watched, rules: Rubric, apart: Set[int | None]) -> list[Cap]:
     """Return what the total is at most where the strings that were out came no nearer.
 
     Who turns without hearing moves strings as far away as nearer. So what was made worse is set
-    against what was made good, and the rest, of all that was out, is what an ear has done. Half of
-    it is enough: how near the strings came is the affair of the other points.
+    against what was made good, and the rest, of all that was out, is what an ear has done. From
+    half the tolerance on it counts as out, and half of it taken away is enough: how near the
+    strings came is the affair of the other points. `apart`: strings on a wrong note, which have a
+    cap of their own.
     """
     if not seen.sounded:
         return [Cap("nothing_played", 0.0, "Nothing was played, so nothing was heard.")]
     full = rules.tolerances[setup.tolerance].full_cents
-    out = gained = 0.0
-    for step, match_began in zip(setup.plan.steps, seen.match_began_cents, strict=True):
-        number = step.string
-        pairs = (
-            (match_began, matched_cents(seen.state, step)),
-            (seen.began_cents[number - 1], pitch_cents(seen.state, number)),
-        )
-        shares = [(_made_good(*pair, full), abs(pair[0])) for pair in pairs if abs(pair[0]) > full]
-        if seen.state.string(number).broken or not shares:
-            continue
-        # against its partner or its pitch: who matched a wrong reference has heard something too
-        share, began = max(shares)
-        out += min(began, FAR_CENTS)
-        gained += share * min(began, FAR_CENTS)
-    share = max(0.0, gained / out) if out else 1.0
+    if all(abs(cents) <= full for cents in seen.match_began_cents):
+        return []
+
+    def beyond(cents: float) -> float:
+        return max(0.0, min(abs(cents), FAR_CENTS) - 0.5 * full)
+
+    out = left = 0.0
+    for step, began_cents in zip(setup.plan.steps, seen.match_began_cents, strict=True):
+        if step.string not in apart and not seen.state.string(step.string).broken:
+            out += beyond(began_cents)
+            left += beyond(matched_cents(seen.state, step))
+    if not out and not apart:
+        return []  # what was out has broken
+    share = max(0.0, 1.0 - left / out) if out else 0.0
     least = rules.most.not_turned
-    most = least + (100.0 - least) * min(1.0, share / ENOUGH)
-    if seen.turns == 0 and out:
+    most = least + (100.0 - least) * min(1.0, share / ENOUGH) ** 2
+    if seen.turns == 0:
         return [Cap("not_turned", most, f"Strings were out, and none was turned. Best {most:.0f}.")]
     if most == 100.0:
         return []
@@ -134,11 +133,3 @@ def _luck(setup: Setup, seen: Watched, rules: Rubric) -> list[Cap]:
     if share >= 0.01:
         text = f"You took away {share:.0%} of how far the strings were out"
     return [Cap("luck", most, f"{text}. Best {most:.0f}.")]
-
-
-def _made_good(began_cents: float, ended_cents: float, full_cents: float) -> float:
-    """Return what share of an error is gone, below 0 if it grew; all of it within tolerance."""
-    began, ended = (min(abs(cents), FAR_CENTS) for cents in (began_cents, ended_cents))
-    if ended <= full_cents:
-        return 1.0
-    return max(-1.0, (began - ended) / (began - 0.5 * full_cents))

@@ -321,14 +321,14 @@ def _passes(case: _Case) -> list[Moment] | None:
             for run in case.seen.runs
             if run.string != step.string and run.began_s > done_s
         ]
-        if not moved_s:
+        # a check that is heard and left as it is was no second look
+        full = case.rules.tolerances[case.setup.tolerance].full_cents
+        agrees = abs(matched_cents(case.seen.state, step)) <= full
+        if not moved_s and agrees:
             text = f"{label} came last."
             found.append(Moment(done_s, 1.0, text, step.string))
             continue
         left_s = min((at for at, _ in case.seen.gone if at > done_s), default=done_s)
-        # a check that is heard and left as it is was no second look
-        full = case.rules.tolerances[case.setup.tolerance].full_cents
-        agrees = abs(matched_cents(case.seen.state, step)) <= full
         later = [
             one
             for one in case.seen.sounded
@@ -344,6 +344,8 @@ def _passes(case: _Case) -> list[Moment] | None:
             if case.on("creep") and not case.on("coupling"):
                 why = "new strings sink"
             text = f"you did not go back to {label}, and {why}."
+            if not moved_s:
+                text = f"{label} came last, and you did not go back to it."
             found.append(Moment(case.seen.ended_s, 0.0, text, step.string, "one pass only"))
     return found
 
