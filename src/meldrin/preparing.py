@@ -26,7 +26,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     plan.add_argument(
         "--temperament",
         default="own",
-        help="own (the school's), equal, fifths, just, sweetened, custom",
+        help="own (the method's), equal, fifths, just, sweetened, piece, custom",
     )
     plan.add_argument(
         "--fifth-cents", type=float, default=0.0, help="fifths wider (narrower: -) than pure"
@@ -39,7 +39,14 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     plan.add_argument("--reason", default="", help="custom: what the offsets are for")
     plan.add_argument("--start", type=int, help="the string to begin with")
     plan.add_argument("--itself", action="store_true", help="trust that string as it is")
-    plan.add_argument("--order", choices=("usual", "up", "down"), default="usual")
+    plan.add_argument("--order", choices=("usual", "up", "down", "ear_first"), default="usual")
+    plan.add_argument("--fork-at", choices=("open", "harmonic"), default="open")
+    plan.add_argument(
+        "--second-pass", action="store_true", help="strings are far out, or the frame gives"
+    )
+    plan.add_argument(
+        "--piece", default="", help="piece: intervals to make pure, such as 3-2,6-3:1 (string:fret)"
+    )
     plan.add_argument(
         "--ear", default="practised", help="beginner, practised or trained, for the errors expected"
     )
@@ -109,6 +116,9 @@ def _plan(options: argparse.Namespace) -> int:
             start=options.start,
             itself=options.itself,
             order=options.order,
+            fork_at=options.fork_at,
+            second_pass=options.second_pass,
+            piece=options.piece,
             ear=options.ear,
         )
     )

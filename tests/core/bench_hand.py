@@ -80,7 +80,7 @@ class Hand:
         stage = self.state.current()
         assert stage is not None
         pair = (stage.own.string, stage.other.string)
-        by_tuner = isinstance(stage, Step) and stage.by_tuner
+        by_tuner = stage.by_tuner
         self._sounded_s = self.state.time_s
         self.do(
             Sound(tuple(n for n in pair if n is not None), reference=None in pair and not by_tuner)

@@ -49,7 +49,7 @@ class Cheat:
         stage = self.state.current()
         assert stage is not None
         pair = (stage.own.string, stage.other.string)
-        by_tuner = isinstance(stage, Step) and stage.by_tuner
+        by_tuner = stage.by_tuner
         self.do(Sound(tuple(n for n in pair if n), reference=None in pair and not by_tuner))
 
     def turn(self, number: int, cents: float) -> None:

@@ -43,13 +43,16 @@ from meldrin.core.bench import (
 )
 from meldrin.core.bench.caution import caution
 from meldrin.core.bench.observe import level
-from meldrin.core.catalogue import instruments
+from meldrin.core.catalogue import instrument, instruments, tuning_said
 from meldrin.core.errors import MeldrinError, OutOfRange
 from meldrin.core.methods import SCHOOLS, Wanted, serves
 from meldrin.core.pitch import cents_between
+from meldrin.core.retune import retune
 from meldrin.core.sound.events import Release, Retune, Start
 from meldrin.core.strings import tension_at_strain
-from tests.core.bench_hand import run, setup
+from tests.core.bench_hand import Hand, run, setup
+
+STEP_DOWN = "D2 G2 C3 F3 A3 D4"
 
 NUMBERS = st.integers(1, 6)
 ACTIONS: st.SearchStrategy[Action] = st.one_of(
@@ -186,6 +189,57 @@ class Openings(unittest.TestCase):
         del stored["out_times"]
         cents = pitch_cents(opening(usual), 1)
         self.assertEqual(pitch_cents(opening(setup_from_record(stored)), 1), cents)
+
+
+class Retuned(unittest.TestCase):
+    """A retuning is practised in the planner's order, with its aims."""
+
+    def made(self, method: str, *behaviours: str) -> Setup:
+        return setup(
+            "guitar", method, "retune", 3, *behaviours, came_from="standard", tuning=STEP_DOWN
+        )
+
+    def test_in_the_planners_order(self) -> None:
+        guitar = instrument("guitar")
+        planned = retune(
+            guitar, before=guitar.tuning(), after=tuning_said(guitar, STEP_DOWN), a4_hz=440.0
+        )
+        for method in ("each", "tuner", "drone"):
+            steps = self.made(method).plan.steps
+            self.assertEqual(tuple(step.string for step in steps), planned.order, method)
+
+    def test_following_the_aims_leaves_every_string_on_its_note(self) -> None:
+        made = self.made("each", "coupling")
+        guitar = instrument("guitar")
+        aims = retune(
+            guitar, before=guitar.tuning(), after=tuning_said(guitar, STEP_DOWN), a4_hz=440.0
+        ).aims_cents
+        self.assertLess(min(aims), -1.0)
+        hand = Hand(made)
+        for index, stage in enumerate(made.plan.steps):
+            aim = aims[stage.string - 1]
+            said = f"Leave it {-aim:.1f} cents low"
+            self.assertEqual(said in stage.instruction, aim <= -0.5, stage.instruction)
+            hand.do(Go(index))
+            hand.sound()
+            hand.bring(stage, to_cents=aim, way=1)
+        for number in range(1, 7):
+            self.assertAlmostEqual(pitch_cents(hand.state, number), 0.0, delta=0.3)
+
+    def test_a_rigid_frame_needs_no_aims(self) -> None:
+        said = [step.instruction for step in self.made("each").plan.steps]
+        self.assertFalse(any("Leave it" in text for text in said))
+
+    def test_everything_is_gone_through_twice(self) -> None:
+        for start, behaviours, twice in (
+            ("hair", (), False),
+            ("hair", ("coupling",), True),
+            ("slack", (), True),
+            ("one", ("coupling",), False),
+        ):
+            plan = setup("guitar", "unison", start, 3, *behaviours).plan
+            again = [check for check in plan.checks if check.title.startswith("Again")]
+            self.assertEqual(len(again), 6 if twice else 0, (start, behaviours))
 
 
 class Sounding(unittest.TestCase):
@@ -460,7 +514,7 @@ class Refusals(unittest.TestCase):
             Settle(9),
             Replace(1),
             Sound((9,)),
-            Go(7),
+            Go(9),
             Go(-1),
             Doubt("low"),
         ):

@@ -56,7 +56,7 @@ class ThroughTheSameActions(unittest.TestCase):
         made = setup("guitar", "unison", "month", 3)
         log = practise(made, PRACTISED, seed=1)
         stages = {entry.action.stage for entry in log if isinstance(entry.action, Go)}
-        self.assertEqual(stages, set(range(7)))
+        self.assertEqual(stages, set(range(9)))  # six strings, three checks
         judged = replay(made, log).judgements
         self.assertEqual({said.stage for said in judged}, set(range(6)))
         self.assertIsInstance(log[-1].action, Finish)

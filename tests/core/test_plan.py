@@ -1,10 +1,11 @@
 import math
 import unittest
 from dataclasses import replace
+from typing import Any
 
 from meldrin.core.catalogue import instrument
 from meldrin.core.errors import MeldrinError, OutOfRange
-from meldrin.core.methods import Plan, Wanted, plan_by
+from meldrin.core.methods import Plan, Step, Wanted, plan_by
 from meldrin.core.strings import inharmonicity, sounding_hz, strain_sounding
 from meldrin.core.temperament import Temperament
 
@@ -67,11 +68,74 @@ class UnisonOnAGuitar(unittest.TestCase):
             self.assertAlmostEqual(sides[0], sides[1], delta=1e-6)
 
     def test_the_check_of_two_octaves_keeps_a_slow_beat(self) -> None:
-        (check,) = self.plan.checks
+        check = self.plan.checks[0]
         self.assertEqual((check.own.string, check.other.string, check.target_cents), (6, 1, 2400.0))
         # 4 f0 sqrt(1+16B) on the low E, B = 9.5e-5: 865.6*15*B/1 = 1.23 cents, less 0.18 cents that
         # its matching at fret 5 took: about 0.2 beats a second at 329.6 Hz
         self.assertAlmostEqual(check.beats_hz, 0.20, delta=0.03)
+
+    def test_octaves_low_on_the_neck_close_it_too(self) -> None:
+        # A2 an octave below the G string's A3 at fret 2, and E2 below the D string's E3 at fret 2
+        sides = [
+            (check.own.string, check.other.string, check.other.fret)
+            for check in self.plan.checks[1:]
+        ]
+        self.assertEqual(sides, [(5, 3, 2), (6, 4, 2)])
+
+    def test_a_second_pass_comes_before_what_closes_the_plan(self) -> None:
+        made = instrument("guitar")
+        plan = plan_by("unison", Wanted(made, made.tuning(), twice=True))
+        again = plan.checks[: len(plan.steps)]
+        self.assertEqual([(c.own, c.other) for c in again], [(s.own, s.other) for s in plan.steps])
+        self.assertEqual(again[0].title, "Again: A from the fork")
+        self.assertEqual(plan.checks[len(plan.steps) :], self.plan.checks)
+        by_tuner = plan_by("tuner", Wanted(made, made.tuning(), twice=True)).checks
+        self.assertEqual([check.by_tuner for check in by_tuner], [True] * 6 + [False])
+
+
+class AForkAndAHarmonic(unittest.TestCase):
+    def first(self, **more: Any) -> Step:
+        made = instrument("guitar")
+        return plan_by("unison", Wanted(made, made.tuning(), fork_at="harmonic", **more)).steps[0]
+
+    def test_a_guitars_a_at_fret_5(self) -> None:
+        own = self.first().own
+        # 440 / 110: the fourth partial, whose node lies a quarter along, 12 log2(4/3) = 4.98
+        self.assertEqual((own.string, own.partial, own.fret), (5, 4, 0))
+        self.assertAlmostEqual(own.node_fret or 0.0, 4.98, delta=0.01)
+
+    def test_and_its_d_at_fret_7(self) -> None:
+        step = self.first(start=4)
+        # D3 = 440 / 2^(19/12) = 146.832 Hz; its third partial 440.497, 1.955 cents above the fork
+        self.assertEqual((step.own.string, step.own.partial), (4, 3))
+        self.assertAlmostEqual(step.own.node_fret or 0.0, 7.02, delta=0.01)
+        self.assertAlmostEqual(step.offset_cents, 1.955, delta=0.001)
+        self.assertAlmostEqual(step.beats_hz, 0.497, delta=0.001)
+        self.assertIn("to 0.5 beats a second", step.instruction)
+
+    def test_strings_without_such_a_harmonic_stay_open(self) -> None:
+        made = instrument("violin")
+        plan = plan_by("fifths", Wanted(made, made.tuning(), fork_at="harmonic"))
+        self.assertEqual((plan.steps[0].string, plan.steps[0].own.partial), (2, 1))
+
+
+class EarFirst(unittest.TestCase):
+    def test_every_string_by_ear_then_all_on_the_tuner(self) -> None:
+        made = instrument("cello")
+        plan = plan_by("mixed", Wanted(made, made.tuning(), order="ear_first"))
+        self.assertFalse(any(step.by_tuner for step in plan.steps))
+        self.assertTrue(all(check.by_tuner for check in plan.checks))
+        # pure fifths down from A: -1.955 each against equal temperament
+        readings = [check.instruction.rsplit(": ", 1)[1] for check in plan.checks]
+        self.assertEqual(
+            [text.split(" is ")[0] for text in readings],
+            ["A3 and 0 cents", "D3 and -2.0 cents", "G2 and -3.9 cents", "C2 and -5.9 cents"],
+        )
+
+    def test_a_method_that_leads_nowhere_says_so(self) -> None:
+        made = instrument("sitar")
+        with self.assertRaisesRegex(MeldrinError, "the tuner has to come first"):
+            plan_by("mixed", Wanted(made, made.tuning(), order="ear_first"))
 
 
 class WhereItCannotServe(unittest.TestCase):

@@ -57,16 +57,29 @@ class Retuning:
     cautions: tuple[str, ...]
 
     @property
+    def aims_cents(self) -> tuple[float, ...]:
+        """Where to leave each string at its turn, against its note, string 1 first."""
+        return tuple(row.aim_cents for row in self.strings)
+
+    @property
     def load_change_n(self) -> float:
         """How much more (less, if negative) the instrument carries afterwards."""
         return self.load_after_n - self.load_before_n
 
 
-def retune(instrument: Instrument, *, before: Tuning, after: Tuning, a4_hz: float) -> Retuning:
+def retune(
+    instrument: Instrument,
+    *,
+    before: Tuning,
+    after: Tuning,
+    a4_hz: float,
+    order: Sequence[int] | None = None,
+) -> Retuning:
     """Return how to go from one tuning to another, both in equal temperament.
 
     Strings that go down come first, the furthest first and among equals the lowest; then those that
-    go up, the lowest first, so that the likeliest to snap is turned when all else is done.
+    go up, the lowest first, so that the likeliest to snap is turned when all else is done. `order`:
+    that of a method that has its own; it names every string that changes.
 
     Raises:
         OutOfRange: for a calibration outside 390 to 470 Hz.
@@ -75,7 +88,7 @@ def retune(instrument: Instrument, *, before: Tuning, after: Tuning, a4_hz: floa
     checked_a4_hz(a4_hz)
     check_tuning(instrument.strings, before, a4_hz=a4_hz)
     check_tuning(instrument.strings, after, a4_hz=a4_hz)
-    order = _order(instrument, before, after)
+    order = _order(instrument, before, after) if order is None else tuple(order)
     bench = _Frame(instrument, before, a4_hz)
     goals = {n: equal_tempered_hz(after.midi(n), a4_hz=a4_hz) for n in order}
     final = bench.settled(order, goals)

@@ -1,7 +1,7 @@
 """Preparing: from what somebody asks for in plain values to a plan, a comparison or a retuning."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Final, Literal, get_args
 
 from meldrin.core.budget import Expected, ear, expected
@@ -17,11 +17,13 @@ from meldrin.core.catalogue.tuning import tonic_name
 from meldrin.core.choose import Ranked, Situation, rank
 from meldrin.core.errors import MeldrinError
 from meldrin.core.methods import Plan, Wanted, plan_by
-from meldrin.core.methods.wanted import Order
+from meldrin.core.methods.reference import starting_string
+from meldrin.core.methods.wanted import ForkAt, Order
 from meldrin.core.retune import Retuning, retune
+from meldrin.core.sweeten import chosen_said, sweeten
 from meldrin.core.temperament import EQUAL, Temperament, sweetened
 
-TemperamentName = Literal["own", "equal", "fifths", "just", "sweetened", "custom"]
+TemperamentName = Literal["own", "equal", "fifths", "just", "sweetened", "piece", "custom"]
 TEMPERAMENTS: Final = get_args(TemperamentName)
 
 
@@ -30,8 +32,9 @@ class Asked:
     """What is asked for. `notes` instead of a named tuning; `method` None: the fittest one.
 
     `temperament`: own (the school's), equal, fifths (made `fifth_cents` wider than pure), just
-    (over `tonic`), sweetened (a `share` of the way to just over `tonic`), custom (`offsets_cents`
-    by string number, with a `reason`).
+    (over `tonic`), sweetened (a `share` of the way to just over `tonic`), piece (the intervals that
+    `piece` names are made pure), custom (`offsets_cents` by string number, with a `reason`).
+    `second_pass`: strings are far out or the frame gives, so all are gone through once more.
     """
 
     instrument: str
@@ -48,6 +51,9 @@ class Asked:
     start: int | None = None
     itself: bool = False
     order: Order = "usual"
+    fork_at: ForkAt = "open"
+    second_pass: bool = False
+    piece: str = ""
     ear: str = "practised"
 
 
@@ -116,19 +122,22 @@ def wanted_of(asked: Asked) -> Wanted:
     else:
         tuning = tuning_of_notes(made.strings, asked.notes, tonic=asked.tonic)
     tonic = None if asked.tonic is None else tonic_of(asked.tonic)
-    return Wanted(
+    wanted = Wanted(
         instrument=made,
         tuning=tuning,
         a4_hz=asked.a4_hz,
-        temperament=_temperament(asked, tuning, tonic),
         start=asked.start,
         itself=asked.itself,
         order=asked.order,
         tonic=tonic,
+        fork_at=asked.fork_at,
+        twice=asked.second_pass,
     )
+    return replace(wanted, temperament=_temperament(asked, wanted))
 
 
-def _temperament(asked: Asked, tuning: Tuning, tonic: int | None) -> Temperament | None:
+def _temperament(asked: Asked, wanted: Wanted) -> Temperament | None:
+    tuning, tonic = wanted.tuning, wanted.tonic
     match asked.temperament:
         case "own":
             return None
@@ -148,6 +157,9 @@ def _temperament(asked: Asked, tuning: Tuning, tonic: int | None) -> Temperament
                 share=asked.share,
                 reason=reason or f"sweetened for {tonic_name(key)}",
             )
+        case "piece":
+            held = starting_string(wanted)
+            return sweeten(wanted.instrument, tuning, chosen_said(asked.piece), held=held)
         case "custom":
             for number in asked.offsets_cents:
                 if not 1 <= number <= len(tuning.midis):

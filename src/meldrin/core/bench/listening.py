@@ -13,7 +13,6 @@ from meldrin.core.bench.actions import Aid
 from meldrin.core.bench.limits import limits
 from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.state import Pitch, State
-from meldrin.core.methods import Step
 
 AIDS: Final[tuple[Aid, ...]] = ("ear", "ripple", "tuner", "level")  # by how much they give away
 MOST_REMEMBERED: Final = 4
@@ -24,7 +23,7 @@ def listened(state: State, until_s: float) -> State:
     stage = state.current()
     if stage is None or not state.pitches:
         return state
-    by_tuner = isinstance(stage, Step) and stage.by_tuner
+    by_tuner = stage.by_tuner
     sides = (stage.own.string, stage.other.string)
     shortest_s = limits().shortest_s
     for number, partner in (sides, sides[::-1]):
@@ -142,7 +141,7 @@ def _shown(state: State) -> tuple[int, ...]:
     sides = (stage.own.string, stage.other.string)
     if state.aid == "ripple" and not set(sides) <= audible:
         return ()
-    if isinstance(stage, Step) and stage.by_tuner:
+    if stage.by_tuner:
         sides = (stage.own.string, stage.own.string)
     elif not set(sides) <= audible:
         return ()

@@ -75,7 +75,7 @@ def level(state: State) -> Level | None:
     read from a tuner or played freely, over its own note. None while it is silent.
     """
     stage = state.current()
-    if stage is not None and not (isinstance(stage, Step) and stage.by_tuner):
+    if stage is not None and not stage.by_tuner:
         now = heard(state)
         assert stage.own.string is not None
         return None if now is None else Level(stage.own.string, now.offset_cents, now.own_voice)

@@ -3,21 +3,23 @@
 import random
 from dataclasses import dataclass, fields, replace
 from functools import lru_cache
-from typing import Any, Final, Literal, get_args
+from typing import Any, Final, Literal, NamedTuple, get_args
 
 from meldrin.core.bench.actions import Aid
 from meldrin.core.bench.limits import limits
 from meldrin.core.catalogue import Instrument, Tuning, instrument, tuning_said
 from meldrin.core.errors import MeldrinError, within
 from meldrin.core.methods import SCHOOLS, Plan, Wanted, plan_by
-from meldrin.core.methods.wanted import Order
+from meldrin.core.methods.wanted import ForkAt, Order
 from meldrin.core.pitch import checked_a4_hz
+from meldrin.core.retune import retune
 from meldrin.core.temperament import Temperament
 
 StartKind = Literal[
     "hair", "high", "month", "one", "slack", "damp", "octave", "reference", "retune"
 ]
 START_KINDS: Final = get_args(StartKind)
+FAR_STARTS: Final[tuple[StartKind, ...]] = ("slack", "octave", "retune", "damp")
 Behaviour = Literal[
     "pegs",
     "hand",
@@ -55,12 +57,13 @@ class Setup:
     school's own temperament. `behaviours`: what the instrument does as a real one would.
     `out_string` and `out_cents`: which string was put out on purpose and by how much, 0 at random.
     `first_string`: the one to begin with, 0 for the usual one; `itself`: it is trusted as it is,
-    and the score counts from it; `order`: the method's own, or from the lowest string up, or down.
+    and the score counts from it; `order`: the method's own, or from the lowest string up, or down,
+    or by ear first; `fork_at`: the fork is matched with the open string or with its harmonic.
     `offsets_cents`: where the strings are wanted against equal temperament, string 1 first, for a
     temperament of one's own; empty for the method's own. `aid`: the help to begin with, None for
     the usual one; `numbers`: beats are shown as numbers too; `decides`: the learner says low, high
     or cannot tell before a string's first turn. `out_times`: how many times as far out as usual the
-    strings begin; see `drawn`.
+    strings begin; see `with_start`.
 
     Raises:
         MeldrinError: for an instrument, method, tuning, start, voice or behaviour there is none of,
@@ -83,6 +86,7 @@ class Setup:
     first_string: int = 0
     itself: bool = False
     order: Order = "usual"
+    fork_at: ForkAt = "open"
     offsets_cents: tuple[float, ...] = ()
     aid: Aid | None = None
     numbers: bool = False
@@ -120,7 +124,7 @@ class Setup:
             raise MeldrinError("start", "The string put out cannot be the one that is trusted.")
         if self.aid not in (None, *get_args(Aid)):
             raise MeldrinError("aid", f"Help is one of {', '.join(get_args(Aid))}.")
-        voices = voices_of(_plan(*self._plan_key()))
+        voices = voices_of(_plan(self._plan_key()))
         if self.voice and self.voice not in voices:
             raise MeldrinError(
                 "voice", f"“{self.voice}” cannot give this reference; choose {', '.join(voices)}."
@@ -138,7 +142,7 @@ class Setup:
         """The plan by the method that is practised; without stages in free play, and with one
         string out on purpose only that string and what checks it.
         """
-        return _plan(*self._plan_key())
+        return _plan(self._plan_key())
 
     @property
     def string_out(self) -> int:
@@ -165,22 +169,25 @@ class Setup:
         """Whether the reference may be wrong and is to be checked."""
         return "reference" in self.behaviours or self.start == "reference"
 
-    def _plan_key(
-        self,
-    ) -> tuple[str, str, str, float, float | None, bool, int, int, bool, Order, tuple[float, ...]]:
-        sounded = self.voice not in ("", "fork")
-        return (
-            self.instrument_id,
-            self.method,
-            self.tuning,
-            self.a4_hz,
-            self.fifth_cents,
-            sounded,
-            self.string_out,
-            self.first_string,
-            self.itself,
-            self.order,
-            self.offsets_cents,
+    def _plan_key(self) -> "_PlanKey":
+        frame_gives = "coupling" in self.behaviours
+        far = self.start in FAR_STARTS
+        return _PlanKey(
+            instrument_id=self.instrument_id,
+            method=self.method,
+            tuning=self.tuning,
+            a4_hz=self.a4_hz,
+            fifth_cents=self.fifth_cents,
+            sounded=self.voice not in ("", "fork"),
+            only=self.string_out,
+            first=self.first_string,
+            itself=self.itself,
+            order=self.order,
+            offsets_cents=self.offsets_cents,
+            fork_at=self.fork_at,
+            came_from=self.came_from if self.start == "retune" else "",
+            frame_gives=frame_gives,
+            twice=self.start != "one" and (far or frame_gives),
         )
 
 
@@ -256,44 +263,74 @@ def voices_of(plan: Plan) -> tuple[str, ...]:
             return ("fork", *sounded) if plan.reference.kind == "fork" else (*sounded, "fork")
 
 
+class _PlanKey(NamedTuple):
+    """What a setup's plan depends on."""
+
+    instrument_id: str
+    method: str
+    tuning: str
+    a4_hz: float
+    fifth_cents: float | None
+    sounded: bool
+    only: int
+    first: int
+    itself: bool
+    order: Order
+    offsets_cents: tuple[float, ...]
+    fork_at: ForkAt
+    came_from: str
+    frame_gives: bool
+    twice: bool
+
+
 @lru_cache(maxsize=256)
-def _plan(
-    instrument_id: str,
-    method: str,
-    tuning: str,
-    a4_hz: float,
-    fifth_cents: float | None,
-    sounded: bool,
-    only: int,
-    first: int,
-    itself: bool,
-    order: Order,
-    offsets_cents: tuple[float, ...],
-) -> Plan:
-    made = instrument(instrument_id)
-    temperament = None if fifth_cents is None else Temperament("fifths", fifth_cents=fifth_cents)
-    if offsets_cents:
-        if len(offsets_cents) != len(made.strings):
+def _plan(key: _PlanKey) -> Plan:
+    made = instrument(key.instrument_id)
+    temperament = None
+    if key.fifth_cents is not None:
+        temperament = Temperament("fifths", fifth_cents=key.fifth_cents)
+    if key.offsets_cents:
+        if len(key.offsets_cents) != len(made.strings):
             raise MeldrinError(
                 "offsets", f"{len(made.strings)} strings need as many offsets, one for each."
             )
-        custom = dict(enumerate(offsets_cents, start=1))
+        custom = dict(enumerate(key.offsets_cents, start=1))
         temperament = Temperament("custom", custom=custom, reason="as chosen")
     wanted = Wanted(
         made,
-        tuning_said(made, tuning),
-        a4_hz,
+        tuning_said(made, key.tuning),
+        key.a4_hz,
         temperament=temperament,
-        sounded=sounded,
-        start=first or None,
-        itself=itself and method != FREE,
-        order=order,
+        sounded=key.sounded,
+        start=key.first or None,
+        itself=key.itself and key.method != FREE,
+        order=key.order,
+        fork_at=key.fork_at,
+        twice=key.twice,
     )
-    if method == FREE:
+    if key.method == FREE:
         return plan_by("each", wanted).without_stages(FREE)
-    if method not in SCHOOLS:
+    if key.method not in SCHOOLS:
         raise MeldrinError(
-            "method", f"Unknown method “{method}”. Available: {', '.join(SCHOOLS)} and {FREE}."
+            "method", f"Unknown method “{key.method}”. Available: {', '.join(SCHOOLS)} and {FREE}."
         )
-    plan = plan_by(method, wanted)
-    return plan.only(only) if only else plan
+    plan = _retuned(key, wanted) if key.came_from else plan_by(key.method, wanted)
+    return plan.only(key.only) if key.only else plan
+
+
+def _retuned(key: _PlanKey, wanted: Wanted) -> Plan:
+    """Return the plan of a retuning: the strings that change first, in the planner's order where
+    the method leaves it free, each left as low as those turned after it will lift it.
+    """
+    before = tuning_said(wanted.instrument, key.came_from)
+    change = retune(wanted.instrument, before=before, after=wanted.tuning, a4_hz=wanted.a4_hz)
+    wanted = replace(wanted, far=change.order)
+    plan = plan_by(key.method, wanted)
+    if not key.frame_gives or not change.order:
+        return plan
+    order = tuple(step.string for step in plan.steps if step.string in change.order)
+    if order != change.order:
+        change = retune(
+            wanted.instrument, before=before, after=wanted.tuning, a4_hz=wanted.a4_hz, order=order
+        )
+    return plan_by(key.method, replace(wanted, aims_cents=change.aims_cents))

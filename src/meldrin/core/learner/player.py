@@ -188,7 +188,7 @@ class _Player:
         if self._at == index:
             return
         stage = self._state.rig.plan.stages[index]
-        aid = "tuner" if isinstance(stage, Step) and stage.by_tuner else self._aid
+        aid = "tuner" if stage.by_tuner else self._aid
         self.do(Go(index), after_s=1.2)
         if self._state.aid != aid:
             self.do(Help(aid), after_s=0.8)
@@ -208,7 +208,7 @@ class _Player:
         for number in strings:
             if self._state.string(number).broken:
                 self.do(Replace(number), after_s=10.0)
-        by_tuner = isinstance(stage, Step) and stage.by_tuner
+        by_tuner = stage.by_tuner
         if "one_by_one" in self._habits and isinstance(stage, Step) and not by_tuner:
             return self._remembered(stage)
         strength = 0.7
@@ -246,7 +246,7 @@ class _Player:
     def _perceived(self) -> _Perceived:
         stage = self._state.current()
         now = heard(self._state)
-        if isinstance(stage, Step) and stage.by_tuner:
+        if stage is not None and stage.by_tuner:
             return self._read()
         if now is None:  # too slack for a pitch
             return _Perceived(-1200.0, -1)
@@ -262,10 +262,11 @@ class _Player:
 
     def _read(self) -> _Perceived:
         """Read what the tuner shows once the first moment has passed."""
-        state, stage = self._state, self._stage()
-        plan = state.rig.plan
-        wanted = plan.tuning.midi(stage.string)
-        cents = 1200.0 * math.log2(plan.targets_hz[stage.string - 1] / state.setup.a4_hz)
+        state, plan = self._state, self._state.rig.plan
+        number = plan.stages[state.stage].own.string
+        assert number is not None
+        wanted = plan.tuning.midi(number)
+        cents = 1200.0 * math.log2(plan.targets_hz[number - 1] / state.setup.a4_hz)
         aim = cents - 100.0 * (wanted - A4_MIDI)
         for _ in range(LOOKS):
             self.do(Help(self._state.aid), after_s=READS_AFTER_S)
@@ -319,8 +320,9 @@ class _Player:
 
     def _near_enough(self) -> float:
         """How near counts as arrived: nobody goes on for less than a cent on a peg that jumps."""
-        number = self._stage().string
         rig = self._state.rig
+        number = rig.plan.stages[self._state.stage].own.string
+        assert number is not None
         odd, string = rig.quirks[number - 1], rig.strings[number - 1]
         near = self._left_cents
         if odd.stick_deg and string.fine is None:

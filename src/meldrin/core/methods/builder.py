@@ -25,6 +25,7 @@ from meldrin.core.temperament import Temperament, Tone, just_ratio
 from meldrin.core.words import capital, cents_said
 
 LISTENING_CENTS = 2.0
+LEAST_AIM_CENTS = 0.5  # nobody aims off by less
 READING_S = 1.5  # half a second of attack, and a settled second
 TURN_ASIDE = "Small turns on the way up, and your face turned aside: a string can snap."
 PUSH_IN = "Push the peg in while you turn it, or it slips back."
@@ -152,6 +153,7 @@ class Builder:
         listen = READING_S if by_tuner else seconds_to_hear(LISTENING_CENTS * per_cent)
         if offset:
             listen = max(listen, min(seconds_to_hear(beats), 30.0))
+        instruction += self._aimed(own.string, per_cent, by_tuner=by_tuner)
         size = abs(self._note(own).over(self._note(other)).size_cents)
         self.steps.append(
             Step(
@@ -171,6 +173,14 @@ class Builder:
             )
         )
         self._companions(own.string)
+
+    def _aimed(self, number: int, per_cent_hz: float, *, by_tuner: bool) -> str:
+        """Return the sentence that tells how far below its note a string is left at its turn."""
+        aim = self.wanted.aims_cents[number - 1] if self.wanted.aims_cents else 0.0
+        if aim > -LEAST_AIM_CENTS:
+            return ""
+        rate = "" if by_tuner else f", at about {-aim * per_cent_hz:.1f} beats a second"
+        return f" Leave it {cents_said(-aim)} low{rate}: the strings turned after it lift it."
 
     def goal(self, own: Touch, other: Touch) -> str:
         """Return the half sentence that says when a comparison is right."""
@@ -288,8 +298,17 @@ class Builder:
 
     # Checks
 
-    def check(self, own: Touch, other: Touch, *, title: str, instruction: str) -> None:
-        """Listen to two tuned strings at the end."""
+    def check(
+        self,
+        own: Touch,
+        other: Touch,
+        *,
+        title: str,
+        instruction: str,
+        interval: str | None = None,
+        by_tuner: bool = False,
+    ) -> None:
+        """Listen at the end to two tuned strings, or to one with the reference or on the tuner."""
         meeting_hz, own_hz = self._hz(other), self._hz(own)
         size = abs(self._note(own).over(self._note(other)).size_cents)
         self.checks.append(
@@ -297,12 +316,13 @@ class Builder:
                 own=own,
                 other=other,
                 target_cents=size,
-                interval=self.words_for(own, other, self._offset(own, other)),
+                interval=interval or self.words_for(own, other, self._offset(own, other)),
                 meeting_hz=meeting_hz,
                 beats_hz=abs(own_hz - meeting_hz),
                 beats_hz_per_cent=beats_per_cent(meeting_hz),
                 title=title,
                 instruction=instruction,
+                by_tuner=by_tuner,
             )
         )
 

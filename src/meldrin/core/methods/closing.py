@@ -1,9 +1,15 @@
-"""How a plan closes: octaves, pairs of open strings, or the same comparisons once more."""
+"""How a plan closes: octaves, open or stopped low on the neck, pairs of open strings, or the same
+comparisons once more.
+"""
 
+import itertools
 from collections.abc import Iterable
+from typing import Final
 
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.pairs import apart, leaders
+
+LOW_FRET: Final = 5  # up to here the hand stays by the nut
 
 
 def check_octaves(builder: Builder, *, most: int = 1) -> None:
@@ -33,6 +39,38 @@ def _goal(builder: Builder, rate_hz: float) -> str:
         "A very slow beat may stay, since thick strings are a little stiff. If it is quicker, go"
         " back to the string you trust least."
     )
+
+
+def check_stopped(builder: Builder, *, most: int = 2) -> None:
+    """Check octaves of an open string with another stopped low on the neck, as players do.
+
+    Only where frets stand firm, and not of pairs that the plan has compared.
+    """
+    instrument = builder.instrument
+    if instrument.fretting != "fixed":
+        return
+    used = {frozenset(pair) for pair in builder.pairs}
+    found = []
+    for low, high in itertools.permutations(leaders(instrument), 2):
+        semitones = 12 - (builder.tuning.midi(high) - builder.tuning.midi(low))
+        fret = semitones + instrument.string(high).nut_fret
+        playing = all(instrument.string(n).role == "playing" for n in (low, high))
+        if playing and 0 < semitones < 12 and fret <= LOW_FRET and {low, high} not in used:
+            found.append((fret, -builder.tuning.midi(low), low, high))
+    for fret, _, low, high in sorted(found)[:most]:
+        own, other = builder.open(low, 2), builder.stopped(high, fret)
+        rate = builder.beats_between(own, other)
+        sound = "almost still" if rate < 0.05 else f"at about {rate:.1f} beats a second"
+        names = (builder.label(low), builder.label(high))
+        builder.check(
+            own,
+            other,
+            title=f"Check: {names[0]} with {names[1]} at fret {fret}",
+            instruction=(
+                f"Play the open {names[0]} with {names[1]} pressed lightly behind fret {fret}, an"
+                f" octave above: {sound}."
+            ),
+        )
 
 
 def check_pairs(builder: Builder, pairs: Iterable[tuple[int, int]], *, why: str) -> None:

@@ -12,7 +12,7 @@ from meldrin.core.methods.closing import check_octaves, check_pairs
 from meldrin.core.methods.naming import ordinal
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference, Touch
-from meldrin.core.methods.reference import MIDDLE_MIDI, needs_a_source
+from meldrin.core.methods.reference import MIDDLE_MIDI, in_order, needs_a_source
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.pitch import equal_tempered_hz, note_name
 from meldrin.core.temperament import Temperament, Tone
@@ -33,7 +33,8 @@ def drone(wanted: Wanted) -> Plan:
     reference = Reference("drone", midi, equal_tempered_hz(midi, a4_hz=wanted.a4_hz))
     temperament = wanted.temperament or Temperament("just", tonic=tonic)
     builder = Builder(wanted, temperament, reference)
-    for number in sorted(leaders(wanted.instrument), key=lambda one: _rank(wanted, tonic, one)):
+    ranked = sorted(leaders(wanted.instrument), key=lambda one: _rank(wanted, tonic, one))
+    for number in in_order(wanted, ranked):
         own, other = _closest(builder, number)
         label = builder.label(number)
         degree = DEGREES[(wanted.tuning.midi(number) - tonic) % 12]

@@ -1,14 +1,20 @@
-"""Mixed: one string from the reference, the others by tuner, then cross-checks by ear.
+"""Mixed: one string from the reference, the others by tuner, then cross-checks by ear; or all by
+ear first, and then the tuner.
 
 The compromise is a decision: equal by default, or sweetened for a key. What the ear then hears in
 octaves, fifths and fourths is told for each pair, so that the tuner has a judge.
 """
 
-from meldrin.core.beats import FIFTH_FAMILY
+from dataclasses import replace
+
+from meldrin.core.beats import FIFTH_FAMILY, beats_per_cent
+from meldrin.core.errors import MeldrinError
 from meldrin.core.methods.builder import Builder
-from meldrin.core.methods.closing import check_octaves, check_pairs
+from meldrin.core.methods.closing import check_octaves, check_pairs, check_stopped
+from meldrin.core.methods.fifths import fifths
+from meldrin.core.methods.harmonics import harmonics
 from meldrin.core.methods.pairs import apart, leaders
-from meldrin.core.methods.plan import Plan
+from meldrin.core.methods.plan import Check, Plan, Touch
 from meldrin.core.methods.reference import (
     from_reference,
     in_order,
@@ -17,7 +23,9 @@ from meldrin.core.methods.reference import (
     starting_string,
 )
 from meldrin.core.methods.tuner import read_on_tuner
+from meldrin.core.methods.unison import unison
 from meldrin.core.methods.wanted import Wanted
+from meldrin.core.pitch import cents_between, equal_tempered_hz, note_name
 from meldrin.core.temperament import EQUAL
 
 MOST_CHECKS = 6
@@ -26,6 +34,8 @@ MOST_CHECKS = 6
 def mixed(wanted: Wanted) -> Plan:
     """Return the plan of a trusted string, a tuner and cross-checks. Serves every instrument."""
     needs_a_source(wanted, "Tuner, then ear", "a tuner")
+    if wanted.order == "ear_first":
+        return _ear_first(wanted)
     start = starting_string(wanted)
     builder = Builder(wanted, wanted.temperament or EQUAL, reference_for(wanted, start))
     from_reference(builder, start)
@@ -33,6 +43,7 @@ def mixed(wanted: Wanted) -> Plan:
         if number != start:
             read_on_tuner(builder, number)
     check_octaves(builder, most=2)
+    check_stopped(builder, most=1)
     firsts = leaders(wanted.instrument)
     pairs = [
         (one, two)
@@ -47,6 +58,48 @@ def mixed(wanted: Wanted) -> Plan:
         why="Then play the chords of the piece; write down what you chose.",
     )
     return builder.plan("mixed")
+
+
+def _ear_first(wanted: Wanted) -> Plan:
+    """Return the plan by ear that serves best, and the tuner as the judge of every string."""
+    for by_ear in (fifths, unison, harmonics):
+        try:
+            plan = by_ear(wanted)
+        except MeldrinError as error:
+            if error.code != "method":
+                raise
+            continue
+        checks = [_read_at_the_end(plan, step.string) for step in plan.steps]
+        return replace(plan, method="mixed", checks=tuple(checks))
+    raise MeldrinError(
+        "method",
+        f"No method by ear leads from string to string on the {wanted.instrument.short_name} in"
+        " this tuning, so the tuner has to come first.",
+    )
+
+
+def _read_at_the_end(plan: Plan, number: int) -> Check:
+    """Return the check that reads one string on the tuner: its first partial, where exact work by
+    ear has led it.
+    """
+    hz, midi = plan.targets_hz[number - 1], plan.tuning.midi(number)
+    cents = cents_between(hz, reference_hz=equal_tempered_hz(midi, a4_hz=plan.a4_hz))
+    reading = "0" if abs(cents) < 0.05 else f"{cents:+.1f}"
+    return Check(
+        own=Touch(number, 0, 1),
+        other=Touch(None, 0, 1, hz=hz),
+        target_cents=0.0,
+        interval="tuner reading",
+        meeting_hz=hz,
+        beats_hz=0.0,
+        beats_hz_per_cent=beats_per_cent(hz),
+        title=f"Check: {plan.label(number)} on the tuner",
+        instruction=(
+            f"Mute the other strings, play {plan.label(number)} and read the tuner when it rests:"
+            f" {note_name(midi)} and {reading} cents is what your ear aimed for."
+        ),
+        by_tuner=True,
+    )
 
 
 def _open_interval(wanted: Wanted, one: int, two: int) -> bool:

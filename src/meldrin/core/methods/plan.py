@@ -64,8 +64,10 @@ class Step:
 
 @dataclass(frozen=True, slots=True)
 class Check:
-    """Two strings sounded together at the end; `beats_hz` is what the targets leave on these very
-    strings, `target_cents` the interval's size, `beats_hz_per_cent` what one cent more would add.
+    """What is listened to at the end: two strings, or one with the reference or on the tuner.
+
+    `beats_hz` is what the targets leave on these very strings, `target_cents` the interval's size,
+    `beats_hz_per_cent` what one cent more would add.
     """
 
     own: Touch
@@ -77,6 +79,7 @@ class Check:
     beats_hz_per_cent: float
     title: str
     instruction: str
+    by_tuner: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,6 +132,26 @@ class Plan:
         """Return the same targets with no order to follow."""
         return replace(self, method=method, steps=(), checks=())
 
+    def gone_through_twice(self) -> "Plan":
+        """Return the same plan with a second pass before the closing checks: every comparison once
+        more, in its order, since each string that was turned has moved the others.
+        """
+        if len(self.steps) < 2:
+            return self
+        sides = {(step.own, step.other) for step in self.steps}
+        closing = [one for one in self.checks if (one.own, one.other) not in sides]
+        again = [self._again(step, first=step is self.steps[0]) for step in self.steps]
+        return replace(self, checks=(*again, *closing))
+
+    def _again(self, step: Step, *, first: bool) -> Check:
+        check = self._check_of(step)
+        why = " Each string you turned has moved the others; touch up what has moved."
+        return replace(
+            check,
+            title=f"Again: {step.title}",
+            instruction=check.instruction + (why if first else ""),
+        )
+
     def only(self, number: int) -> "Plan":
         """Return the plan for one string that is out among others that are right: its step, and
         what it is checked against.
@@ -143,8 +166,14 @@ class Plan:
         """Return a comparison of the plan as a check: the same two sides, nothing to turn."""
         sides = [touch for touch in (step.other, step.own) if touch.string is not None]
         names = [self._side(touch) for touch in sides]
+        if step.other.string is None:
+            kind = self.reference.kind
+            names.insert(0, f"the {kind}" if kind in ("fork", "drone") else "its own note")
         labels = [self.label(touch.string or 0) for touch in sides]
         sound = "still" if step.beats_hz < 0.05 else f"at about {step.beats_hz:.1f} beats a second"
+        instruction = f"Play {' with '.join(names)}. They should be {sound}."
+        if step.by_tuner:
+            instruction = f"Play {names[-1]} and read the tuner once more, when it rests."
         return Check(
             own=step.own,
             other=step.other,
@@ -154,13 +183,14 @@ class Plan:
             beats_hz=step.beats_hz,
             beats_hz_per_cent=step.beats_hz_per_cent,
             title=f"Check: {' with '.join(labels)}",
-            instruction=f"Play {' with '.join(names)}. They should be {sound}.",
+            instruction=instruction,
+            by_tuner=step.by_tuner,
         )
 
     def _side(self, touch: Touch) -> str:
         label = self.label(touch.string or 0)
         if touch.node_fret is not None:
-            return f"{label}, touched where it was,"
+            return f"the harmonic of {label}"
         return f"{label} at fret {touch.fret}" if touch.fret else f"the open {label}"
 
     def label(self, number: int) -> str:

@@ -21,9 +21,12 @@ def starting_string(wanted: Wanted) -> int:
         return wanted.start
     tuning, instrument = wanted.tuning, wanted.instrument
     choices = [n for n in leaders(instrument) if instrument.string(n).role == "playing"]
-    fitting = [n for n in choices if _fork_fits(tuning.midi(n))]
-    if fitting:
-        return min(fitting, key=lambda n: (A4_MIDI - tuning.midi(n), n))
+    fitting = [n for n in choices if _fork_partial(wanted, tuning.midi(n))]
+    if fitting:  # octaves below the fork first: they need no third partial
+        return min(
+            fitting,
+            key=lambda n: ((A4_MIDI - tuning.midi(n)) % 12, A4_MIDI - tuning.midi(n), n),
+        )
     on_tonic = [n for n in choices if tuning.midi(n) % 12 == tuning.tonic]
     if on_tonic:
         return min(on_tonic, key=lambda n: (abs(MIDDLE_MIDI - tuning.midi(n)), n))
@@ -39,7 +42,7 @@ def reference_for(wanted: Wanted, number: int) -> Reference:
     midi = wanted.tuning.midi(number)
     if wanted.itself:
         return Reference("itself", midi, equal_tempered_hz(midi, a4_hz=wanted.a4_hz))
-    if _fork_fits(midi) and not wanted.sounded:
+    if _fork_partial(wanted, midi) and not wanted.sounded:
         return Reference("fork", A4_MIDI, wanted.a4_hz)
     while midi < LOWEST_TONE_MIDI:
         midi += 12
@@ -53,17 +56,24 @@ def from_reference(builder: Builder, number: int) -> None:
         return
     label = builder.label(number)
     if builder.reference.kind == "fork":
-        partial = int(2 ** ((A4_MIDI - builder.tuning.midi(number)) // 12))
-        which = "It" if partial == 1 else f"Its {ordinal(partial)} partial"
-        own = builder.open(number, partial)
-        builder.step(
-            own,
-            builder.sounded(),
-            title=f"{capital(label)} from the fork",
-            instruction=(
+        partial = _fork_partial(builder.wanted, builder.tuning.midi(number))
+        touched = builder.wanted.fork_at == "harmonic" and partial > 1
+        own = builder.harmonic(number, partial) if touched else builder.open(number, partial)
+        goal = builder.goal(own, builder.sounded())
+        if touched:
+            how = (
+                f"Sound the fork, touch {label} lightly {builder.where(own)} and play it: the"
+                f" harmonic meets the fork. Turn the peg of {label} {goal}."
+            )
+        else:
+            which = "It" if partial == 1 else f"Its {ordinal(partial)} partial"
+            how = (
                 f"Play the fork and the open {label} together. {which} meets the fork."
-                f" Turn the peg of {label} {builder.goal(own, builder.sounded())}."
-            ),
+                f" Turn the peg of {label} {goal}."
+            )
+        by = f", touched {builder.where(own)}" if touched else ""
+        builder.step(
+            own, builder.sounded(), title=f"{capital(label)} from the fork{by}", instruction=how
         )
         return
     note = note_name(builder.reference.midi)
@@ -92,13 +102,20 @@ def needs_a_source(wanted: Wanted, name: str, needs: str) -> None:
 
 
 def in_order(wanted: Wanted, numbers: list[int]) -> list[int]:
-    """Return strings in the order asked for: as they come, from the lowest up, or down."""
-    if wanted.order == "usual":
-        return numbers
+    """Return strings in the order asked for: as they come, from the lowest up, or down; where the
+    order is left to the method and some are known to be far out, those come first.
+    """
+    if wanted.order not in ("up", "down"):
+        far = [number for number in wanted.far if number in numbers]
+        return [*far, *(number for number in numbers if number not in far)]
     return sorted(
         numbers, key=lambda n: (wanted.tuning.midi(n), -n), reverse=wanted.order == "down"
     )
 
 
-def _fork_fits(midi: int) -> bool:
-    return midi <= A4_MIDI and (A4_MIDI - midi) % 12 == 0 and A4_MIDI - midi <= 24
+def _fork_partial(wanted: Wanted, midi: int) -> int:
+    """Return which partial of a string at this note a fork's A meets; 0 for none."""
+    partials = {0: 1, 12: 2, 24: 4}
+    if wanted.fork_at == "harmonic":
+        partials[19] = 3  # an octave and a fifth: a guitar's D at fret 7
+    return partials.get(A4_MIDI - midi, 0)

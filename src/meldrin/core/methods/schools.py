@@ -74,7 +74,7 @@ INSTEAD: Final = ("fifths", "harmonics", "unison", "drone", "each", "tuner", "mi
 
 
 def plan_by(method: str, wanted: Wanted) -> Plan:
-    """Return the plan of a school for what is wanted.
+    """Return the plan of a school for what is wanted, with a second pass where that is wanted.
 
     Raises:
         MeldrinError: code ``no_such_method``; ``method`` where the school cannot serve, with the
@@ -85,7 +85,8 @@ def plan_by(method: str, wanted: Wanted) -> Plan:
             "no_such_method", f"Unknown method “{method}”. Available: {', '.join(SCHOOLS)}."
         )
     try:
-        return SCHOOLS[method].plan(wanted)
+        plan = SCHOOLS[method].plan(wanted)
+        return plan.gone_through_twice() if wanted.twice else plan
     except MeldrinError as error:
         if error.code != "method":
             raise

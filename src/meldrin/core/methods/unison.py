@@ -8,7 +8,7 @@ fretted comparison rests on true frets and a light hand.
 from meldrin.core.catalogue import Instrument
 from meldrin.core.errors import MeldrinError
 from meldrin.core.methods.builder import Builder
-from meldrin.core.methods.closing import check_again, check_octaves
+from meldrin.core.methods.closing import check_again, check_octaves, check_stopped
 from meldrin.core.methods.pairs import apart, leaders, outward
 from meldrin.core.methods.plan import Plan
 from meldrin.core.methods.reference import from_reference, reference_for, starting_string
@@ -54,6 +54,7 @@ def unison(wanted: Wanted) -> Plan:
         else:
             _downward(builder, new, old)
     check_octaves(builder)
+    check_stopped(builder)
     if not builder.checks:
         check_again(builder)
     return builder.plan("unison")

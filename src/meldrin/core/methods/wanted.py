@@ -8,7 +8,8 @@ from meldrin.core.errors import MeldrinError
 from meldrin.core.pitch import checked_a4_hz
 from meldrin.core.temperament import Temperament
 
-Order = Literal["usual", "up", "down"]
+Order = Literal["usual", "up", "down", "ear_first"]
+ForkAt = Literal["open", "harmonic"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,9 +18,13 @@ class Wanted:
 
     `temperament` None: the method's own. `start`: the string to begin with, None for the one a
     fork's A fits. `itself`: that string is trusted as it is, and the others are tuned to it, with
-    nothing else at hand. `order`: the method's own, or from the lowest string up, or down. `tonic`:
-    pitch class for a drone, None for the tuning's own. `sounded`: the note is not a fork's but
-    sounded by a pipe, a piano or a player, so at any pitch.
+    nothing else at hand. `order`: the method's own, from the lowest string up, or down, or (tuner
+    and ear) by ear first. `tonic`: pitch class for a drone, None for the tuning's own. `sounded`:
+    the note is not a fork's but sounded by a pipe, a piano or a player, so at any pitch.
+    `fork_at`: whether a fork is matched with the open string or with its harmonic. `far`: strings
+    known to be far out, the first to be tuned first; `twice`: strings are far out or the frame
+    gives, so all are gone through once more. `aims_cents`: how far below its note (0 or less) each
+    string is left at its turn, string 1 first, because those turned later lift it; empty for none.
 
     Raises:
         OutOfRange: for a calibration outside 390 to 470 Hz.
@@ -35,6 +40,10 @@ class Wanted:
     order: Order = "usual"
     tonic: int | None = None
     sounded: bool = False
+    fork_at: ForkAt = "open"
+    far: tuple[int, ...] = ()
+    twice: bool = False
+    aims_cents: tuple[float, ...] = ()
 
     def __post_init__(self) -> None:
         checked_a4_hz(self.a4_hz)
@@ -43,5 +52,7 @@ class Wanted:
             self.instrument.string(self.start)
         if self.order not in get_args(Order):
             raise MeldrinError("order", f"The order is one of {', '.join(get_args(Order))}.")
+        if self.fork_at not in get_args(ForkAt):
+            raise MeldrinError("fork", f"A fork is matched {' or '.join(get_args(ForkAt))}.")
         if self.tonic is not None and not 0 <= self.tonic < 12:
             raise MeldrinError("tonic", "A tonic is one of the twelve notes, C (0) to B (11).")

@@ -10,6 +10,7 @@ from itertools import pairwise
 from typing import Final, Literal, get_args
 
 from meldrin.core.bench import Setup, matched_cents, pitch_cents
+from meldrin.core.bench.setup import FAR_STARTS
 from meldrin.core.bench.turning import PULL_CENTS, bent
 from meldrin.core.methods import Plan, Step
 from meldrin.core.scoring.rubric import Rubric
@@ -31,7 +32,6 @@ RuleId = Literal[
     "check",
 ]
 RULE_IDS: Final = get_args(RuleId)
-FAR_STARTS: Final = ("slack", "octave", "retune", "damp")
 WRONG_PEGS: Final = 3  # turned so often, the rule is lost
 SINKS_CENTS: Final = 1.1  # of its creep, a new string left high sinks back in ten minutes
 

@@ -186,7 +186,7 @@ def _sounded(state: State, action: Sound) -> Sounded:
     both = False
     if stage is not None:
         pair = (stage.own.string, stage.other.string)
-        by_tuner = isinstance(stage, Step) and stage.by_tuner
+        by_tuner = stage.by_tuner
         both = stage.own.string in action.strings if by_tuner else heard(state) is not None
     strings = [n for n in pair if n is not None]
     others = any(

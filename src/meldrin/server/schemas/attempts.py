@@ -214,7 +214,7 @@ def _stage(stage: Step | Check) -> PlanStage:
         kind="step" if step else "check",
         own=_side(stage.own),
         other=_side(stage.other),
-        by_tuner=step is not None and step.by_tuner,
+        by_tuner=stage.by_tuner,
         interval=stage.interval,
         meeting_hz=stage.meeting_hz,
         beats_hz=stage.beats_hz,

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from meldrin.core.bench import Aid, Setup
 from meldrin.core.bench.setup import MOST_OUT_CENTS, Behaviour, StartKind, Tolerance
-from meldrin.core.methods.wanted import Order
+from meldrin.core.methods.wanted import ForkAt, Order
 from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ
 from meldrin.core.temperament import MOST_CUSTOM_CENTS, MOST_FIFTH_CENTS
 from meldrin.server.schemas.wire import Wire
@@ -23,10 +23,11 @@ class Exercise(Wire):
     `voice`: what sounds the reference, empty for the usual one; `out_string`: which string is out,
     0 at random; `out_cents`: by how much, 0 at random; `first_string`: which one to begin with, 0
     for the usual one; `itself`: that one is trusted as it is, with nothing else at hand; `order` of
-    the strings; `offsets_cents`: where they are wanted against equal temperament, string 1 first,
-    empty for the method's own; `aid`: the help to begin with, null for the usual one; `numbers`:
-    beats are shown as numbers too; `decides`: the learner says low, high or cannot tell before a
-    first turn.
+    the strings; `fork_at`: whether a fork is matched with the open string or with its harmonic;
+    `offsets_cents`: where the strings are wanted against equal temperament, string 1 first, empty
+    for the method's own; `aid`: the help to begin with, null for the usual one; `numbers`: beats
+    are shown as numbers too; `decides`: the learner says low, high or cannot tell before a first
+    turn.
     """
 
     instrument: Annotated[str, Field(max_length=40)] = "guitar"
@@ -44,6 +45,7 @@ class Exercise(Wire):
     first_string: Annotated[int, Field(ge=0, le=40)] = 0
     itself: bool = False
     order: Order = "usual"
+    fork_at: ForkAt = "open"
     offsets_cents: Annotated[tuple[Offset, ...], Field(max_length=40)] = ()
     aid: Aid | None = None
     numbers: bool = False
@@ -69,6 +71,7 @@ class Exercise(Wire):
                 first_string=self.first_string,
                 itself=self.itself,
                 order=self.order,
+                fork_at=self.fork_at,
                 offsets_cents=self.offsets_cents,
                 aid=self.aid,
                 numbers=self.numbers,
@@ -95,6 +98,7 @@ def exercise_of(setup: Setup) -> Exercise:
         first_string=setup.first_string,
         itself=setup.itself,
         order=setup.order,
+        fork_at=setup.fork_at,
         offsets_cents=setup.offsets_cents,
         aid=setup.aid,
         numbers=setup.numbers,

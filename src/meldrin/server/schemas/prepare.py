@@ -8,7 +8,7 @@ from pydantic import Field
 from meldrin.core.choose import Company, HowFar, Noise, Purpose, Ranked, Situation, Source
 from meldrin.core.fitness import Fitness, Question, Verdict
 from meldrin.core.methods.plan import ReferenceKind
-from meldrin.core.methods.wanted import Order
+from meldrin.core.methods.wanted import ForkAt, Order
 from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ
 from meldrin.core.temperament import MOST_FIFTH_CENTS
 from meldrin.server.schemas.wire import Wire
@@ -22,7 +22,9 @@ A4 = Annotated[float, Field(ge=LOWEST_A4_HZ, le=HIGHEST_A4_HZ)]
 
 
 class PlanAsked(Wire):
-    """What plan is asked for; `offsets` as string:cents pairs, such as ``6:-2,1:1.5``."""
+    """What plan is asked for; `offsets` as string:cents pairs, such as ``6:-2,1:1.5``; `piece`: the
+    intervals to be made pure, such as ``3-2,6-3:1`` (string 6 with string 3 at fret 1).
+    """
 
     instrument: Name
     tuning: Name = "standard"
@@ -38,6 +40,9 @@ class PlanAsked(Wire):
     start: int | None = None
     itself: bool = False
     order: Order = "usual"
+    fork_at: ForkAt = "open"
+    second_pass: bool = False
+    piece: Annotated[str, Field(max_length=60)] = ""
     ear: EarName = "practised"
 
     def asked(self) -> Asked:
@@ -57,6 +62,9 @@ class PlanAsked(Wire):
             start=self.start,
             itself=self.itself,
             order=self.order,
+            fork_at=self.fork_at,
+            second_pass=self.second_pass,
+            piece=self.piece,
             ear=self.ear,
         )
 
