@@ -242,6 +242,34 @@ class Retuned(unittest.TestCase):
             self.assertEqual(len(again), 6 if twice else 0, (start, behaviours))
 
 
+class PlayingToTheGroup(unittest.TestCase):
+    def test_the_groups_a_is_taken_over(self) -> None:
+        seen = set()
+        for seed in range(20):
+            made = setup("violin", "fifths", "group", seed)
+            hz = made.plays_at_hz
+            seen.add(hz)
+            self.assertEqual((made.a4_hz, made.plan.reference.hz), (440.0, hz))
+            # pure fifths outward from the group's A, string by string
+            for target, ratio in zip(made.plan.targets_hz, (3 / 2, 1, 2 / 3, 4 / 9), strict=True):
+                self.assertAlmostEqual(target, hz * ratio, delta=1e-6 * hz)
+        self.assertNotIn(440.0, seen)
+        self.assertGreater(len(seen), 3)
+
+    def test_a_fork_and_a_tuner_do_not_know_it(self) -> None:
+        self.assertNotIn("fork", setup("guitar", "unison", "group", 3).voices)
+        for wrong in (
+            {"voice": "fork"},
+            {"method": "tuner"},
+            {"method": "mixed"},
+            {"itself": True},
+            {"behaviours": frozenset({"reference"})},
+        ):
+            fields = {"instrument_id": "violin", "method": "fifths", "start": "group", "seed": 1}
+            with self.assertRaises(MeldrinError, msg=str(wrong)):
+                Setup(**{**fields, **wrong})  # type: ignore[arg-type]
+
+
 class Sounding(unittest.TestCase):
     def test_nothing_is_heard_until_both_sides_sound(self) -> None:
         state = run(opening(unison()), Sound((5,)))

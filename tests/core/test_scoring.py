@@ -49,6 +49,13 @@ class WholeAttempts(unittest.TestCase):
             self.assertEqual((result.by_ear, result.judged_by_ear_of), (len(result.strings),) * 2)
             self.assertEqual(result.caps, ())
 
+    def test_playing_to_a_group_counts_from_its_a(self) -> None:
+        made = setup("violin", "fifths", "group", 3)
+        result = Hand(made).play()
+        self.assertGreaterEqual(result.points or 0.0, 99.9)
+        text = next(line.sentence for line in result.lines if line.part == "pitch")
+        self.assertIn(f"by the group’s A of {made.plays_at_hz:.0f} Hz", text)
+
     def test_doing_nothing_brings_nothing(self) -> None:
         result = score(guitar("one", 5), [])
         self.assertEqual(result.points, 0.0)

@@ -28,6 +28,7 @@ def plan_record(plan: Plan, expect: Expected) -> Record:
         "method": plan.method,
         "a4_hz": plan.a4_hz,
         "temperament": temperament_words(plan),
+        "chosen": plan.temperament.kind == "custom",
         "reference": {
             "kind": plan.reference.kind,
             "note": note_name(plan.reference.midi),

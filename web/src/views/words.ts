@@ -4,6 +4,7 @@ import type {
   Aid,
   Attempt,
   Behaviour,
+  Instrument,
   Method,
   Outcome,
   School,
@@ -27,6 +28,7 @@ export const STARTS: Record<StartKind, { name: string; about: string }> = {
   },
   octave: { name: "Wrong octave", about: "One string is an octave too low" },
   reference: { name: "Wrong reference", about: "What gives the pitch is out; find it" },
+  group: { name: "Play to the group", about: "Their A is not the fork’s; take it over" },
   retune: { name: "Retune", about: "From one tuning to another" },
 };
 export const STARTS_IN_ORDER = Object.keys(STARTS) as StartKind[];
@@ -179,9 +181,32 @@ export function sizeWords(cents: number | null): string {
 /** Methods that go from one string to the next, and so can start from one that is trusted. */
 export const RELATIVE: readonly Method[] = ["unison", "fifths", "harmonics"];
 /** Methods that take the strings in any order. */
-export const ORDERED: readonly Method[] = ["each", "tuner", "mixed"];
-export const ORDERS = [
+export const ORDERED: readonly Method[] = ["each", "tuner", "drone", "mixed"];
+const ORDERS = [
   { id: "usual" as const, words: "As usual" },
   { id: "up" as const, words: "From low to high" },
   { id: "down" as const, words: "From high to low" },
+];
+const EAR_FIRST = { id: "ear_first" as const, words: "By ear first, then the tuner" };
+
+/** The orders a method can be gone through in. */
+export function ordersOf(method: Method | "free") {
+  return method === "mixed" ? [...ORDERS, EAR_FIRST] : ORDERS;
+}
+
+const MEETS_A_FORK: readonly string[] = ["A3", "A2", "D3"];
+
+/** Whether a fork's A meets a harmonic of one of the strings: half, a third or a quarter of it. */
+export function harmonicMeetsFork(instrument: Instrument): boolean {
+  return instrument.strings.some(
+    (string) => string.role === "playing" && MEETS_A_FORK.includes(string.note),
+  );
+}
+
+/** Methods that begin with one string from a fork. */
+export const FROM_A_FORK: readonly Method[] = ["unison", "fifths", "harmonics", "mixed"];
+
+export const FORK_AT = [
+  { id: "open" as const, words: "With the open string" },
+  { id: "harmonic" as const, words: "With a harmonic" },
 ];

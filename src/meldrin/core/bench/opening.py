@@ -100,7 +100,7 @@ def _offsets_cents(rig: Rig) -> list[float]:
     count, times = len(rig.strings), setup.out_times
     first = rig.plan.steps[0].string if rig.plan.steps else 1
     match setup.start:
-        case "hair" | "reference":
+        case "hair" | "reference" | "group":
             offsets = [slightly() for _ in range(count)]
             offsets[first - 1] = -times * between(7.0, 12.0)
         case "high":

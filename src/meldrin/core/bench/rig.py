@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final
 
-from meldrin.core.bench.setup import Setup, voices_of
+from meldrin.core.bench.setup import Setup
 from meldrin.core.catalogue import Instrument
 from meldrin.core.methods import Plan
 from meldrin.core.pitch import shifted_by_cents
@@ -175,7 +175,7 @@ def rig_of(setup: Setup) -> Rig:
             cents_per_strain(string, strain)
             for string, strain in zip(instrument.strings, strains, strict=True)
         ),
-        voice=setup.voice or voices_of(plan)[0],
+        voice=setup.voice or setup.voices[0],
         reference_cents=0.0 if by_tuner else off,
         # a tuner is left at whole hertz
         tuner_a4_hz=float(round(shifted_by_cents(setup.a4_hz, cents=off)))

@@ -16,7 +16,7 @@ from meldrin.core.retune import retune
 from meldrin.core.temperament import Temperament
 
 StartKind = Literal[
-    "hair", "high", "month", "one", "slack", "damp", "octave", "reference", "retune"
+    "hair", "high", "month", "one", "slack", "damp", "octave", "reference", "group", "retune"
 ]
 START_KINDS: Final = get_args(StartKind)
 FAR_STARTS: Final[tuple[StartKind, ...]] = ("slack", "octave", "retune", "damp")
@@ -42,6 +42,8 @@ Tolerance = Literal["first", "settled", "together", "fine"]
 TOLERANCES: Final = get_args(Tolerance)
 FREE: Final = "free"
 VERSION: Final = 3
+GROUP_A4_HZ: Final = (436.0, 438.0, 442.0, 443.0, 444.0)  # what groups that leave 440 play at
+NO_GROUP: Final = ("", "fork", "tone")  # what does not sound a group's note
 MOST_SEED: Final = 2**31 - 1
 MOST_OUT_CENTS: Final = 120.0
 MOST_OUT_TIMES: Final = 4.0
@@ -118,19 +120,28 @@ class Setup:
             instrument(self.instrument_id).string(self.out_string)
         if self.first_string:
             instrument(self.instrument_id).string(self.first_string)
+        if self.start == "group":
+            self._check_group()
         if self.itself and self.tests_reference:
             raise MeldrinError("reference", "With a string trusted as it is there is no reference.")
         if self.itself and self.string_out == self.plan.trusted:
             raise MeldrinError("start", "The string put out cannot be the one that is trusted.")
         if self.aid not in (None, *get_args(Aid)):
             raise MeldrinError("aid", f"Help is one of {', '.join(get_args(Aid))}.")
-        voices = voices_of(_plan(self._plan_key()))
+        voices = self.voices
         if self.voice and self.voice not in voices:
             raise MeldrinError(
                 "voice", f"“{self.voice}” cannot give this reference; choose {', '.join(voices)}."
             )
         if self.came_from:
             Wanted(self.instrument, tuning_said(self.instrument, self.came_from), self.a4_hz)
+
+    def _check_group(self) -> None:
+        if self.itself or self.tests_reference:
+            raise MeldrinError("reference", "To play to a group, take its note as it is.")
+        checked_a4_hz(self.plays_at_hz)
+        if any(stage.by_tuner for stage in self.plan.stages):
+            raise MeldrinError("method", "To play to a group, choose a method by ear.")
 
     @property
     def instrument(self) -> Instrument:
@@ -160,6 +171,14 @@ class Setup:
         return "tuner" if steps and steps[0].by_tuner else "ripple"
 
     @property
+    def voices(self) -> tuple[str, ...]:
+        """What can sound the reference, the usual one first."""
+        voices = voices_of(_plan(self._plan_key()))
+        if self.start != "group":
+            return voices
+        return tuple(sorted((one for one in voices if one not in NO_GROUP), key=_playing_first))
+
+    @property
     def tuning_in(self) -> Tuning:
         """The tuning it is brought to."""
         return self.plan.tuning
@@ -169,6 +188,14 @@ class Setup:
         """Whether the reference may be wrong and is to be checked."""
         return "reference" in self.behaviours or self.start == "reference"
 
+    @property
+    def plays_at_hz(self) -> float:
+        """The A that the strings are brought to: the group's own where one plays to a group."""
+        if self.start != "group":
+            return self.a4_hz
+        away = random.Random(f"group {self.seed}").choice(GROUP_A4_HZ) / 440.0
+        return away * self.a4_hz
+
     def _plan_key(self) -> "_PlanKey":
         frame_gives = "coupling" in self.behaviours
         far = self.start in FAR_STARTS
@@ -176,9 +203,9 @@ class Setup:
             instrument_id=self.instrument_id,
             method=self.method,
             tuning=self.tuning,
-            a4_hz=self.a4_hz,
+            a4_hz=self.plays_at_hz,
             fifth_cents=self.fifth_cents,
-            sounded=self.voice not in ("", "fork"),
+            sounded=self.voice not in ("", "fork") or self.start == "group",
             only=self.string_out,
             first=self.first_string,
             itself=self.itself,
@@ -247,6 +274,10 @@ def setup_from_record(record: dict[str, Any]) -> Setup:
         return Setup(**values)
     except TypeError as error:
         raise MeldrinError("setup", "This exercise has other parts than these.") from error
+
+
+def _playing_first(voice: str) -> int:
+    return ("player", "oboe").index(voice) if voice in ("player", "oboe") else 2
 
 
 def voices_of(plan: Plan) -> tuple[str, ...]:

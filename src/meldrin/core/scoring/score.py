@@ -211,6 +211,8 @@ def _string_lines(
         )
         trusted = setup.plan.trusted
         counted = f", counted from {setup.plan.label(trusted)}" if trusted else ""
+        if setup.start == "group":
+            counted = f" by the group’s A of {setup.plays_at_hz:.0f} Hz"
         text = f"{name} against its target{counted}: {how_far(result.pitch_cents)}."
         if pitch < match and match == 1.0:
             text += " It agrees with its partner, which was out itself."

@@ -6,7 +6,6 @@ from typing import Literal
 
 from meldrin.core.bench import Setup
 from meldrin.core.bench.rig import rig_of
-from meldrin.core.bench.setup import voices_of
 from meldrin.core.bench.turning import turn_sizes_deg
 from meldrin.core.methods import Check, Step, Touch
 from meldrin.core.pitch import note_name
@@ -177,9 +176,7 @@ def page_of(record: Record, score: Score | None) -> AttemptPage:
 
 def voices_page(setup: Setup) -> Voices:
     """Return what can sound the reference of an exercise."""
-    return Voices(
-        voices=[VoiceOption(voice=v, words=VOICE_NAMES[v]) for v in voices_of(setup.plan)]
-    )
+    return Voices(voices=[VoiceOption(voice=v, words=VOICE_NAMES[v]) for v in setup.voices])
 
 
 def _strings(setup: Setup) -> list[BenchString]:

@@ -262,7 +262,10 @@ class PlanExpected(Wire):
 
 
 class PlanPage(Wire):
-    """A plan: steps, checks, what it leaves, what to expect. The same as its JSON file."""
+    """A plan: steps, checks, what it leaves, what to expect. The same as its JSON file.
+
+    `chosen`: the temperament is made of offsets that somebody chose.
+    """
 
     instrument: str
     instrument_name: str
@@ -271,6 +274,7 @@ class PlanPage(Wire):
     method: Method
     a4_hz: float
     temperament: str
+    chosen: bool
     reference: PlanReference
     strings: list[LeftString]
     steps: list[PlannedStep]

@@ -13,9 +13,11 @@ import { ink, phone, tablet } from "../../theme/theme";
 import {
   AIDS,
   BEHAVIOURS_IN_ORDER,
+  FORK_AT,
+  harmonicMeetsFork,
   METHODS,
   ORDERED,
-  ORDERS,
+  ordersOf,
   RELATIVE,
   SCHOOLS,
   STARTS,
@@ -227,6 +229,16 @@ export function Choose() {
             onPick={(voice) => change({ voice: voice as NonNullable<Exercise["voice"]> })}
           />
         ) : null}
+        {made &&
+        harmonicMeetsFork(made) &&
+        (exercise.voice || voices.data?.voices[0]?.voice) === "fork" ? (
+          <Pick
+            label="Match the fork"
+            value={exercise.fork_at ?? "open"}
+            options={FORK_AT}
+            onPick={(fork_at) => change({ fork_at })}
+          />
+        ) : null}
         {RELATIVE.some((id) => id === school) && made ? (
           <Trust made={made} exercise={exercise} change={change} />
         ) : null}
@@ -234,7 +246,7 @@ export function Choose() {
           <Pick
             label="Order"
             value={exercise.order ?? "usual"}
-            options={ORDERS}
+            options={ordersOf(school)}
             onPick={(order) => change({ order })}
           />
         ) : null}

@@ -22,11 +22,18 @@ export type Asked = {
   /** Nothing is at hand: the string to begin with is trusted as it is. */
   itself: boolean;
   order: Order;
+  /** The fork is matched with the open string or with its harmonic. */
+  forkAt: ForkAt;
+  /** All strings are gone through once more. */
+  twice: boolean;
+  /** Intervals to be made pure, such as 3-2,6-3:1 (string 6 with string 3 at fret 1). */
+  piece: string;
   ear: Ear;
   /** What was found of the pegs when the instrument was looked over; the exercise has it too. */
   pegs: "" | "slip" | "stick";
 };
 export type Order = NonNullable<PlanQuery["order"]>;
+export type ForkAt = NonNullable<PlanQuery["fork_at"]>;
 export type Temperament = NonNullable<PlanQuery["temperament"]>;
 export type Ear = NonNullable<PlanQuery["ear"]>;
 
@@ -49,6 +56,9 @@ const PLAIN: Asked = {
   start: "",
   itself: false,
   order: "usual",
+  forkAt: "open",
+  twice: false,
+  piece: "",
   ear: "practised",
   pegs: "",
 };
@@ -99,6 +109,9 @@ function read(search: URLSearchParams): Asked {
     start: text("start"),
     itself: text("itself") === "true",
     order: text("order") as Order,
+    forkAt: text("forkAt") as ForkAt,
+    twice: text("twice") === "true",
+    piece: text("piece"),
     ear: text("ear") as Ear,
     pegs: text("pegs") as Asked["pegs"],
   };
@@ -134,6 +147,9 @@ export function planQuery(asked: Asked, method: Method | "" = asked.method) {
     ...(asked.start ? { start: Number(asked.start) } : {}),
     ...(trusts(asked, method) ? { itself: true } : {}),
     order: asked.order,
+    fork_at: asked.forkAt,
+    second_pass: asked.twice,
+    ...(asked.temperament === "piece" ? { piece: asked.piece } : {}),
     ear: asked.ear,
   };
 }
@@ -160,7 +176,8 @@ export function practised(asked: Asked, method: Method, plan?: Plan, from = ""):
     first_string: Number(asked.start) || 0,
     itself: trusts(asked, method),
     order: asked.order,
-    behaviours: [...OF_PEGS[asked.pegs], ...(from ? (["coupling"] as const) : [])],
+    fork_at: asked.forkAt,
+    behaviours: [...OF_PEGS[asked.pegs], ...(from || asked.twice ? (["coupling"] as const) : [])],
     aid: method === "tuner" ? "tuner" : "ripple",
   };
 }

@@ -154,6 +154,7 @@ export function PlanCard({ plan, children }: { plan: Plan; children?: ReactNode 
             </ul>
           </section>
         ) : null}
+        <Cost plan={plan} />
         <Expected plan={plan} />
         <p className="quiet">{plan.marked_words}</p>
       </Side>
@@ -180,6 +181,27 @@ function StepRow({ step, before }: { step: Step; before: Step | undefined }) {
         <li>listen {step.seconds_to_hear.toFixed(1)} s</li>
       </ul>
     </li>
+  );
+}
+
+/** What offsets chosen for some intervals do to the others. */
+function Cost({ plan }: { plan: Plan }) {
+  const sour = plan.intervals.filter((one) => one.sour);
+  if (!plan.chosen || sour.length === 0) return null;
+  const label = (number: number) => plan.strings.find((one) => one.number === number)?.label ?? "";
+  return (
+    <section>
+      <h2>What the offsets cost</h2>
+      <ul>
+        {sour.map((one) => (
+          <li key={`${one.lower}-${one.upper}`}>
+            {label(one.lower)} with {label(one.upper)}, {one.name}:{" "}
+            {cents(Math.abs(one.against_pure_cents))}{" "}
+            {one.against_pure_cents > 0 ? "wider" : "narrower"} than pure
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

@@ -7,7 +7,17 @@ import { Pick } from "../../parts/pick";
 import { Tick } from "../../parts/tick";
 import { ink, phone, tablet } from "../../theme/theme";
 import { useStart } from "../choose/start";
-import { EARS, METHODS, ORDERED, ORDERS, RELATIVE, SCHOOLS } from "../words";
+import {
+  EARS,
+  FORK_AT,
+  FROM_A_FORK,
+  harmonicMeetsFork,
+  METHODS,
+  ORDERED,
+  ordersOf,
+  RELATIVE,
+  SCHOOLS,
+} from "../words";
 import { type Order, practised } from "./asked";
 import { PlanCard } from "./plan-card";
 import type { Prepared } from "./prepare-frame";
@@ -98,11 +108,25 @@ export function PlanView() {
           <Pick
             label="Order"
             value={asked.order}
-            options={ORDERS}
+            options={ordersOf(method)}
             onPick={(order) => change({ order: order as Order })}
           />
         ) : null}
+        {harmonicMeetsFork(instrument) && FROM_A_FORK.some((id) => id === method) ? (
+          <Pick
+            label="Match the fork"
+            value={asked.forkAt}
+            options={FORK_AT}
+            onPick={(forkAt) => change({ forkAt })}
+          />
+        ) : null}
         <Temperament instrument={instrument} asked={{ ...asked, method }} change={change} />
+        <Tick
+          words="Go round twice"
+          about="strings are far out, or the frame gives"
+          isSelected={asked.twice}
+          onChange={(twice) => change({ twice })}
+        />
         <Pick
           label="Errors to expect of"
           value={asked.ear}

@@ -7,7 +7,7 @@ import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { ink, phone, tablet } from "../../theme/theme";
 import { useStart } from "../choose/start";
-import { METHODS, SCHOOLS } from "../words";
+import { METHODS, RELATIVE, SCHOOLS } from "../words";
 import { OWN_NOTES, practised } from "./asked";
 import type { Prepared } from "./prepare-frame";
 import { Tunings } from "./tunings";
@@ -168,6 +168,7 @@ export function Retune() {
     placeholderData: keepPreviousData,
     retry: false,
   });
+  const untouched = (found.data?.strings ?? []).filter((row) => row.semitones === 0);
   return (
     <Body>
       <From>
@@ -206,6 +207,22 @@ export function Retune() {
                 }))}
                 onPick={(id) => change({ method: id })}
               />
+              {RELATIVE.some((id) => id === method) && untouched.length > 0 ? (
+                <Pick
+                  label="What gives the pitch"
+                  value={asked.itself ? asked.start : "fork"}
+                  options={[
+                    { id: "fork", words: "The fork" },
+                    ...untouched.map((row) => ({
+                      id: String(row.number),
+                      words: `String ${row.label}, as it stands`,
+                    })),
+                  ]}
+                  onPick={(id) =>
+                    change({ method, itself: id !== "fork", start: id === "fork" ? "" : id })
+                  }
+                />
+              ) : null}
               {plan.error ? <Notice>{plan.error.message}</Notice> : null}
               {start.error ? <Notice>{start.error.message}</Notice> : null}
               <Button

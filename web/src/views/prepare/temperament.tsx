@@ -1,5 +1,6 @@
 import styled from "styled-components";
 import type { Instrument } from "../../api/client";
+import { Button } from "../../parts/button";
 import { Amount, Entry } from "../../parts/entry";
 import { Pick } from "../../parts/pick";
 import { tablet } from "../../theme/theme";
@@ -15,6 +16,7 @@ const KINDS: readonly { id: Kind; words: string; about: string }[] = [
   },
   { id: "just", words: "Just, over a tonic", about: "Pure intervals in one key" },
   { id: "sweetened", words: "Sweetened for a key", about: "Part of the way from equal to just" },
+  { id: "piece", words: "Sweetened for this piece", about: "Two or three intervals made pure" },
   { id: "custom", words: "Cents of your own", about: "String by string, with your reason" },
 ];
 const TONICS = ["C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B"];
@@ -26,6 +28,17 @@ const Row = styled.div`
   align-items: end;
   ${tablet} {
     grid-template-columns: repeat(auto-fit, minmax(9rem, 1fr));
+  }
+`;
+
+const Pair = styled.div`
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) auto;
+  gap: 0.5rem;
+  align-items: end;
+  grid-column: span 2;
+  ${tablet} {
+    grid-column: 1 / -1;
   }
 `;
 
@@ -47,6 +60,7 @@ export function Temperament({ instrument, asked, change }: Props) {
             ...(temperament === "just" || temperament === "sweetened"
               ? { tonic: asked.tonic || "D" }
               : {}),
+            ...(temperament === "piece" ? { piece: asked.piece || firstPair(instrument) } : {}),
           })
         }
       />
@@ -83,6 +97,9 @@ export function Temperament({ instrument, asked, change }: Props) {
           onEnter={(percent) => change({ share: percent / 100 })}
         />
       ) : null}
+      {asked.temperament === "piece" ? (
+        <Intervals instrument={instrument} piece={asked.piece} change={change} />
+      ) : null}
       {asked.temperament === "custom" ? (
         <>
           <Entry
@@ -101,4 +118,73 @@ export function Temperament({ instrument, asked, change }: Props) {
       ) : null}
     </Row>
   );
+}
+
+const MOST_INTERVALS = 3;
+const LOW_FRETS = 4;
+
+type IntervalsProps = {
+  instrument: Instrument;
+  piece: string;
+  change: (c: Partial<Asked>) => void;
+};
+
+/** The intervals of the piece that are to be pure: two strings each, open or at a low fret. */
+function Intervals({ instrument, piece, change }: IntervalsProps) {
+  const pairs = piece.split(",").filter(Boolean);
+  const sides = instrument.strings
+    .filter((string) => string.role === "playing")
+    .flatMap((string) => {
+      const frets = instrument.frets > 0 && instrument.fretting === "fixed" ? LOW_FRETS : 0;
+      return Array.from({ length: frets + 1 }, (_, fret) => ({
+        id: fret ? `${string.number}:${fret}` : String(string.number),
+        words: fret ? `${string.note}, fret ${fret}` : `${string.note}, open`,
+      }));
+    });
+  const set = (index: number, pair: string) =>
+    change({ piece: pairs.with(index, pair).filter(Boolean).join(",") });
+  return (
+    <>
+      {pairs.map((pair, index) => {
+        const [one = "", other = ""] = pair.split("-");
+        return (
+          <Pair key={pair}>
+            <Pick
+              label={`Make pure ${index + 1}`}
+              value={one}
+              options={sides}
+              onPick={(side) => set(index, `${side}-${other}`)}
+            />
+            <Pick
+              label="with"
+              value={other}
+              options={sides}
+              onPick={(side) => set(index, `${one}-${side}`)}
+            />
+            {pairs.length > 1 ? <Button onPress={() => set(index, "")}>Leave out</Button> : null}
+          </Pair>
+        );
+      })}
+      {pairs.length < MOST_INTERVALS ? (
+        <Button
+          onPress={() => change({ piece: [...pairs, nextPair(instrument, pairs)].join(",") })}
+        >
+          One more interval
+        </Button>
+      ) : null}
+    </>
+  );
+}
+
+function firstPair(instrument: Instrument): string {
+  return nextPair(instrument, []);
+}
+
+/** Two neighbouring strings that are not yet in the list, thirds and wide ones alike. */
+function nextPair(instrument: Instrument, taken: readonly string[]): string {
+  const numbers = instrument.strings
+    .filter((string) => string.role === "playing")
+    .map((string) => string.number);
+  const pairs = numbers.slice(1).map((number, at) => `${number}-${numbers[at]}`);
+  return pairs.find((pair) => !taken.includes(pair)) ?? pairs[0] ?? "2-1";
 }
