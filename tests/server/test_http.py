@@ -1,7 +1,16 @@
 import unittest
 from pathlib import Path
 
-from meldrin.generate import OPENAPI, SOUND, TYPES, openapi_text, sound_text, types_text
+from meldrin.generate import (
+    OPENAPI,
+    SOUND,
+    SOUND_CASES,
+    TYPES,
+    openapi_text,
+    sound_cases_text,
+    sound_text,
+    types_text,
+)
 from tests.server.base import ServerTest
 
 
@@ -210,3 +219,4 @@ class Generated(unittest.TestCase):
 
     def test_the_constants_of_the_sound_are_those_of_the_core(self) -> None:
         self.assertEqual(SOUND.read_text(encoding="utf-8"), sound_text())
+        self.assertEqual(SOUND_CASES.read_text(encoding="utf-8"), sound_cases_text())

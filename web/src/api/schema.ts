@@ -5,2897 +5,2768 @@
  */
 
 export interface paths {
-  "/api/attempts": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/attempts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Attempts
+         * @description The learner's attempts, the newest first; none for a newcomer.
+         */
+        get: operations["list_attempts"];
+        put?: never;
+        /**
+         * Start Attempt
+         * @description Begin an attempt; a newcomer becomes a guest by it.
+         */
+        post: operations["start_attempt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Attempts
-     * @description The learner's attempts, the newest first; none for a newcomer.
-     */
-    get: operations["list_attempts"];
-    put?: never;
-    /**
-     * Start Attempt
-     * @description Begin an attempt; a newcomer becomes a guest by it.
-     */
-    post: operations["start_attempt"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/attempts/import": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/attempts/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Attempt
+         * @description Bring in an attempt from a file that was saved before.
+         */
+        post: operations["import_attempt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Import Attempt
-     * @description Bring in an attempt from a file that was saved before.
-     */
-    post: operations["import_attempt"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/attempts/{attempt_id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/attempts/{attempt_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Attempt
+         * @description An attempt with its plan, and its outcome once it is finished.
+         */
+        get: operations["open_attempt"];
+        put?: never;
+        post?: never;
+        /**
+         * Erase Attempt
+         * @description Erase an attempt for good.
+         */
+        delete: operations["erase_attempt"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Open Attempt
-     * @description An attempt with its plan, and its outcome once it is finished.
-     */
-    get: operations["open_attempt"];
-    put?: never;
-    post?: never;
-    /**
-     * Erase Attempt
-     * @description Erase an attempt for good.
-     */
-    delete: operations["erase_attempt"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/attempts/{attempt_id}/replay": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/attempts/{attempt_id}/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Replay Attempt
+         * @description Every moment of a finished attempt, with what sounded and what was so.
+         */
+        get: operations["replay_attempt"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Replay Attempt
-     * @description Every moment of a finished attempt, with what sounded and what was so.
-     */
-    get: operations["replay_attempt"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/attempts/{attempt_id}/sound.wav": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/attempts/{attempt_id}/sound.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Attempt Sound
+         * @description The sound of a finished attempt as a WAV file.
+         */
+        get: operations["attempt_sound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Attempt Sound
-     * @description The sound of a finished attempt as a WAV file.
-     */
-    get: operations["attempt_sound"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/attempts/{attempt_id}/attempt.json": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/attempts/{attempt_id}/attempt.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Attempt File
+         * @description A finished attempt as a file of open JSON, to be taken along and brought in again.
+         */
+        get: operations["attempt_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Attempt File
-     * @description A finished attempt as a file of open JSON, to be taken along and brought in again.
-     */
-    get: operations["attempt_file"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/rubric": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/rubric": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Rubric
+         * @description How the score works.
+         */
+        get: operations["show_rubric"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Show Rubric
-     * @description How the score works.
-     */
-    get: operations["show_rubric"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/voices": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/voices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Voices
+         * @description What can sound the reference of an exercise.
+         */
+        get: operations["list_voices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Voices
-     * @description What can sound the reference of an exercise.
-     */
-    get: operations["list_voices"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/learner": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/learner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Erase Learner
+         * @description Erase everything that is kept of the one who asks.
+         */
+        delete: operations["erase_learner"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    post?: never;
-    /**
-     * Erase Learner
-     * @description Erase everything that is kept of the one who asks.
-     */
-    delete: operations["erase_learner"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/health": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Health
+         * @description Whether the server and its database answer.
+         */
+        get: operations["health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Health
-     * @description Whether the server and its database answer.
-     */
-    get: operations["health"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/instruments": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Instruments
+         * @description The catalogue: every instrument with its strings and tunings.
+         */
+        get: operations["list_instruments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Instruments
-     * @description The catalogue: every instrument with its strings and tunings.
-     */
-    get: operations["list_instruments"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/schools": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rank Schools
+         * @description The schools for a situation, the fittest first, with a reason each.
+         */
+        get: operations["rank_schools"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Rank Schools
-     * @description The schools for a situation, the fittest first, with a reason each.
-     */
-    get: operations["rank_schools"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plan": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Plan
+         * @description A plan by one school; without one, by the fittest.
+         */
+        get: operations["show_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Show Plan
-     * @description A plan by one school; without one, by the fittest.
-     */
-    get: operations["show_plan"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plan.json": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plan.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Plan
+         * @description The plan as a file.
+         */
+        get: operations["download_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Download Plan
-     * @description The plan as a file.
-     */
-    get: operations["download_plan"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plan.pdf": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plan.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Plan
+         * @description The plan card as a PDF.
+         */
+        get: operations["print_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Print Plan
-     * @description The plan card as a PDF.
-     */
-    get: operations["print_plan"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/retuning": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/retuning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Retuning
+         * @description From one tuning to another: loads, order, how far to aim off, cautions.
+         */
+        get: operations["show_retuning"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Show Retuning
-     * @description From one tuning to another: loads, order, how far to aim off, cautions.
-     */
-    get: operations["show_retuning"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/fitness": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/fitness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Questions
+         * @description What to look at on an instrument, in the order one does it.
+         */
+        get: operations["list_questions"];
+        put?: never;
+        /**
+         * Check Fitness
+         * @description What the answers mean. Nothing of them is kept.
+         */
+        post: operations["check_fitness"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Questions
-     * @description What to look at on an instrument, in the order one does it.
-     */
-    get: operations["list_questions"];
-    put?: never;
-    /**
-     * Check Fitness
-     * @description What the answers mean. Nothing of them is kept.
-     */
-    post: operations["check_fitness"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /**
-     * AccuracyOutcome
-     * @description How far the strings are from their targets, in cents, at the end and at the start; null where
-     *     strings are slack.
-     */
-    AccuracyOutcome: {
-      /** Median Cents */
-      median_cents: number | null;
-      /** Worst Cents */
-      worst_cents: number | null;
-      /** Worst */
-      worst: string;
-      /** Began Median Cents */
-      began_median_cents: number | null;
-      /** Began Worst Cents */
-      began_worst_cents: number | null;
-    };
-    /**
-     * AdviceOutcome
-     * @description The one thing to change next, and the exercise for it.
-     */
-    AdviceOutcome: {
-      /** Sentence */
-      sentence: string;
-      /** Button */
-      button: string;
-      exercise: components["schemas"]["Exercise"];
-    };
-    /**
-     * AttemptPage
-     * @description An attempt opened: its plan, and its outcome once it is finished; none where an earlier
-     *     version scored it.
-     */
-    AttemptPage: {
-      summary: components["schemas"]["AttemptSummary"];
-      exercise: components["schemas"]["Exercise"];
-      /** Short Name */
-      short_name: string;
-      /** Bowed */
-      bowed: boolean;
-      /** Frets */
-      frets: number;
-      /**
-       * Fretting
-       * @enum {string}
-       */
-      fretting: "fixed" | "movable" | "none";
-      reference: components["schemas"]["BenchReference"];
-      /** Strings */
-      strings: components["schemas"]["BenchString"][];
-      /** Stages */
-      stages: components["schemas"]["PlanStage"][];
-      outcome: components["schemas"]["Outcome"] | null;
-    };
-    /**
-     * AttemptSummary
-     * @description An attempt in a list; `points` of 100 once it is finished and scored, null in free play.
-     *
-     *     `exercise` is null where the attempt's record cannot be read; then it can only be erased.
-     *     `earlier`: it was scored by an earlier version, and keeps those points.
-     */
-    AttemptSummary: {
-      /** Id */
-      id: string;
-      exercise: components["schemas"]["Exercise"] | null;
-      /** Instrument Name */
-      instrument_name: string;
-      /** Tuning Name */
-      tuning_name: string;
-      /**
-       * Created At
-       * Format: date-time
-       */
-      created_at: string;
-      /** Finished At */
-      finished_at: string | null;
-      /** Points */
-      points: number | null;
-      brief: components["schemas"]["BriefResult"] | null;
-      /** Earlier */
-      earlier: boolean;
-    };
-    /**
-     * Believed
-     * @description What was said of a string, what was so at that moment (cents; null: too slack to tell), and
-     *     the aid that gave most away before.
-     */
-    Believed: {
-      /**
-       * Verdict
-       * @enum {string}
-       */
-      verdict: "low" | "still" | "high";
-      /** Cents */
-      cents: number;
-      /** Was Cents */
-      was_cents: number | null;
-      /**
-       * Aid
-       * @enum {string}
-       */
-      aid: "ear" | "ripple" | "level" | "tuner";
-    };
-    /**
-     * BenchReference
-     * @description What sounds the reference, in a word; whether it may be wrong and is to be checked.
-     */
-    BenchReference: {
-      /** Voice */
-      voice: string;
-      /** Words */
-      words: string;
-      /** Sounds */
-      sounds: boolean;
-      /** In Question */
-      in_question: boolean;
-    };
-    /**
-     * BenchString
-     * @description A string at the bench; they come from the lowest pitch to the highest. `written`: what
-     *     players write for its number. `turns`: small, large and winding turns of its peg in degrees,
-     *     `fine_turns` those of its fine tuner.
-     */
-    BenchString: {
-      /** Number */
-      number: number;
-      /** Written */
-      written: string;
-      /** Label */
-      label: string;
-      /** Note */
-      note: string;
-      /** Course */
-      course: number;
-      /**
-       * Role
-       * @enum {string}
-       */
-      role: "playing" | "drone" | "sympathetic";
-      /** Friction Peg */
-      friction_peg: boolean;
-      /** Turns */
-      turns: number[];
-      /** Fine Turns */
-      fine_turns: number[] | null;
-      /** First Fret */
-      first_fret: number;
-    };
-    /**
-     * BriefResult
-     * @description What a list shows of a result: the help that gave most away (“read” where the plan reads a
-     *     tuner, “none” where nothing was judged), how far off the strings were in the middle and at
-     *     worst (cents, null where slack), and how many of how many were judged by ear alone.
-     */
-    BriefResult: {
-      /**
-       * Aid
-       * @enum {string}
-       */
-      aid: "ear" | "ripple" | "tuner" | "level" | "read" | "none";
-      /** Median Cents */
-      median_cents: number | null;
-      /** Worst Cents */
-      worst_cents: number | null;
-      /** Worst */
-      worst: string;
-      /** By Ear */
-      by_ear: number;
-      /** By Ear Of */
-      by_ear_of: number;
-    };
-    /**
-     * CapOutcome
-     * @description What the total is at most, and why.
-     */
-    CapOutcome: {
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "help" | "wrong_note" | "wrong_octave" | "not_turned" | "luck" | "nothing_played";
-      /** Most */
-      most: number;
-      /** Sentence */
-      sentence: string;
-      /** String */
-      string: number | null;
-    };
-    /**
-     * CatalogueInstrument
-     * @description An instrument with its strings and tunings.
-     */
-    CatalogueInstrument: {
-      /** Id */
-      id: string;
-      /** Name */
-      name: string;
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "plucked" | "bowed";
-      /**
-       * Fretting
-       * @enum {string}
-       */
-      fretting: "fixed" | "movable" | "none";
-      /** Frets */
-      frets: number;
-      /** Strings */
-      strings: components["schemas"]["CatalogueString"][];
-      /** Tunings */
-      tunings: components["schemas"]["CatalogueTuning"][];
-    };
-    /**
-     * CatalogueString
-     * @description A string as it is made; `written` is what players write for its number.
-     */
-    CatalogueString: {
-      /** Number */
-      number: number;
-      /** Written */
-      written: string;
-      /** Course */
-      course: number;
-      /** Note */
-      note: string;
-      /**
-       * Role
-       * @enum {string}
-       */
-      role: "playing" | "drone" | "sympathetic";
-      /** Scale Mm */
-      scale_mm: number;
-      /** Material */
-      material: string;
-      /** Peg */
-      peg: string;
-      /** Fine Tuner */
-      fine_tuner: string | null;
-    };
-    /**
-     * CatalogueTuning
-     * @description A tuning; its notes are read from the last string to the first.
-     */
-    CatalogueTuning: {
-      /** Id */
-      id: string;
-      /** Name */
-      name: string;
-      /** Notes */
-      notes: string;
-      /** About */
-      about: string;
-    };
-    /**
-     * CheckWithTuner
-     * @description Read every open string with the tuner, after all have been tuned; nothing is changed.
-     */
-    CheckWithTuner: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "check_with_tuner";
-    };
-    /**
-     * Damp
-     * @description Lay the hand on everything that rings.
-     */
-    Damp: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "damp";
-    };
-    /**
-     * Decide
-     * @description Say, before the first turn of this step's string, whether it is low or high, or that you
-     *     cannot tell.
-     */
-    Decide: {
-      /**
-       * Verdict
-       * @enum {string}
-       */
-      verdict: "low" | "high" | "unsure";
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "decide";
-    };
-    /**
-     * Doubt
-     * @description Say of the reference that it is low, right ("still") or high; a wrong one is then changed.
-     */
-    Doubt: {
-      /**
-       * Verdict
-       * @enum {string}
-       */
-      verdict: "low" | "still" | "high";
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "doubt";
-    };
-    /**
-     * Exercise
-     * @description An instrument and a tuning (an id or a line of notes), a method or free play, how far out it
-     *     starts, and what it does as a real one would. `came_from`: the tuning a retuning starts from;
-     *     `voice`: what sounds the reference, empty for the usual one; `out_string`: which string is out,
-     *     0 at random; `out_cents`: by how much, 0 at random; `first_string`: which one to begin with, 0
-     *     for the usual one; `itself`: that one is trusted as it is, with nothing else at hand; `order` of
-     *     the strings; `fork_at`: whether a fork is matched with the open string or with its harmonic;
-     *     `offsets_cents`: where the strings are wanted against equal temperament, string 1 first, empty
-     *     for the method's own; `aid`: the help to begin with, null for the usual one; `numbers`: beats
-     *     are shown as numbers too; `decides`: the learner says low, high or cannot tell before a first
-     *     turn.
-     */
-    Exercise: {
-      /**
-       * Instrument
-       * @default guitar
-       */
-      instrument?: string;
-      /**
-       * Method
-       * @default unison
-       * @enum {string}
-       */
-      method?: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed" | "free";
-      /**
-       * Start
-       * @default hair
-       * @enum {string}
-       */
-      start?:
-        | "hair"
-        | "high"
-        | "month"
-        | "one"
-        | "slack"
-        | "damp"
-        | "octave"
-        | "reference"
-        | "group"
-        | "retune";
-      /**
-       * A4 Hz
-       * @default 440
-       */
-      a4_hz?: number;
-      /**
-       * Tuning
-       * @default standard
-       */
-      tuning?: string;
-      /**
-       * Came From
-       * @default
-       */
-      came_from?: string;
-      /**
-       * Voice
-       * @default
-       * @enum {string}
-       */
-      voice?: "" | "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
-      /** Fifth Cents */
-      fifth_cents?: number | null;
-      /**
-       * Behaviours
-       * @default []
-       */
-      behaviours?: (
-        | "pegs"
-        | "hand"
-        | "sticking"
-        | "nut"
-        | "coupling"
-        | "creep"
-        | "false"
-        | "stroke"
-        | "ringing"
-        | "fretting"
-        | "setup"
-        | "room"
-        | "noise"
-        | "breaking"
-        | "reference"
-      )[];
-      /**
-       * Tolerance
-       * @default settled
-       * @enum {string}
-       */
-      tolerance?: "first" | "settled" | "together" | "fine";
-      /**
-       * Out String
-       * @default 0
-       */
-      out_string?: number;
-      /**
-       * Out Cents
-       * @default 0
-       */
-      out_cents?: number;
-      /**
-       * First String
-       * @default 0
-       */
-      first_string?: number;
-      /**
-       * Itself
-       * @default false
-       */
-      itself?: boolean;
-      /**
-       * Order
-       * @default usual
-       * @enum {string}
-       */
-      order?: "usual" | "up" | "down" | "ear_first";
-      /**
-       * Fork At
-       * @default open
-       * @enum {string}
-       */
-      fork_at?: "open" | "harmonic";
-      /**
-       * Offsets Cents
-       * @default []
-       */
-      offsets_cents?: number[];
-      /** Aid */
-      aid?: ("ear" | "ripple" | "level" | "tuner") | null;
-      /**
-       * Numbers
-       * @default false
-       */
-      numbers?: boolean;
-      /**
-       * Decides
-       * @default true
-       */
-      decides?: boolean;
-    };
-    /**
-     * ExpectedString
-     * @description One string's expected error against its target.
-     */
-    ExpectedString: {
-      /** Number */
-      number: number;
-      /** Sd Cents */
-      sd_cents: number;
-      /** Bias Cents */
-      bias_cents: number;
-    };
-    /**
-     * Finish
-     * @description End the attempt; nothing can be done after it.
-     */
-    Finish: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "finish";
-    };
-    /**
-     * FitnessAsked
-     * @description Answers by question; those left out are not looked at.
-     */
-    FitnessAsked: {
-      /** Instrument */
-      instrument: string;
-      /** Answers */
-      answers: {
-        [key: string]: string | number;
-      };
-    };
-    /**
-     * FitnessFinding
-     * @description What an answer means.
-     */
-    FitnessFinding: {
-      /** Question */
-      question: string;
-      /**
-       * Verdict
-       * @enum {string}
-       */
-      verdict: "fine" | "mind" | "strings" | "wait" | "repairer";
-      /** Sentence */
-      sentence: string;
-    };
-    /**
-     * FitnessOption
-     * @description One answer to choose.
-     */
-    FitnessOption: {
-      /** Value */
-      value: string;
-      /** Words */
-      words: string;
-    };
-    /**
-     * FitnessPage
-     * @description The advice on the whole, and what each answer means.
-     */
-    FitnessPage: {
-      /**
-       * Verdict
-       * @enum {string}
-       */
-      verdict: "fine" | "mind" | "strings" | "wait" | "repairer";
-      /** Advice */
-      advice: string;
-      /** Findings */
-      findings: components["schemas"]["FitnessFinding"][];
-    };
-    /**
-     * FitnessQuestion
-     * @description One thing to look at; no options: a number in `unit`.
-     */
-    FitnessQuestion: {
-      /** Id */
-      id: string;
-      /** Title */
-      title: string;
-      /** How */
-      how: string;
-      /** Options */
-      options: components["schemas"]["FitnessOption"][];
-      /** Unit */
-      unit: string;
-      /** Low */
-      low: number;
-      /** High */
-      high: number;
-    };
-    /**
-     * Go
-     * @description Go to a stage of the plan (from 0); the finger is put where that stage wants it.
-     */
-    Go: {
-      /** Stage */
-      stage: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "next";
-    };
-    /** HTTPValidationError */
-    HTTPValidationError: {
-      /** Detail */
-      detail?: components["schemas"]["ValidationError"][];
-    };
-    /**
-     * Help
-     * @description Choose how much the picture helps.
-     */
-    Help: {
-      /**
-       * Aid
-       * @enum {string}
-       */
-      aid: "ear" | "ripple" | "level" | "tuner";
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "help";
-    };
-    /**
-     * Judge
-     * @description Say how the string of this step sits, and by how many cents, before seeing the answer.
-     */
-    Judge: {
-      /**
-       * Verdict
-       * @enum {string}
-       */
-      verdict: "low" | "still" | "high";
-      /** Cents */
-      cents: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "judge";
-    };
-    /**
-     * LeaveOff
-     * @description Leave a broken string off, and tune the rest.
-     */
-    LeaveOff: {
-      /** String */
-      string: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "leave_off";
-    };
-    /**
-     * LeftString
-     * @description A string as the plan leaves it: the school's ideal, and what it gives on these strings.
-     */
-    LeftString: {
-      /** Number */
-      number: number;
-      /** Course */
-      course: number;
-      /** Label */
-      label: string;
-      /** Written */
-      written: string;
-      /**
-       * Role
-       * @enum {string}
-       */
-      role: "playing" | "drone" | "sympathetic";
-      /** Note */
-      note: string;
-      /** Frequency Hz */
-      frequency_hz: number;
-      /** Sounding Hz */
-      sounding_hz: number;
-      /** Equal Cents */
-      equal_cents: number;
-      /** Stiff Cents */
-      stiff_cents: number;
-      /** Tension N */
-      tension_n: number;
-      /** Breaking Share */
-      breaking_share: number;
-    };
-    /**
-     * LetGo
-     * @description Take the hand off a string's peg; a friction peg that was not pushed in may slip.
-     */
-    LetGo: {
-      /** String */
-      string: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "let_go";
-    };
-    /**
-     * MarkedMoment
-     * @description A moment to go back to, with its name and a sentence.
-     */
-    MarkedMoment: {
-      /** At S */
-      at_s: number;
-      /** Name */
-      name: string;
-      /** Sentence */
-      sentence: string;
-      /** String */
-      string: number | null;
-    };
-    /**
-     * Mute
-     * @description Keep the hand on the strings that are not sounded, or take it off again.
-     */
-    Mute: {
-      /** On */
-      on: boolean;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "mute";
-    };
-    /**
-     * Outcome
-     * @description The score with its reasons; `points` null in free play.
-     */
-    Outcome: {
-      /** Points */
-      points: number | null;
-      /** Lines */
-      lines: components["schemas"]["ScoreLine"][];
-      /** Caps */
-      caps: components["schemas"]["CapOutcome"][];
-      accuracy: components["schemas"]["AccuracyOutcome"];
-      /** By Ear */
-      by_ear: number;
-      /** By Ear Of */
-      by_ear_of: number;
-      /** Strings */
-      strings: components["schemas"]["StringOutcome"][];
-      /** Moments */
-      moments: components["schemas"]["MarkedMoment"][];
-      /** Closing Cents */
-      closing_cents: number | null;
-      /** Bias Cents */
-      bias_cents: number | null;
-      /** Well */
-      well: string;
-      advice: components["schemas"]["AdviceOutcome"];
-    };
-    /**
-     * PartialTable
-     * @description Partials as four columns of one length, the onset, and how the whole moves in time.
-     *
-     *     `frequencies_hz`; `amplitudes` (full scale is 1); `decays_s`, the time to 1/e; `phases_rad` at
-     *     the start; `attack_s`, the raised-cosine onset that keeps a start from clicking; `sustain_s`,
-     *     how long a bow or a breath keeps it up before it decays. Every partial begins `glide_cents`
-     *     sharp and comes down to its frequency by exp(-t/glide_s).
-     */
-    PartialTable: {
-      /** Frequencies Hz */
-      frequencies_hz: number[];
-      /** Amplitudes */
-      amplitudes: number[];
-      /** Decays S */
-      decays_s: number[];
-      /** Phases Rad */
-      phases_rad: number[];
-      /** Attack S */
-      attack_s: number;
-      /**
-       * Sustain S
-       * @default 0
-       */
-      sustain_s?: number;
-      /**
-       * Glide Cents
-       * @default 0
-       */
-      glide_cents?: number;
-      /**
-       * Glide S
-       * @default 0.1
-       */
-      glide_s?: number;
-    };
-    /**
-     * PlanExpected
-     * @description What to expect of the plan by this ear, and by other orders of work.
-     */
-    PlanExpected: {
-      /**
-       * Ear
-       * @enum {string}
-       */
-      ear: "beginner" | "practised" | "trained";
-      /** Comparison Sd Cents */
-      comparison_sd_cents: number;
-      /** Strings */
-      strings: components["schemas"]["ExpectedString"][];
-      /** Order Sd Cents */
-      order_sd_cents: number;
-      /** Chain Sd Cents */
-      chain_sd_cents: number;
-      /** Star Sd Cents */
-      star_sd_cents: number;
-      /** Harmonics Sd Cents */
-      harmonics_sd_cents: number | null;
-      /** End To End Sd Cents */
-      end_to_end_sd_cents: number;
-      /** End To End Bias Cents */
-      end_to_end_bias_cents: number;
-      extra_check: components["schemas"]["PlanExtraCheck"] | null;
-    };
-    /**
-     * PlanExtraCheck
-     * @description The check that tells most; `lower` null: the upper string against a note of its own.
-     */
-    PlanExtraCheck: {
-      /** Lower */
-      lower: number | null;
-      /** Upper */
-      upper: number;
-      /** Partials */
-      partials: number[];
-      /** Fret */
-      fret: number | null;
-      /** Interval */
-      interval: string;
-      /** Sd Cents */
-      sd_cents: number;
-    };
-    /**
-     * PlanInterval
-     * @description Two open strings as the plan leaves them, against equal temperament and against pure.
-     */
-    PlanInterval: {
-      /** Lower */
-      lower: number;
-      /** Upper */
-      upper: number;
-      /** Name */
-      name: string;
-      /** Cents */
-      cents: number;
-      /** Against Equal Cents */
-      against_equal_cents: number;
-      /** Against Pure Cents */
-      against_pure_cents: number;
-      /** Sour */
-      sour: boolean;
-    };
-    /**
-     * PlanPage
-     * @description A plan: steps, checks, what it leaves, what to expect. The same as its JSON file.
-     *
-     *     `chosen`: the temperament is made of offsets that somebody chose.
-     */
-    PlanPage: {
-      /** Instrument */
-      instrument: string;
-      /** Instrument Name */
-      instrument_name: string;
-      /** Tuning */
-      tuning: string;
-      /** Tuning Name */
-      tuning_name: string;
-      /**
-       * Method
-       * @enum {string}
-       */
-      method: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed";
-      /** A4 Hz */
-      a4_hz: number;
-      /** Temperament */
-      temperament: string;
-      /** Chosen */
-      chosen: boolean;
-      reference: components["schemas"]["PlanReference"];
-      /** Strings */
-      strings: components["schemas"]["LeftString"][];
-      /** Steps */
-      steps: components["schemas"]["PlannedStep"][];
-      /** Closes */
-      closes: components["schemas"]["PlannedCheck"][];
-      /** Intervals */
-      intervals: components["schemas"]["PlanInterval"][];
-      expected: components["schemas"]["PlanExpected"];
-      /** Marked Against */
-      marked_against: string;
-      /** Marked Words */
-      marked_words: string;
-    };
-    /**
-     * PlanReference
-     * @description What the pitch is taken from.
-     */
-    PlanReference: {
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "fork" | "tone" | "tones" | "drone" | "tuner" | "itself";
-      /** Note */
-      note: string;
-      /** Hz */
-      hz: number;
-    };
-    /**
-     * PlanSide
-     * @description One side of a comparison; string null is the reference, fret 0 the open string. `node_fret`:
-     *     where it is only touched, as a fret number; `node_share`: the same as a share of the string.
-     */
-    PlanSide: {
-      /** String */
-      string: number | null;
-      /** Fret */
-      fret: number;
-      /** Partial */
-      partial: number;
-      /** Node Fret */
-      node_fret: number | null;
-      /** Node Share */
-      node_share: number | null;
-    };
-    /**
-     * PlanStage
-     * @description A step (a string is tuned) or a check (two strings are listened to).
-     */
-    PlanStage: {
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "step" | "check";
-      own: components["schemas"]["PlanSide"];
-      other: components["schemas"]["PlanSide"];
-      /** By Tuner */
-      by_tuner: boolean;
-      /** Interval */
-      interval: string;
-      /** Meeting Hz */
-      meeting_hz: number;
-      /** Beats Hz */
-      beats_hz: number;
-      /** Seconds To Hear */
-      seconds_to_hear: number | null;
-      /** Title */
-      title: string;
-      /** Instruction */
-      instruction: string;
-      /** Caution */
-      caution: string | null;
-    };
-    /**
-     * PlannedCheck
-     * @description Two sounds to listen to at the end.
-     */
-    PlannedCheck: {
-      /** Index */
-      index: number;
-      /** Sound */
-      sound: components["schemas"]["SoundedSide"][];
-      /** Target Cents */
-      target_cents: number;
-      /** Interval */
-      interval: string;
-      /** Meeting Hz */
-      meeting_hz: number;
-      /** Beats Hz */
-      beats_hz: number;
-      /** Beats Hz Per Cent */
-      beats_hz_per_cent: number;
-      /** Title */
-      title: string;
-      /** Instruction */
-      instruction: string;
-    };
-    /**
-     * PlannedStep
-     * @description One string to tune; the first side is the one turned.
-     */
-    PlannedStep: {
-      /** Index */
-      index: number;
-      /** String */
-      string: number;
-      /** Sound */
-      sound: components["schemas"]["SoundedSide"][];
-      /** Target Cents */
-      target_cents: number;
-      /** Interval */
-      interval: string;
-      /** Meeting Hz */
-      meeting_hz: number;
-      /** Beats Hz */
-      beats_hz: number;
-      /** Beats Hz Per Cent */
-      beats_hz_per_cent: number;
-      /** Seconds To Hear */
-      seconds_to_hear: number;
-      /** Title */
-      title: string;
-      /** Instruction */
-      instruction: string;
-      /** Caution */
-      caution: string | null;
-    };
-    /**
-     * PlayAMinute
-     * @description Play the instrument for a minute and wait one more: what does not hold moves.
-     */
-    PlayAMinute: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "play_a_minute";
-    };
-    /**
-     * RankedSchool
-     * @description A school with its reasons, the fittest first; `serves` false: why it cannot.
-     */
-    RankedSchool: {
-      /**
-       * Method
-       * @enum {string}
-       */
-      method: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed";
-      /** Name */
-      name: string;
-      /** About */
-      about: string;
-      /** Serves */
-      serves: boolean;
-      /** Points */
-      points: number;
-      /** Reasons */
-      reasons: string[];
-    };
-    /**
-     * Release
-     * @description A voice fades by exp(-t/fade_s), as under a finger laid on the string.
-     */
-    Release: {
-      /** Voice */
-      voice: number;
-      /** Fade S */
-      fade_s: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "release";
-    };
-    /**
-     * Replace
-     * @description Put a new string on in place of a broken one: slack, and new.
-     */
-    Replace: {
-      /** String */
-      string: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "replace";
-    };
-    /**
-     * ReplayFrame
-     * @description What was done at a moment, at which stage, what sounded from then on, and how the string that
-     *     is looked at stood (cents).
-     */
-    ReplayFrame: {
-      /** At S */
-      at_s: number;
-      /** Stage */
-      stage: number;
-      /** Action */
-      action:
-        | components["schemas"]["Sound"]
-        | components["schemas"]["Stop"]
-        | components["schemas"]["Turn"]
-        | components["schemas"]["LetGo"]
-        | components["schemas"]["Settle"]
-        | components["schemas"]["Replace"]
-        | components["schemas"]["Damp"]
-        | components["schemas"]["Mute"]
-        | components["schemas"]["Wait"]
-        | components["schemas"]["Decide"]
-        | components["schemas"]["Judge"]
-        | components["schemas"]["CheckWithTuner"]
-        | components["schemas"]["PlayAMinute"]
-        | components["schemas"]["LeaveOff"]
-        | components["schemas"]["Doubt"]
-        | components["schemas"]["SetTuner"]
-        | components["schemas"]["Go"]
-        | components["schemas"]["Help"]
-        | components["schemas"]["Finish"];
-      /** Sounds */
-      sounds: (
-        | components["schemas"]["Start"]
-        | components["schemas"]["Retune"]
-        | components["schemas"]["Release"]
-      )[];
-      pair: components["schemas"]["ReplayPair"] | null;
-      /** String */
-      string: number | null;
-      /** Voice */
-      voice: number | null;
-      /** Cents */
-      cents: number | null;
-    };
-    /**
-     * ReplayPage
-     * @description All of an attempt; it lasts `duration_s`.
-     */
-    ReplayPage: {
-      /** Duration S */
-      duration_s: number;
-      /** Frames */
-      frames: components["schemas"]["ReplayFrame"][];
-    };
-    /**
-     * ReplayPair
-     * @description The two partials that met at a moment, and how: their voices, their places from 1, the beat
-     *     and what it should be (Hz).
-     */
-    ReplayPair: {
-      /** Own Voice */
-      own_voice: number;
-      /** Own Partial */
-      own_partial: number;
-      /** Other Voice */
-      other_voice: number;
-      /** Other Partial */
-      other_partial: number;
-      /** Beats Hz */
-      beats_hz: number;
-      /** Wanted Hz */
-      wanted_hz: number;
-    };
-    /**
-     * Retune
-     * @description The partials of a sounding voice glide in a straight line, in Hz, to new frequencies.
-     */
-    Retune: {
-      /** Voice */
-      voice: number;
-      /** Frequencies Hz */
-      frequencies_hz: number[];
-      /** Glide S */
-      glide_s: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "retune";
-    };
-    /**
-     * RetunedString
-     * @description One string of a retuning; cents against its new note.
-     */
-    RetunedString: {
-      /** Number */
-      number: number;
-      /** Label */
-      label: string;
-      /** From Note */
-      from_note: string;
-      /** To Note */
-      to_note: string;
-      /** Semitones */
-      semitones: number;
-      /** Tension Before N */
-      tension_before_n: number;
-      /** Tension After N */
-      tension_after_n: number;
-      /** Breaking Share */
-      breaking_share: number;
-      /** Aim Cents */
-      aim_cents: number;
-      /** Drift Cents */
-      drift_cents: number;
-    };
-    /**
-     * RetuningPage
-     * @description A retuning, string by string.
-     */
-    RetuningPage: {
-      /** Strings */
-      strings: components["schemas"]["RetunedString"][];
-      /** Load Before N */
-      load_before_n: number;
-      /** Load After N */
-      load_after_n: number;
-      /** Load Change N */
-      load_change_n: number;
-      /** Order */
-      order: number[];
-      /** Cautions */
-      cautions: string[];
-    };
-    /**
-     * RubricPage
-     * @description How the score works, as data.
-     */
-    RubricPage: {
-      /** Parts */
-      parts: components["schemas"]["RubricPart"][];
-      /** Tolerances */
-      tolerances: components["schemas"]["RubricTolerance"][];
-      /** Rules */
-      rules: string[];
-      /** Limits */
-      limits: {
-        [key: string]: number;
-      };
-      /** Most */
-      most: {
-        [key: string]: number;
-      };
-    };
-    /**
-     * RubricPart
-     * @description A part of the score and the most points it brings.
-     */
-    RubricPart: {
-      /**
-       * Part
-       * @enum {string}
-       */
-      part:
-        | "match"
-        | "pitch"
-        | "closing"
-        | "judgement"
-        | "bias"
-        | "reference"
-        | "technique"
-        | "economy"
-        | "safety"
-        | "holding";
-      /** Points */
-      points: number;
-    };
-    /**
-     * RubricTolerance
-     * @description A level of exactness.
-     */
-    RubricTolerance: {
-      /**
-       * Id
-       * @enum {string}
-       */
-      id: "first" | "settled" | "together" | "fine";
-      /** Name */
-      name: string;
-      /** Full Cents */
-      full_cents: number;
-      /** Nothing Cents */
-      nothing_cents: number;
-      /** In Tune Cents */
-      in_tune_cents: number;
-    };
-    /**
-     * ScoreLine
-     * @description Points given, points possible, and the sentence why; `at_s` a moment that shows it.
-     */
-    ScoreLine: {
-      /**
-       * Part
-       * @enum {string}
-       */
-      part:
-        | "match"
-        | "pitch"
-        | "closing"
-        | "judgement"
-        | "bias"
-        | "reference"
-        | "technique"
-        | "economy"
-        | "safety"
-        | "holding";
-      /** Rule */
-      rule: string;
-      /** String */
-      string: number | null;
-      /** Points */
-      points: number;
-      /** Out Of */
-      out_of: number;
-      /** Sentence */
-      sentence: string;
-      /** At S */
-      at_s: number | null;
-    };
-    /**
-     * SetTuner
-     * @description Set the tuner's calibration, its mode, and what it listens with: a microphone hears the
-     *     room, a contact pickup only the instrument.
-     */
-    SetTuner: {
-      /** A4 Hz */
-      a4_hz: number;
-      /**
-       * Mode
-       * @default chromatic
-       * @enum {string}
-       */
-      mode?: "chromatic" | "instrument" | "lowered";
-      /**
-       * Pickup
-       * @default microphone
-       * @enum {string}
-       */
-      pickup?: "microphone" | "contact";
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "set_tuner";
-    };
-    /**
-     * Settle
-     * @description Pull a string gently along its length, so that slack behind the nut and at the post comes
-     *     out now and not later.
-     */
-    Settle: {
-      /** String */
-      string: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "settle";
-    };
-    /**
-     * Sound
-     * @description Sound these strings as they are fingered, lowest first, and with them the `reference`.
-     *
-     *     `strength` 0.1 to 1; `place`: where it is plucked, as a share of the open length from the
-     *     bridge; `way`: plucked or bowed, or as the instrument usually is; `by_prongs`: a fork held
-     *     wrong.
-     */
-    Sound: {
-      /** Strings */
-      strings: number[];
-      /**
-       * Reference
-       * @default false
-       */
-      reference?: boolean;
-      /**
-       * Strength
-       * @default 0.7
-       */
-      strength?: number;
-      /**
-       * Place
-       * @default 0.14
-       */
-      place?: number;
-      /**
-       * Way
-       * @default usual
-       * @enum {string}
-       */
-      way?: "usual" | "pluck" | "bow";
-      /**
-       * By Prongs
-       * @default false
-       */
-      by_prongs?: boolean;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "sound";
-    };
-    /**
-     * SoundedSide
-     * @description One side of a comparison; string null is the reference at `hz`. `node` is a fret number, or
-     *     a share of the string on a bare fingerboard, where it is only touched.
-     */
-    SoundedSide: {
-      /** String */
-      string: number | null;
-      /** Fret */
-      fret: number | null;
-      /** Partial */
-      partial: number;
-      /** Node */
-      node: number | null;
-      /** Hz */
-      hz: number | null;
-    };
-    /**
-     * Start
-     * @description Voice number `voice` begins to sound `delay_s` after the moment of the event.
-     */
-    Start: {
-      /** Voice */
-      voice: number;
-      table: components["schemas"]["PartialTable"];
-      /**
-       * Delay S
-       * @default 0
-       */
-      delay_s?: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "start";
-    };
-    /**
-     * Stop
-     * @description Lay the finger just behind a fret of a string, or only touch it there; 0 lifts it.
-     *
-     *     A touch may lie between frets, and without frets where they would be. `hard`: pressed harder
-     *     than the note needs, which pulls the string sharp.
-     */
-    Stop: {
-      /** String */
-      string: number;
-      /** Fret */
-      fret: number;
-      /**
-       * Touch
-       * @default false
-       */
-      touch?: boolean;
-      /**
-       * Hard
-       * @default false
-       */
-      hard?: boolean;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "stop";
-    };
-    /**
-     * StringOutcome
-     * @description One string at the end, in the order of the plan; offsets in cents, null where it is slack or
-     *     broken. `basis`: what the last word on it rested on.
-     */
-    StringOutcome: {
-      /** Number */
-      number: number;
-      /** Label */
-      label: string;
-      /** Heard */
-      heard: boolean;
-      /** Brought */
-      brought: boolean;
-      /**
-       * Basis
-       * @enum {string}
-       */
-      basis: "ear" | "ripple" | "tuner" | "level" | "read" | "none";
-      /** Began Cents */
-      began_cents: number | null;
-      /** Pitch Cents */
-      pitch_cents: number | null;
-      /** Matched Cents */
-      matched_cents: number | null;
-      believed: components["schemas"]["Believed"] | null;
-      /** Moves */
-      moves: number;
-      /** Overshoots */
-      overshoots: number;
-      /** From Below */
-      from_below: boolean;
-    };
-    /**
-     * Turn
-     * @description Turn the knob of a string's peg, in degrees; positive tightens.
-     *
-     *     `pushed`: pushed in while it is turned, as a friction peg wants; `fine`: the screw of the fine
-     *     tuner (or the bead) instead.
-     */
-    Turn: {
-      /** String */
-      string: number;
-      /** Degrees */
-      degrees: number;
-      /**
-       * Pushed
-       * @default true
-       */
-      pushed?: boolean;
-      /**
-       * Fine
-       * @default false
-       */
-      fine?: boolean;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "turn";
-    };
-    /** ValidationError */
-    ValidationError: {
-      /** Location */
-      loc: (string | number)[];
-      /** Message */
-      msg: string;
-      /** Error Type */
-      type: string;
-      /** Input */
-      input?: unknown;
-      /** Context */
-      ctx?: Record<string, never>;
-    };
-    /**
-     * VoiceOption
-     * @description Something that can sound a reference, and its words.
-     */
-    VoiceOption: {
-      /** Voice */
-      voice: string;
-      /** Words */
-      words: string;
-    };
-    /**
-     * Voices
-     * @description What can sound a plan's reference, the usual one first.
-     */
-    Voices: {
-      /** Voices */
-      voices: components["schemas"]["VoiceOption"][];
-    };
-    /**
-     * Wait
-     * @description Leave the instrument and come back later: so many seconds go by for it.
-     */
-    Wait: {
-      /** Seconds */
-      seconds: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "wait";
-    };
-    /**
-     * Act
-     * @description An action; `number` rises by any step, `at_s` is the time since the attempt began.
-     */
-    Act: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "act";
-      /** Number */
-      number: number;
-      /** At S */
-      at_s: number;
-      /** Action */
-      action:
-        | components["schemas"]["Sound"]
-        | components["schemas"]["Stop"]
-        | components["schemas"]["Turn"]
-        | components["schemas"]["LetGo"]
-        | components["schemas"]["Settle"]
-        | components["schemas"]["Replace"]
-        | components["schemas"]["Damp"]
-        | components["schemas"]["Mute"]
-        | components["schemas"]["Wait"]
-        | components["schemas"]["Decide"]
-        | components["schemas"]["Judge"]
-        | components["schemas"]["CheckWithTuner"]
-        | components["schemas"]["PlayAMinute"]
-        | components["schemas"]["LeaveOff"]
-        | components["schemas"]["Doubt"]
-        | components["schemas"]["SetTuner"]
-        | components["schemas"]["Go"]
-        | components["schemas"]["Help"]
-        | components["schemas"]["Finish"];
-    };
-    /**
-     * Hello
-     * @description The first message of a tab: it takes the attempt over. `tab` is an id of its own making.
-     */
-    Hello: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "hello";
-      /** Tab */
-      tab: string;
-    };
-    /**
-     * Listen
-     * @description What does the tuner read at this moment? It answers only while its aid is on.
-     */
-    Listen: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "listen";
-      /** At S */
-      at_s: number;
-      /**
-       * Flats
-       * @default false
-       */
-      flats?: boolean;
-    };
-    FromBrowser:
-      | components["schemas"]["Hello"]
-      | components["schemas"]["Act"]
-      | components["schemas"]["Listen"];
-    /**
-     * Checked
-     * @description All strings as the tuner shows them, once they have been judged.
-     */
-    Checked: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "checked";
-      /** Strings */
-      strings: components["schemas"]["CheckedString"][];
-    };
-    /**
-     * CheckedString
-     * @description What the tuner shows of one string: the name of its note and how far off it is (cents), null
-     *     where it is too slack.
-     */
-    CheckedString: {
-      /** Number */
-      number: number;
-      /** Name */
-      name: string | null;
-      /** Cents */
-      cents: number | null;
-    };
-    /**
-     * Moved
-     * @description Another tab has taken the attempt over; this one is no longer heard.
-     */
-    Moved: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "moved";
-      /** Message */
-      message: string;
-    };
-    /**
-     * Now
-     * @description The answer to Act: the new scene and what sounds from now on.
-     */
-    Now: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "now";
-      /** Number */
-      number: number;
-      scene: components["schemas"]["Scene"];
-      /** Sounds */
-      sounds: (
-        | components["schemas"]["Start"]
-        | components["schemas"]["Retune"]
-        | components["schemas"]["Release"]
-      )[];
-    };
-    /**
-     * Refused
-     * @description A message could not be taken; nothing has changed. `number` is that of the action, if any.
-     */
-    Refused: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "refused";
-      /** Number */
-      number: number | null;
-      /** Code */
-      code: string;
-      /** Message */
-      message: string;
-    };
-    /**
-     * Saved
-     * @description Every action up to this number is on disk.
-     */
-    Saved: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "saved";
-      /** Number */
-      number: number;
-    };
-    /**
-     * Scene
-     * @description What a player may see of the state, by the aid that is on.
-     *
-     *     `offset_cents`: how the string that is looked at (`offset_string`, sounding with `offset_voice`)
-     *     stands, only with level; `away_s`: how much longer the instrument has been waiting than the
-     *     attempt has lasted. `may_decide`: it can still be said whether this step's string is low or
-     *     high before its first turn. `may_check`: all strings have been judged, so the tuner may show
-     *     them; `checked`: it has. `minute`: by how much each string moved in the last minute of playing
-     *     (cents, by its number), once all strings are judged and none has been turned since. `felt`:
-     *     what the last action made the hand feel, or what helps who is lost or stuck.
-     */
-    Scene: {
-      /** Stage */
-      stage: number;
-      /** Visited */
-      visited: number[];
-      /** Judged */
-      judged: number[];
-      /** May Judge */
-      may_judge: boolean;
-      /** May Decide */
-      may_decide: boolean;
-      /** May Check */
-      may_check: boolean;
-      /** Checked */
-      checked: boolean;
-      /** Minute */
-      minute: number[] | null;
-      /**
-       * Aid
-       * @enum {string}
-       */
-      aid: "ear" | "ripple" | "level" | "tuner";
-      /** Finished */
-      finished: boolean;
-      /** Strings */
-      strings: components["schemas"]["SceneString"][];
-      /** Muted */
-      muted: boolean;
-      /** Reference Ringing */
-      reference_ringing: boolean;
-      /** Doubted */
-      doubted: ("low" | "still" | "high") | null;
-      tuner: components["schemas"]["SceneTuner"];
-      pair: components["schemas"]["ScenePair"] | null;
-      /** Offset String */
-      offset_string: number | null;
-      /** Offset Voice */
-      offset_voice: number | null;
-      /** Offset Cents */
-      offset_cents: number | null;
-      /** Away S */
-      away_s: number;
-      /** Caution */
-      caution: string | null;
-      /** Felt */
-      felt: string | null;
-    };
-    /**
-     * ScenePair
-     * @description The stage's pair while both sides sound: the voices and their partials (from 1) that meet.
-     *     `ripple`: how fast they beat, in a word, with the aids ripple and level; `beats_hz` only with
-     *     level, or where the exercise shows numbers. `wanted_hz`: what it should be.
-     */
-    ScenePair: {
-      /** Own Voice */
-      own_voice: number;
-      /** Own Partial */
-      own_partial: number;
-      /** Other Voice */
-      other_voice: number;
-      /** Other Partial */
-      other_partial: number;
-      /** Ripple */
-      ripple: ("still" | "very_slow" | "slow" | "fast") | null;
-      /** Beats Hz */
-      beats_hz: number | null;
-      /** Wanted Hz */
-      wanted_hz: number;
-    };
-    /**
-     * SceneString
-     * @description What a player sees of a string: the finger, whether it rings, how often its peg was turned,
-     *     where its fine tuner stands (-1 to 1), whether its peg is twisted and sticks, whether it is
-     *     broken.
-     */
-    SceneString: {
-      /** Number */
-      number: number;
-      /** Fret */
-      fret: number;
-      /** Touched */
-      touched: boolean;
-      /** Hard */
-      hard: boolean;
-      /** Ringing */
-      ringing: boolean;
-      /** Along */
-      along: boolean;
-      /** Moves */
-      moves: number;
-      /** Last Turn */
-      last_turn: number;
-      /** Fine */
-      fine: number;
-      /** Stuck */
-      stuck: boolean;
-      /** Broken */
-      broken: boolean;
-      /** Off */
-      off: boolean;
-    };
-    /**
-     * SceneTuner
-     * @description How the tuner is set, and what it listens with.
-     */
-    SceneTuner: {
-      /** A4 Hz */
-      a4_hz: number;
-      /**
-       * Mode
-       * @enum {string}
-       */
-      mode: "chromatic" | "instrument" | "lowered";
-      /**
-       * Pickup
-       * @enum {string}
-       */
-      pickup: "microphone" | "contact";
-    };
-    /**
-     * Shown
-     * @description What the tuner shows; null while it hears no one pitch.
-     */
-    Shown: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "shown";
-      /** At S */
-      at_s: number;
-      /** Name */
-      name: string | null;
-      /** Cents */
-      cents: number | null;
-    };
-    /**
-     * Trouble
-     * @description Actions are taken but cannot be saved for the moment; they are kept and tried again.
-     */
-    Trouble: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "trouble";
-      /** Message */
-      message: string;
-    };
-    /**
-     * Welcome
-     * @description The answer to Hello: the last number that is kept, and the scene as it stands, silent.
-     */
-    Welcome: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "welcome";
-      /** Number */
-      number: number;
-      /** At S */
-      at_s: number;
-      scene: components["schemas"]["Scene"];
-    };
-    ToBrowser:
-      | components["schemas"]["Welcome"]
-      | components["schemas"]["Now"]
-      | components["schemas"]["Saved"]
-      | components["schemas"]["Refused"]
-      | components["schemas"]["Shown"]
-      | components["schemas"]["Checked"]
-      | components["schemas"]["Trouble"]
-      | components["schemas"]["Moved"];
-  };
-  responses: never;
-  parameters: never;
-  requestBodies: never;
-  headers: never;
-  pathItems: never;
+    schemas: {
+        /**
+         * AccuracyOutcome
+         * @description How far the strings are from their targets, in cents, at the end and at the start; null where
+         *     strings are slack.
+         */
+        AccuracyOutcome: {
+            /** Median Cents */
+            median_cents: number | null;
+            /** Worst Cents */
+            worst_cents: number | null;
+            /** Worst */
+            worst: string;
+            /** Began Median Cents */
+            began_median_cents: number | null;
+            /** Began Worst Cents */
+            began_worst_cents: number | null;
+        };
+        /**
+         * AdviceOutcome
+         * @description The one thing to change next, and the exercise for it.
+         */
+        AdviceOutcome: {
+            /** Sentence */
+            sentence: string;
+            /** Button */
+            button: string;
+            exercise: components["schemas"]["Exercise"];
+        };
+        /**
+         * AttemptPage
+         * @description An attempt opened: its plan, and its outcome once it is finished; none where an earlier
+         *     version scored it.
+         */
+        AttemptPage: {
+            summary: components["schemas"]["AttemptSummary"];
+            exercise: components["schemas"]["Exercise"];
+            /** Short Name */
+            short_name: string;
+            /** Bowed */
+            bowed: boolean;
+            /** Frets */
+            frets: number;
+            /**
+             * Fretting
+             * @enum {string}
+             */
+            fretting: "fixed" | "movable" | "none";
+            reference: components["schemas"]["BenchReference"];
+            /** Strings */
+            strings: components["schemas"]["BenchString"][];
+            /** Stages */
+            stages: components["schemas"]["PlanStage"][];
+            outcome: components["schemas"]["Outcome"] | null;
+        };
+        /**
+         * AttemptSummary
+         * @description An attempt in a list; `points` of 100 once it is finished and scored, null in free play.
+         *
+         *     `exercise` is null where the attempt's record cannot be read; then it can only be erased.
+         *     `earlier`: it was scored by an earlier version, and keeps those points.
+         */
+        AttemptSummary: {
+            /** Id */
+            id: string;
+            exercise: components["schemas"]["Exercise"] | null;
+            /** Instrument Name */
+            instrument_name: string;
+            /** Tuning Name */
+            tuning_name: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Finished At */
+            finished_at: string | null;
+            /** Points */
+            points: number | null;
+            brief: components["schemas"]["BriefResult"] | null;
+            /** Earlier */
+            earlier: boolean;
+        };
+        /**
+         * Believed
+         * @description What was said of a string, what was so at that moment (cents; null: too slack to tell), and
+         *     the aid that gave most away before.
+         */
+        Believed: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "low" | "still" | "high";
+            /** Cents */
+            cents: number;
+            /** Was Cents */
+            was_cents: number | null;
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "ear" | "ripple" | "level" | "tuner";
+        };
+        /**
+         * BenchReference
+         * @description What sounds the reference, in a word; whether it may be wrong and is to be checked.
+         */
+        BenchReference: {
+            /** Voice */
+            voice: string;
+            /** Words */
+            words: string;
+            /** Sounds */
+            sounds: boolean;
+            /** In Question */
+            in_question: boolean;
+        };
+        /**
+         * BenchString
+         * @description A string at the bench; they come from the lowest pitch to the highest. `written`: what
+         *     players write for its number. `turns`: small, large and winding turns of its peg in degrees,
+         *     `fine_turns` those of its fine tuner.
+         */
+        BenchString: {
+            /** Number */
+            number: number;
+            /** Written */
+            written: string;
+            /** Label */
+            label: string;
+            /** Note */
+            note: string;
+            /** Course */
+            course: number;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "playing" | "drone" | "sympathetic";
+            /** Friction Peg */
+            friction_peg: boolean;
+            /** Turns */
+            turns: number[];
+            /** Fine Turns */
+            fine_turns: number[] | null;
+            /** First Fret */
+            first_fret: number;
+        };
+        /**
+         * BriefResult
+         * @description What a list shows of a result: the help that gave most away (“read” where the plan reads a
+         *     tuner, “none” where nothing was judged), how far off the strings were in the middle and at
+         *     worst (cents, null where slack), and how many of how many were judged by ear alone.
+         */
+        BriefResult: {
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "ear" | "ripple" | "tuner" | "level" | "read" | "none";
+            /** Median Cents */
+            median_cents: number | null;
+            /** Worst Cents */
+            worst_cents: number | null;
+            /** Worst */
+            worst: string;
+            /** By Ear */
+            by_ear: number;
+            /** By Ear Of */
+            by_ear_of: number;
+        };
+        /**
+         * CapOutcome
+         * @description What the total is at most, and why.
+         */
+        CapOutcome: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "help" | "wrong_note" | "wrong_octave" | "not_turned" | "luck" | "nothing_played";
+            /** Most */
+            most: number;
+            /** Sentence */
+            sentence: string;
+            /** String */
+            string: number | null;
+        };
+        /**
+         * CatalogueInstrument
+         * @description An instrument with its strings and tunings.
+         */
+        CatalogueInstrument: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "plucked" | "bowed";
+            /**
+             * Fretting
+             * @enum {string}
+             */
+            fretting: "fixed" | "movable" | "none";
+            /** Frets */
+            frets: number;
+            /** Strings */
+            strings: components["schemas"]["CatalogueString"][];
+            /** Tunings */
+            tunings: components["schemas"]["CatalogueTuning"][];
+        };
+        /**
+         * CatalogueString
+         * @description A string as it is made; `written` is what players write for its number.
+         */
+        CatalogueString: {
+            /** Number */
+            number: number;
+            /** Written */
+            written: string;
+            /** Course */
+            course: number;
+            /** Note */
+            note: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "playing" | "drone" | "sympathetic";
+            /** Scale Mm */
+            scale_mm: number;
+            /** Material */
+            material: string;
+            /** Peg */
+            peg: string;
+            /** Fine Tuner */
+            fine_tuner: string | null;
+        };
+        /**
+         * CatalogueTuning
+         * @description A tuning; its notes are read from the last string to the first.
+         */
+        CatalogueTuning: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string;
+            /** About */
+            about: string;
+        };
+        /**
+         * CheckWithTuner
+         * @description Read every open string with the tuner, after all have been tuned; nothing is changed.
+         */
+        CheckWithTuner: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "check_with_tuner";
+        };
+        /**
+         * Damp
+         * @description Lay the hand on everything that rings.
+         */
+        Damp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "damp";
+        };
+        /**
+         * Decide
+         * @description Say, before the first turn of this step's string, whether it is low or high, or that you
+         *     cannot tell.
+         */
+        Decide: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "low" | "high" | "unsure";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "decide";
+        };
+        /**
+         * Doubt
+         * @description Say of the reference that it is low, right ("still") or high; a wrong one is then changed.
+         */
+        Doubt: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "low" | "still" | "high";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "doubt";
+        };
+        /**
+         * Exercise
+         * @description An instrument and a tuning (an id or a line of notes), a method or free play, how far out it
+         *     starts, and what it does as a real one would. `came_from`: the tuning a retuning starts from;
+         *     `voice`: what sounds the reference, empty for the usual one; `out_string`: which string is out,
+         *     0 at random; `out_cents`: by how much, 0 at random; `first_string`: which one to begin with, 0
+         *     for the usual one; `itself`: that one is trusted as it is, with nothing else at hand; `order` of
+         *     the strings; `fork_at`: whether a fork is matched with the open string or with its harmonic;
+         *     `offsets_cents`: where the strings are wanted against equal temperament, string 1 first, empty
+         *     for the method's own; `aid`: the help to begin with, null for the usual one; `numbers`: beats
+         *     are shown as numbers too; `decides`: the learner says low, high or cannot tell before a first
+         *     turn.
+         */
+        Exercise: {
+            /**
+             * Instrument
+             * @default guitar
+             */
+            instrument?: string;
+            /**
+             * Method
+             * @default unison
+             * @enum {string}
+             */
+            method?: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed" | "free";
+            /**
+             * Start
+             * @default hair
+             * @enum {string}
+             */
+            start?: "hair" | "high" | "month" | "one" | "slack" | "damp" | "octave" | "reference" | "group" | "retune";
+            /**
+             * A4 Hz
+             * @default 440
+             */
+            a4_hz?: number;
+            /**
+             * Tuning
+             * @default standard
+             */
+            tuning?: string;
+            /**
+             * Came From
+             * @default
+             */
+            came_from?: string;
+            /**
+             * Voice
+             * @default
+             * @enum {string}
+             */
+            voice?: "" | "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
+            /** Fifth Cents */
+            fifth_cents?: number | null;
+            /**
+             * Behaviours
+             * @default []
+             */
+            behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+            /**
+             * Tolerance
+             * @default settled
+             * @enum {string}
+             */
+            tolerance?: "first" | "settled" | "together" | "fine";
+            /**
+             * Out String
+             * @default 0
+             */
+            out_string?: number;
+            /**
+             * Out Cents
+             * @default 0
+             */
+            out_cents?: number;
+            /**
+             * First String
+             * @default 0
+             */
+            first_string?: number;
+            /**
+             * Itself
+             * @default false
+             */
+            itself?: boolean;
+            /**
+             * Order
+             * @default usual
+             * @enum {string}
+             */
+            order?: "usual" | "up" | "down" | "ear_first";
+            /**
+             * Fork At
+             * @default open
+             * @enum {string}
+             */
+            fork_at?: "open" | "harmonic";
+            /**
+             * Offsets Cents
+             * @default []
+             */
+            offsets_cents?: number[];
+            /** Aid */
+            aid?: ("ear" | "ripple" | "level" | "tuner") | null;
+            /**
+             * Numbers
+             * @default false
+             */
+            numbers?: boolean;
+            /**
+             * Decides
+             * @default true
+             */
+            decides?: boolean;
+        };
+        /**
+         * ExpectedString
+         * @description One string's expected error against its target.
+         */
+        ExpectedString: {
+            /** Number */
+            number: number;
+            /** Sd Cents */
+            sd_cents: number;
+            /** Bias Cents */
+            bias_cents: number;
+        };
+        /**
+         * Finish
+         * @description End the attempt; nothing can be done after it.
+         */
+        Finish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "finish";
+        };
+        /**
+         * FitnessAsked
+         * @description Answers by question; those left out are not looked at.
+         */
+        FitnessAsked: {
+            /** Instrument */
+            instrument: string;
+            /** Answers */
+            answers: {
+                [key: string]: string | number;
+            };
+        };
+        /**
+         * FitnessFinding
+         * @description What an answer means.
+         */
+        FitnessFinding: {
+            /** Question */
+            question: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "fine" | "mind" | "strings" | "wait" | "repairer";
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * FitnessOption
+         * @description One answer to choose.
+         */
+        FitnessOption: {
+            /** Value */
+            value: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * FitnessPage
+         * @description The advice on the whole, and what each answer means.
+         */
+        FitnessPage: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "fine" | "mind" | "strings" | "wait" | "repairer";
+            /** Advice */
+            advice: string;
+            /** Findings */
+            findings: components["schemas"]["FitnessFinding"][];
+        };
+        /**
+         * FitnessQuestion
+         * @description One thing to look at; no options: a number in `unit`.
+         */
+        FitnessQuestion: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** How */
+            how: string;
+            /** Options */
+            options: components["schemas"]["FitnessOption"][];
+            /** Unit */
+            unit: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
+         * Go
+         * @description Go to a stage of the plan (from 0); the finger is put where that stage wants it.
+         */
+        Go: {
+            /** Stage */
+            stage: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "next";
+        };
+        /** HTTPValidationError */
+        HTTPValidationError: {
+            /** Detail */
+            detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * Help
+         * @description Choose how much the picture helps.
+         */
+        Help: {
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "ear" | "ripple" | "level" | "tuner";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "help";
+        };
+        /**
+         * Judge
+         * @description Say how the string of this step sits, and by how many cents, before seeing the answer.
+         */
+        Judge: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "low" | "still" | "high";
+            /** Cents */
+            cents: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "judge";
+        };
+        /**
+         * LeaveOff
+         * @description Leave a broken string off, and tune the rest.
+         */
+        LeaveOff: {
+            /** String */
+            string: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "leave_off";
+        };
+        /**
+         * LeftString
+         * @description A string as the plan leaves it: the school's ideal, and what it gives on these strings.
+         */
+        LeftString: {
+            /** Number */
+            number: number;
+            /** Course */
+            course: number;
+            /** Label */
+            label: string;
+            /** Written */
+            written: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "playing" | "drone" | "sympathetic";
+            /** Note */
+            note: string;
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Sounding Hz */
+            sounding_hz: number;
+            /** Equal Cents */
+            equal_cents: number;
+            /** Stiff Cents */
+            stiff_cents: number;
+            /** Tension N */
+            tension_n: number;
+            /** Breaking Share */
+            breaking_share: number;
+        };
+        /**
+         * LetGo
+         * @description Take the hand off a string's peg; a friction peg that was not pushed in may slip.
+         */
+        LetGo: {
+            /** String */
+            string: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "let_go";
+        };
+        /**
+         * MarkedMoment
+         * @description A moment to go back to, with its name and a sentence.
+         */
+        MarkedMoment: {
+            /** At S */
+            at_s: number;
+            /** Name */
+            name: string;
+            /** Sentence */
+            sentence: string;
+            /** String */
+            string: number | null;
+        };
+        /**
+         * Mute
+         * @description Keep the hand on the strings that are not sounded, or take it off again.
+         */
+        Mute: {
+            /** On */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mute";
+        };
+        /**
+         * Outcome
+         * @description The score with its reasons; `points` null in free play.
+         */
+        Outcome: {
+            /** Points */
+            points: number | null;
+            /** Lines */
+            lines: components["schemas"]["ScoreLine"][];
+            /** Caps */
+            caps: components["schemas"]["CapOutcome"][];
+            accuracy: components["schemas"]["AccuracyOutcome"];
+            /** By Ear */
+            by_ear: number;
+            /** By Ear Of */
+            by_ear_of: number;
+            /** Strings */
+            strings: components["schemas"]["StringOutcome"][];
+            /** Moments */
+            moments: components["schemas"]["MarkedMoment"][];
+            /** Closing Cents */
+            closing_cents: number | null;
+            /** Bias Cents */
+            bias_cents: number | null;
+            /** Well */
+            well: string;
+            advice: components["schemas"]["AdviceOutcome"];
+        };
+        /**
+         * PartialTable
+         * @description Partials as four columns of one length, the onset, and how the whole moves in time.
+         *
+         *     `frequencies_hz`; `amplitudes` (full scale is 1); `decays_s`, the time to 1/e; `phases_rad` at
+         *     the start; `attack_s`, the raised-cosine onset that keeps a start from clicking; `sustain_s`,
+         *     how long a bow or a breath keeps it up before it decays. Every partial begins `glide_cents`
+         *     sharp and comes down to its frequency by exp(-t/glide_s).
+         */
+        PartialTable: {
+            /** Frequencies Hz */
+            frequencies_hz: number[];
+            /** Amplitudes */
+            amplitudes: number[];
+            /** Decays S */
+            decays_s: number[];
+            /** Phases Rad */
+            phases_rad: number[];
+            /** Attack S */
+            attack_s: number;
+            /**
+             * Sustain S
+             * @default 0
+             */
+            sustain_s?: number;
+            /**
+             * Glide Cents
+             * @default 0
+             */
+            glide_cents?: number;
+            /**
+             * Glide S
+             * @default 0.1
+             */
+            glide_s?: number;
+        };
+        /**
+         * PlanExpected
+         * @description What to expect of the plan by this ear, and by other orders of work.
+         */
+        PlanExpected: {
+            /**
+             * Ear
+             * @enum {string}
+             */
+            ear: "beginner" | "practised" | "trained";
+            /** Comparison Sd Cents */
+            comparison_sd_cents: number;
+            /** Strings */
+            strings: components["schemas"]["ExpectedString"][];
+            /** Order Sd Cents */
+            order_sd_cents: number;
+            /** Chain Sd Cents */
+            chain_sd_cents: number;
+            /** Star Sd Cents */
+            star_sd_cents: number;
+            /** Harmonics Sd Cents */
+            harmonics_sd_cents: number | null;
+            /** End To End Sd Cents */
+            end_to_end_sd_cents: number;
+            /** End To End Bias Cents */
+            end_to_end_bias_cents: number;
+            extra_check: components["schemas"]["PlanExtraCheck"] | null;
+        };
+        /**
+         * PlanExtraCheck
+         * @description The check that tells most; `lower` null: the upper string against a note of its own.
+         */
+        PlanExtraCheck: {
+            /** Lower */
+            lower: number | null;
+            /** Upper */
+            upper: number;
+            /** Partials */
+            partials: number[];
+            /** Fret */
+            fret: number | null;
+            /** Interval */
+            interval: string;
+            /** Sd Cents */
+            sd_cents: number;
+        };
+        /**
+         * PlanInterval
+         * @description Two open strings as the plan leaves them, against equal temperament and against pure.
+         */
+        PlanInterval: {
+            /** Lower */
+            lower: number;
+            /** Upper */
+            upper: number;
+            /** Name */
+            name: string;
+            /** Cents */
+            cents: number;
+            /** Against Equal Cents */
+            against_equal_cents: number;
+            /** Against Pure Cents */
+            against_pure_cents: number;
+            /** Sour */
+            sour: boolean;
+        };
+        /**
+         * PlanPage
+         * @description A plan: steps, checks, what it leaves, what to expect. The same as its JSON file.
+         *
+         *     `chosen`: the temperament is made of offsets that somebody chose.
+         */
+        PlanPage: {
+            /** Instrument */
+            instrument: string;
+            /** Instrument Name */
+            instrument_name: string;
+            /** Tuning */
+            tuning: string;
+            /** Tuning Name */
+            tuning_name: string;
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed";
+            /** A4 Hz */
+            a4_hz: number;
+            /** Temperament */
+            temperament: string;
+            /** Chosen */
+            chosen: boolean;
+            reference: components["schemas"]["PlanReference"];
+            /** Strings */
+            strings: components["schemas"]["LeftString"][];
+            /** Steps */
+            steps: components["schemas"]["PlannedStep"][];
+            /** Closes */
+            closes: components["schemas"]["PlannedCheck"][];
+            /** Intervals */
+            intervals: components["schemas"]["PlanInterval"][];
+            expected: components["schemas"]["PlanExpected"];
+            /** Marked Against */
+            marked_against: string;
+            /** Marked Words */
+            marked_words: string;
+        };
+        /**
+         * PlanReference
+         * @description What the pitch is taken from.
+         */
+        PlanReference: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "fork" | "tone" | "tones" | "drone" | "tuner" | "itself";
+            /** Note */
+            note: string;
+            /** Hz */
+            hz: number;
+        };
+        /**
+         * PlanSide
+         * @description One side of a comparison; string null is the reference, fret 0 the open string. `node_fret`:
+         *     where it is only touched, as a fret number; `node_share`: the same as a share of the string.
+         */
+        PlanSide: {
+            /** String */
+            string: number | null;
+            /** Fret */
+            fret: number;
+            /** Partial */
+            partial: number;
+            /** Node Fret */
+            node_fret: number | null;
+            /** Node Share */
+            node_share: number | null;
+        };
+        /**
+         * PlanStage
+         * @description A step (a string is tuned) or a check (two strings are listened to).
+         */
+        PlanStage: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "step" | "check";
+            own: components["schemas"]["PlanSide"];
+            other: components["schemas"]["PlanSide"];
+            /** By Tuner */
+            by_tuner: boolean;
+            /** Interval */
+            interval: string;
+            /** Meeting Hz */
+            meeting_hz: number;
+            /** Beats Hz */
+            beats_hz: number;
+            /** Seconds To Hear */
+            seconds_to_hear: number | null;
+            /** Title */
+            title: string;
+            /** Instruction */
+            instruction: string;
+            /** Caution */
+            caution: string | null;
+        };
+        /**
+         * PlannedCheck
+         * @description Two sounds to listen to at the end.
+         */
+        PlannedCheck: {
+            /** Index */
+            index: number;
+            /** Sound */
+            sound: components["schemas"]["SoundedSide"][];
+            /** Target Cents */
+            target_cents: number;
+            /** Interval */
+            interval: string;
+            /** Meeting Hz */
+            meeting_hz: number;
+            /** Beats Hz */
+            beats_hz: number;
+            /** Beats Hz Per Cent */
+            beats_hz_per_cent: number;
+            /** Title */
+            title: string;
+            /** Instruction */
+            instruction: string;
+        };
+        /**
+         * PlannedStep
+         * @description One string to tune; the first side is the one turned.
+         */
+        PlannedStep: {
+            /** Index */
+            index: number;
+            /** String */
+            string: number;
+            /** Sound */
+            sound: components["schemas"]["SoundedSide"][];
+            /** Target Cents */
+            target_cents: number;
+            /** Interval */
+            interval: string;
+            /** Meeting Hz */
+            meeting_hz: number;
+            /** Beats Hz */
+            beats_hz: number;
+            /** Beats Hz Per Cent */
+            beats_hz_per_cent: number;
+            /** Seconds To Hear */
+            seconds_to_hear: number;
+            /** Title */
+            title: string;
+            /** Instruction */
+            instruction: string;
+            /** Caution */
+            caution: string | null;
+        };
+        /**
+         * PlayAMinute
+         * @description Play the instrument for a minute and wait one more: what does not hold moves.
+         */
+        PlayAMinute: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "play_a_minute";
+        };
+        /**
+         * RankedSchool
+         * @description A school with its reasons, the fittest first; `serves` false: why it cannot.
+         */
+        RankedSchool: {
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed";
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /** Serves */
+            serves: boolean;
+            /** Points */
+            points: number;
+            /** Reasons */
+            reasons: string[];
+        };
+        /**
+         * Release
+         * @description A voice fades by exp(-t/fade_s), as under a finger laid on the string.
+         */
+        Release: {
+            /** Voice */
+            voice: number;
+            /** Fade S */
+            fade_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "release";
+        };
+        /**
+         * Replace
+         * @description Put a new string on in place of a broken one: slack, and new.
+         */
+        Replace: {
+            /** String */
+            string: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "replace";
+        };
+        /**
+         * ReplayFrame
+         * @description What was done at a moment, at which stage, what sounded from then on, and how the string that
+         *     is looked at stood (cents).
+         */
+        ReplayFrame: {
+            /** At S */
+            at_s: number;
+            /** Stage */
+            stage: number;
+            /** Action */
+            action: components["schemas"]["Sound"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["Damp"] | components["schemas"]["Mute"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["Doubt"] | components["schemas"]["SetTuner"] | components["schemas"]["Go"] | components["schemas"]["Help"] | components["schemas"]["Finish"];
+            /** Sounds */
+            sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
+            pair: components["schemas"]["ReplayPair"] | null;
+            /** String */
+            string: number | null;
+            /** Voice */
+            voice: number | null;
+            /** Cents */
+            cents: number | null;
+        };
+        /**
+         * ReplayPage
+         * @description All of an attempt; it lasts `duration_s`.
+         */
+        ReplayPage: {
+            /** Duration S */
+            duration_s: number;
+            /** Frames */
+            frames: components["schemas"]["ReplayFrame"][];
+        };
+        /**
+         * ReplayPair
+         * @description The two partials that met at a moment, and how: their voices, their places from 1, the beat
+         *     and what it should be (Hz).
+         */
+        ReplayPair: {
+            /** Own Voice */
+            own_voice: number;
+            /** Own Partial */
+            own_partial: number;
+            /** Other Voice */
+            other_voice: number;
+            /** Other Partial */
+            other_partial: number;
+            /** Beats Hz */
+            beats_hz: number;
+            /** Wanted Hz */
+            wanted_hz: number;
+        };
+        /**
+         * Retune
+         * @description The partials of a sounding voice glide in a straight line, in Hz, to new frequencies.
+         */
+        Retune: {
+            /** Voice */
+            voice: number;
+            /** Frequencies Hz */
+            frequencies_hz: number[];
+            /** Glide S */
+            glide_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "retune";
+        };
+        /**
+         * RetunedString
+         * @description One string of a retuning; cents against its new note.
+         */
+        RetunedString: {
+            /** Number */
+            number: number;
+            /** Label */
+            label: string;
+            /** From Note */
+            from_note: string;
+            /** To Note */
+            to_note: string;
+            /** Semitones */
+            semitones: number;
+            /** Tension Before N */
+            tension_before_n: number;
+            /** Tension After N */
+            tension_after_n: number;
+            /** Breaking Share */
+            breaking_share: number;
+            /** Aim Cents */
+            aim_cents: number;
+            /** Drift Cents */
+            drift_cents: number;
+        };
+        /**
+         * RetuningPage
+         * @description A retuning, string by string.
+         */
+        RetuningPage: {
+            /** Strings */
+            strings: components["schemas"]["RetunedString"][];
+            /** Load Before N */
+            load_before_n: number;
+            /** Load After N */
+            load_after_n: number;
+            /** Load Change N */
+            load_change_n: number;
+            /** Order */
+            order: number[];
+            /** Cautions */
+            cautions: string[];
+        };
+        /**
+         * RubricPage
+         * @description How the score works, as data.
+         */
+        RubricPage: {
+            /** Parts */
+            parts: components["schemas"]["RubricPart"][];
+            /** Tolerances */
+            tolerances: components["schemas"]["RubricTolerance"][];
+            /** Rules */
+            rules: string[];
+            /** Limits */
+            limits: {
+                [key: string]: number;
+            };
+            /** Most */
+            most: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * RubricPart
+         * @description A part of the score and the most points it brings.
+         */
+        RubricPart: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "match" | "pitch" | "closing" | "judgement" | "bias" | "reference" | "technique" | "economy" | "safety" | "holding";
+            /** Points */
+            points: number;
+        };
+        /**
+         * RubricTolerance
+         * @description A level of exactness.
+         */
+        RubricTolerance: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "first" | "settled" | "together" | "fine";
+            /** Name */
+            name: string;
+            /** Full Cents */
+            full_cents: number;
+            /** Nothing Cents */
+            nothing_cents: number;
+            /** In Tune Cents */
+            in_tune_cents: number;
+        };
+        /**
+         * ScoreLine
+         * @description Points given, points possible, and the sentence why; `at_s` a moment that shows it.
+         */
+        ScoreLine: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "match" | "pitch" | "closing" | "judgement" | "bias" | "reference" | "technique" | "economy" | "safety" | "holding";
+            /** Rule */
+            rule: string;
+            /** String */
+            string: number | null;
+            /** Points */
+            points: number;
+            /** Out Of */
+            out_of: number;
+            /** Sentence */
+            sentence: string;
+            /** At S */
+            at_s: number | null;
+        };
+        /**
+         * SetTuner
+         * @description Set the tuner's calibration, its mode, and what it listens with: a microphone hears the
+         *     room, a contact pickup only the instrument.
+         */
+        SetTuner: {
+            /** A4 Hz */
+            a4_hz: number;
+            /**
+             * Mode
+             * @default chromatic
+             * @enum {string}
+             */
+            mode?: "chromatic" | "instrument" | "lowered";
+            /**
+             * Pickup
+             * @default microphone
+             * @enum {string}
+             */
+            pickup?: "microphone" | "contact";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_tuner";
+        };
+        /**
+         * Settle
+         * @description Pull a string gently along its length, so that slack behind the nut and at the post comes
+         *     out now and not later.
+         */
+        Settle: {
+            /** String */
+            string: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "settle";
+        };
+        /**
+         * Sound
+         * @description Sound these strings as they are fingered, lowest first, and with them the `reference`.
+         *
+         *     `strength` 0.1 to 1; `place`: where it is plucked, as a share of the open length from the
+         *     bridge; `way`: plucked or bowed, or as the instrument usually is; `by_prongs`: a fork held
+         *     wrong.
+         */
+        Sound: {
+            /** Strings */
+            strings: number[];
+            /**
+             * Reference
+             * @default false
+             */
+            reference?: boolean;
+            /**
+             * Strength
+             * @default 0.7
+             */
+            strength?: number;
+            /**
+             * Place
+             * @default 0.14
+             */
+            place?: number;
+            /**
+             * Way
+             * @default usual
+             * @enum {string}
+             */
+            way?: "usual" | "pluck" | "bow";
+            /**
+             * By Prongs
+             * @default false
+             */
+            by_prongs?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sound";
+        };
+        /**
+         * SoundedSide
+         * @description One side of a comparison; string null is the reference at `hz`. `node` is a fret number, or
+         *     a share of the string on a bare fingerboard, where it is only touched.
+         */
+        SoundedSide: {
+            /** String */
+            string: number | null;
+            /** Fret */
+            fret: number | null;
+            /** Partial */
+            partial: number;
+            /** Node */
+            node: number | null;
+            /** Hz */
+            hz: number | null;
+        };
+        /**
+         * Start
+         * @description Voice number `voice` begins to sound `delay_s` after the moment of the event.
+         */
+        Start: {
+            /** Voice */
+            voice: number;
+            table: components["schemas"]["PartialTable"];
+            /**
+             * Delay S
+             * @default 0
+             */
+            delay_s?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "start";
+        };
+        /**
+         * Stop
+         * @description Lay the finger just behind a fret of a string, or only touch it there; 0 lifts it.
+         *
+         *     A touch may lie between frets, and without frets where they would be. `hard`: pressed harder
+         *     than the note needs, which pulls the string sharp.
+         */
+        Stop: {
+            /** String */
+            string: number;
+            /** Fret */
+            fret: number;
+            /**
+             * Touch
+             * @default false
+             */
+            touch?: boolean;
+            /**
+             * Hard
+             * @default false
+             */
+            hard?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stop";
+        };
+        /**
+         * StringOutcome
+         * @description One string at the end, in the order of the plan; offsets in cents, null where it is slack or
+         *     broken. `basis`: what the last word on it rested on.
+         */
+        StringOutcome: {
+            /** Number */
+            number: number;
+            /** Label */
+            label: string;
+            /** Heard */
+            heard: boolean;
+            /** Brought */
+            brought: boolean;
+            /**
+             * Basis
+             * @enum {string}
+             */
+            basis: "ear" | "ripple" | "tuner" | "level" | "read" | "none";
+            /** Began Cents */
+            began_cents: number | null;
+            /** Pitch Cents */
+            pitch_cents: number | null;
+            /** Matched Cents */
+            matched_cents: number | null;
+            believed: components["schemas"]["Believed"] | null;
+            /** Moves */
+            moves: number;
+            /** Overshoots */
+            overshoots: number;
+            /** From Below */
+            from_below: boolean;
+        };
+        /**
+         * Turn
+         * @description Turn the knob of a string's peg, in degrees; positive tightens.
+         *
+         *     `pushed`: pushed in while it is turned, as a friction peg wants; `fine`: the screw of the fine
+         *     tuner (or the bead) instead.
+         */
+        Turn: {
+            /** String */
+            string: number;
+            /** Degrees */
+            degrees: number;
+            /**
+             * Pushed
+             * @default true
+             */
+            pushed?: boolean;
+            /**
+             * Fine
+             * @default false
+             */
+            fine?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn";
+        };
+        /** ValidationError */
+        ValidationError: {
+            /** Location */
+            loc: (string | number)[];
+            /** Message */
+            msg: string;
+            /** Error Type */
+            type: string;
+            /** Input */
+            input?: unknown;
+            /** Context */
+            ctx?: Record<string, never>;
+        };
+        /**
+         * VoiceOption
+         * @description Something that can sound a reference, and its words.
+         */
+        VoiceOption: {
+            /** Voice */
+            voice: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Voices
+         * @description What can sound a plan's reference, the usual one first.
+         */
+        Voices: {
+            /** Voices */
+            voices: components["schemas"]["VoiceOption"][];
+        };
+        /**
+         * Wait
+         * @description Leave the instrument and come back later: so many seconds go by for it.
+         */
+        Wait: {
+            /** Seconds */
+            seconds: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wait";
+        };
+        /**
+         * Act
+         * @description An action; `number` rises by any step, `at_s` is the time since the attempt began.
+         */
+        Act: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "act";
+            /** Number */
+            number: number;
+            /** At S */
+            at_s: number;
+            /** Action */
+            action: components["schemas"]["Sound"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["Damp"] | components["schemas"]["Mute"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["Doubt"] | components["schemas"]["SetTuner"] | components["schemas"]["Go"] | components["schemas"]["Help"] | components["schemas"]["Finish"];
+        };
+        /**
+         * Hello
+         * @description The first message of a tab: it takes the attempt over. `tab` is an id of its own making.
+         */
+        Hello: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hello";
+            /** Tab */
+            tab: string;
+        };
+        /**
+         * Listen
+         * @description What does the tuner read at this moment? It answers only while its aid is on.
+         */
+        Listen: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "listen";
+            /** At S */
+            at_s: number;
+            /**
+             * Flats
+             * @default false
+             */
+            flats?: boolean;
+        };
+        FromBrowser: components["schemas"]["Hello"] | components["schemas"]["Act"] | components["schemas"]["Listen"];
+        /**
+         * Checked
+         * @description All strings as the tuner shows them, once they have been judged.
+         */
+        Checked: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "checked";
+            /** Strings */
+            strings: components["schemas"]["CheckedString"][];
+        };
+        /**
+         * CheckedString
+         * @description What the tuner shows of one string: the name of its note and how far off it is (cents), null
+         *     where it is too slack.
+         */
+        CheckedString: {
+            /** Number */
+            number: number;
+            /** Name */
+            name: string | null;
+            /** Cents */
+            cents: number | null;
+        };
+        /**
+         * Moved
+         * @description Another tab has taken the attempt over; this one is no longer heard.
+         */
+        Moved: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "moved";
+            /** Message */
+            message: string;
+        };
+        /**
+         * Now
+         * @description The answer to Act: the new scene and what sounds from now on.
+         */
+        Now: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "now";
+            /** Number */
+            number: number;
+            scene: components["schemas"]["Scene"];
+            /** Sounds */
+            sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
+        };
+        /**
+         * Refused
+         * @description A message could not be taken; nothing has changed. `number` is that of the action, if any.
+         */
+        Refused: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "refused";
+            /** Number */
+            number: number | null;
+            /** Code */
+            code: string;
+            /** Message */
+            message: string;
+        };
+        /**
+         * Saved
+         * @description Every action up to this number is on disk.
+         */
+        Saved: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "saved";
+            /** Number */
+            number: number;
+        };
+        /**
+         * Scene
+         * @description What a player may see of the state, by the aid that is on.
+         *
+         *     `offset_cents`: how the string that is looked at (`offset_string`, sounding with `offset_voice`)
+         *     stands, only with level; `away_s`: how much longer the instrument has been waiting than the
+         *     attempt has lasted. `may_decide`: it can still be said whether this step's string is low or
+         *     high before its first turn. `may_check`: all strings have been judged, so the tuner may show
+         *     them; `checked`: it has. `minute`: by how much each string moved in the last minute of playing
+         *     (cents, by its number), once all strings are judged and none has been turned since. `felt`:
+         *     what the last action made the hand feel, or what helps who is lost or stuck.
+         */
+        Scene: {
+            /** Stage */
+            stage: number;
+            /** Visited */
+            visited: number[];
+            /** Judged */
+            judged: number[];
+            /** May Judge */
+            may_judge: boolean;
+            /** May Decide */
+            may_decide: boolean;
+            /** May Check */
+            may_check: boolean;
+            /** Checked */
+            checked: boolean;
+            /** Minute */
+            minute: number[] | null;
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "ear" | "ripple" | "level" | "tuner";
+            /** Finished */
+            finished: boolean;
+            /** Strings */
+            strings: components["schemas"]["SceneString"][];
+            /** Muted */
+            muted: boolean;
+            /** Reference Ringing */
+            reference_ringing: boolean;
+            /** Doubted */
+            doubted: ("low" | "still" | "high") | null;
+            tuner: components["schemas"]["SceneTuner"];
+            pair: components["schemas"]["ScenePair"] | null;
+            /** Offset String */
+            offset_string: number | null;
+            /** Offset Voice */
+            offset_voice: number | null;
+            /** Offset Cents */
+            offset_cents: number | null;
+            /** Away S */
+            away_s: number;
+            /** Caution */
+            caution: string | null;
+            /** Felt */
+            felt: string | null;
+        };
+        /**
+         * ScenePair
+         * @description The stage's pair while both sides sound: the voices and their partials (from 1) that meet.
+         *     `ripple`: how fast they beat, in a word, with the aids ripple and level; `beats_hz` only with
+         *     level, or where the exercise shows numbers. `wanted_hz`: what it should be.
+         */
+        ScenePair: {
+            /** Own Voice */
+            own_voice: number;
+            /** Own Partial */
+            own_partial: number;
+            /** Other Voice */
+            other_voice: number;
+            /** Other Partial */
+            other_partial: number;
+            /** Ripple */
+            ripple: ("still" | "very_slow" | "slow" | "fast") | null;
+            /** Beats Hz */
+            beats_hz: number | null;
+            /** Wanted Hz */
+            wanted_hz: number;
+        };
+        /**
+         * SceneString
+         * @description What a player sees of a string: the finger, whether it rings, how often its peg was turned,
+         *     where its fine tuner stands (-1 to 1), whether its peg is twisted and sticks, whether it is
+         *     broken.
+         */
+        SceneString: {
+            /** Number */
+            number: number;
+            /** Fret */
+            fret: number;
+            /** Touched */
+            touched: boolean;
+            /** Hard */
+            hard: boolean;
+            /** Ringing */
+            ringing: boolean;
+            /** Along */
+            along: boolean;
+            /** Moves */
+            moves: number;
+            /** Last Turn */
+            last_turn: number;
+            /** Fine */
+            fine: number;
+            /** Stuck */
+            stuck: boolean;
+            /** Broken */
+            broken: boolean;
+            /** Off */
+            off: boolean;
+        };
+        /**
+         * SceneTuner
+         * @description How the tuner is set, and what it listens with.
+         */
+        SceneTuner: {
+            /** A4 Hz */
+            a4_hz: number;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "chromatic" | "instrument" | "lowered";
+            /**
+             * Pickup
+             * @enum {string}
+             */
+            pickup: "microphone" | "contact";
+        };
+        /**
+         * Shown
+         * @description What the tuner shows; null while it hears no one pitch.
+         */
+        Shown: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shown";
+            /** At S */
+            at_s: number;
+            /** Name */
+            name: string | null;
+            /** Cents */
+            cents: number | null;
+        };
+        /**
+         * Trouble
+         * @description Actions are taken but cannot be saved for the moment; they are kept and tried again.
+         */
+        Trouble: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "trouble";
+            /** Message */
+            message: string;
+        };
+        /**
+         * Welcome
+         * @description The answer to Hello: the last number that is kept, and the scene as it stands, silent.
+         */
+        Welcome: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "welcome";
+            /** Number */
+            number: number;
+            /** At S */
+            at_s: number;
+            scene: components["schemas"]["Scene"];
+        };
+        ToBrowser: components["schemas"]["Welcome"] | components["schemas"]["Now"] | components["schemas"]["Saved"] | components["schemas"]["Refused"] | components["schemas"]["Shown"] | components["schemas"]["Checked"] | components["schemas"]["Trouble"] | components["schemas"]["Moved"];
+    };
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
 export type $defs = Record<string, never>;
 export interface operations {
-  list_attempts: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    list_attempts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptSummary"][];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    start_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["AttemptSummary"][];
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Exercise"];
+            };
         };
-      };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptSummary"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-  };
-  start_attempt: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    import_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptSummary"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Exercise"];
-      };
+    open_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
+    erase_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["AttemptSummary"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
     };
-  };
-  import_attempt: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    replay_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplayPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    requestBody: {
-      content: {
-        "text/plain": string;
-      };
+    attempt_sound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
+    attempt_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["AttemptSummary"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
     };
-  };
-  open_attempt: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        attempt_id: string;
-      };
-      cookie?: never;
+    show_rubric: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RubricPage"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    list_voices: {
+        parameters: {
+            query?: {
+                instrument?: string;
+                method?: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed" | "free";
+                start?: "hair" | "high" | "month" | "one" | "slack" | "damp" | "octave" | "reference" | "group" | "retune";
+                a4_hz?: number;
+                tuning?: string;
+                came_from?: string;
+                voice?: "" | "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
+                fifth_cents?: number | null;
+                behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+                tolerance?: "first" | "settled" | "together" | "fine";
+                out_string?: number;
+                out_cents?: number;
+                first_string?: number;
+                itself?: boolean;
+                order?: "usual" | "up" | "down" | "ear_first";
+                fork_at?: "open" | "harmonic";
+                offsets_cents?: number[];
+                aid?: ("ear" | "ripple" | "level" | "tuner") | null;
+                numbers?: boolean;
+                decides?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["AttemptPage"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Voices"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
     };
-  };
-  erase_attempt: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        attempt_id: string;
-      };
-      cookie?: never;
+    erase_learner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
+    health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content?: never;
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: boolean;
+                    };
+                };
+            };
         };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
     };
-  };
-  replay_attempt: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        attempt_id: string;
-      };
-      cookie?: never;
+    list_instruments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueInstrument"][];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    rank_schools: {
+        parameters: {
+            query: {
+                instrument: string;
+                tuning?: string;
+                notes?: string | null;
+                tonic?: string | null;
+                company?: "alone" | "others";
+                noise?: "quiet" | "noisy";
+                source?: "nothing" | "fork" | "notes" | "drone" | "tuner";
+                how_far?: "hair" | "out" | "slack";
+                purpose?: "learn" | "practice" | "stage" | "recording";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["ReplayPage"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RankedSchool"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
     };
-  };
-  attempt_sound: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        attempt_id: string;
-      };
-      cookie?: never;
+    show_plan: {
+        parameters: {
+            query: {
+                instrument: string;
+                tuning?: string;
+                notes?: string | null;
+                method?: ("each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed") | null;
+                a4_hz?: number;
+                temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
+                fifth_cents?: number;
+                tonic?: string | null;
+                share?: number;
+                offsets?: string;
+                reason?: string;
+                start?: number | null;
+                itself?: boolean;
+                order?: "usual" | "up" | "down" | "ear_first";
+                fork_at?: "open" | "harmonic";
+                second_pass?: boolean;
+                piece?: string;
+                ear?: "beginner" | "practised" | "trained";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    download_plan: {
+        parameters: {
+            query: {
+                instrument: string;
+                tuning?: string;
+                notes?: string | null;
+                method?: ("each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed") | null;
+                a4_hz?: number;
+                temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
+                fifth_cents?: number;
+                tonic?: string | null;
+                share?: number;
+                offsets?: string;
+                reason?: string;
+                start?: number | null;
+                itself?: boolean;
+                order?: "usual" | "up" | "down" | "ear_first";
+                fork_at?: "open" | "harmonic";
+                second_pass?: boolean;
+                piece?: string;
+                ear?: "beginner" | "practised" | "trained";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content?: never;
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
     };
-  };
-  attempt_file: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        attempt_id: string;
-      };
-      cookie?: never;
+    print_plan: {
+        parameters: {
+            query: {
+                instrument: string;
+                tuning?: string;
+                notes?: string | null;
+                method?: ("each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed") | null;
+                a4_hz?: number;
+                temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
+                fifth_cents?: number;
+                tonic?: string | null;
+                share?: number;
+                offsets?: string;
+                reason?: string;
+                start?: number | null;
+                itself?: boolean;
+                order?: "usual" | "up" | "down" | "ear_first";
+                fork_at?: "open" | "harmonic";
+                second_pass?: boolean;
+                piece?: string;
+                ear?: "beginner" | "practised" | "trained";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    show_retuning: {
+        parameters: {
+            query: {
+                instrument: string;
+                before?: string;
+                after: string;
+                a4_hz?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content?: never;
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RetuningPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
     };
-  };
-  show_rubric: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    list_questions: {
+        parameters: {
+            query: {
+                instrument_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitnessQuestion"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    check_fitness: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["RubricPage"];
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitnessAsked"];
+            };
         };
-      };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitnessPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-  };
-  list_voices: {
-    parameters: {
-      query?: {
-        instrument?: string;
-        method?: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed" | "free";
-        start?:
-          | "hair"
-          | "high"
-          | "month"
-          | "one"
-          | "slack"
-          | "damp"
-          | "octave"
-          | "reference"
-          | "group"
-          | "retune";
-        a4_hz?: number;
-        tuning?: string;
-        came_from?: string;
-        voice?: "" | "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
-        fifth_cents?: number | null;
-        behaviours?: (
-          | "pegs"
-          | "hand"
-          | "sticking"
-          | "nut"
-          | "coupling"
-          | "creep"
-          | "false"
-          | "stroke"
-          | "ringing"
-          | "fretting"
-          | "setup"
-          | "room"
-          | "noise"
-          | "breaking"
-          | "reference"
-        )[];
-        tolerance?: "first" | "settled" | "together" | "fine";
-        out_string?: number;
-        out_cents?: number;
-        first_string?: number;
-        itself?: boolean;
-        order?: "usual" | "up" | "down" | "ear_first";
-        fork_at?: "open" | "harmonic";
-        offsets_cents?: number[];
-        aid?: ("ear" | "ripple" | "level" | "tuner") | null;
-        numbers?: boolean;
-        decides?: boolean;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Voices"];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
-    };
-  };
-  erase_learner: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-    };
-  };
-  health: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": {
-            [key: string]: boolean;
-          };
-        };
-      };
-    };
-  };
-  list_instruments: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["CatalogueInstrument"][];
-        };
-      };
-    };
-  };
-  rank_schools: {
-    parameters: {
-      query: {
-        instrument: string;
-        tuning?: string;
-        notes?: string | null;
-        tonic?: string | null;
-        company?: "alone" | "others";
-        noise?: "quiet" | "noisy";
-        source?: "nothing" | "fork" | "notes" | "drone" | "tuner";
-        how_far?: "hair" | "out" | "slack";
-        purpose?: "learn" | "practice" | "stage" | "recording";
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["RankedSchool"][];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
-    };
-  };
-  show_plan: {
-    parameters: {
-      query: {
-        instrument: string;
-        tuning?: string;
-        notes?: string | null;
-        method?: ("each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed") | null;
-        a4_hz?: number;
-        temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
-        fifth_cents?: number;
-        tonic?: string | null;
-        share?: number;
-        offsets?: string;
-        reason?: string;
-        start?: number | null;
-        itself?: boolean;
-        order?: "usual" | "up" | "down" | "ear_first";
-        fork_at?: "open" | "harmonic";
-        second_pass?: boolean;
-        piece?: string;
-        ear?: "beginner" | "practised" | "trained";
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PlanPage"];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
-    };
-  };
-  download_plan: {
-    parameters: {
-      query: {
-        instrument: string;
-        tuning?: string;
-        notes?: string | null;
-        method?: ("each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed") | null;
-        a4_hz?: number;
-        temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
-        fifth_cents?: number;
-        tonic?: string | null;
-        share?: number;
-        offsets?: string;
-        reason?: string;
-        start?: number | null;
-        itself?: boolean;
-        order?: "usual" | "up" | "down" | "ear_first";
-        fork_at?: "open" | "harmonic";
-        second_pass?: boolean;
-        piece?: string;
-        ear?: "beginner" | "practised" | "trained";
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PlanPage"];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
-    };
-  };
-  print_plan: {
-    parameters: {
-      query: {
-        instrument: string;
-        tuning?: string;
-        notes?: string | null;
-        method?: ("each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed") | null;
-        a4_hz?: number;
-        temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
-        fifth_cents?: number;
-        tonic?: string | null;
-        share?: number;
-        offsets?: string;
-        reason?: string;
-        start?: number | null;
-        itself?: boolean;
-        order?: "usual" | "up" | "down" | "ear_first";
-        fork_at?: "open" | "harmonic";
-        second_pass?: boolean;
-        piece?: string;
-        ear?: "beginner" | "practised" | "trained";
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
-    };
-  };
-  show_retuning: {
-    parameters: {
-      query: {
-        instrument: string;
-        before?: string;
-        after: string;
-        a4_hz?: number;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["RetuningPage"];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
-    };
-  };
-  list_questions: {
-    parameters: {
-      query: {
-        instrument_id: string;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["FitnessQuestion"][];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
-    };
-  };
-  check_fitness: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["FitnessAsked"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["FitnessPage"];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HTTPValidationError"];
-        };
-      };
-    };
-  };
 }

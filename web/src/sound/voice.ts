@@ -110,6 +110,16 @@ export class Voice {
     };
   }
 
+  /** The levels of the partials between two frequencies now. */
+  *levelsBetween(lowHz: number, highHz: number, frame: number): Generator<number> {
+    for (let k = 0; k < this.count; k++) {
+      const goal = this.goal[k] ?? 0;
+      if (goal < lowHz || goal > highHz) continue;
+      const { level, hz } = this.partial(k, frame);
+      if (level > 0 && hz >= lowHz && hz <= highHz) yield level;
+    }
+  }
+
   private addSteady(sum: Float64Array, k: number, m: number, n: number): void {
     const step = (2 * Math.PI * (this.goal[k] ?? 0)) / this.rate;
     const phase = this.phase[k] ?? 0;

@@ -13,13 +13,23 @@ export type ToWorklet =
 
 export type FromWorklet =
   | { kind: "applied"; id: number; at: number; wallMs: number }
-  | { kind: "beat"; at: number; phase: number; hz: number; own: number; other: number }
+  | {
+      kind: "beat";
+      at: number;
+      phase: number;
+      hz: number;
+      own: number;
+      other: number;
+      /** Depth of the beat in the third of an octave around it, 0 to 1. */
+      depth: number;
+    }
   | { kind: "silent" };
 
 type Timed = { frame: number; at: number; event: SoundEvent };
 
 const BLOCKS_PER_BEAT_MESSAGE = 4;
 const HUSH_S = 0.02;
+const SIXTH = 2 ** (1 / 6); // of an octave, to either side
 
 function limited(x: number): number {
   const size = Math.abs(x);
@@ -38,6 +48,7 @@ class VoicesProcessor extends AudioWorkletProcessor {
   constructor(options?: AudioWorkletNodeOptions) {
     super();
     const score: [number, SoundEvent][] = options?.processorOptions?.score ?? [];
+    this.watch = options?.processorOptions?.watch ?? null;
     this.queue = score.map(([at, event]) => ({ frame: Math.round(at * sampleRate), at, event }));
     this.port.onmessage = ({ data }: MessageEvent<ToWorklet>) => this.take(data);
   }
@@ -108,7 +119,24 @@ class VoicesProcessor extends AudioWorkletProcessor {
       hz: Math.abs(a.hz - b.hz),
       own: a.level,
       other: b.level,
+      depth: other ? this.depth(a.hz, frame) : 0,
     });
+  }
+
+  /** (max - min) / (max + min) of the envelope of all that sounds in the third of an octave around
+   * `hz`. Partials drift through each other's phases, so at most their levels add up, and at least
+   * the strongest is left of what the others take away. */
+  private depth(hz: number, frame: number): number {
+    let total = 0;
+    let strongest = 0;
+    for (const voice of this.voices.values()) {
+      for (const level of voice.levelsBetween(hz / SIXTH, hz * SIXTH, frame)) {
+        total += level;
+        strongest = Math.max(strongest, level);
+      }
+    }
+    const least = Math.max(0, 2 * strongest - total);
+    return total > 0 ? (total - least) / (total + least) : 0;
   }
 
   private tellSilence(): void {

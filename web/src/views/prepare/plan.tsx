@@ -19,6 +19,7 @@ import {
   SCHOOLS,
 } from "../words";
 import { type Order, practised } from "./asked";
+import { Intervals } from "./intervals";
 import { PlanCard } from "./plan-card";
 import type { Prepared } from "./prepare-frame";
 import { Temperament } from "./temperament";
@@ -134,6 +135,9 @@ export function PlanView() {
           onPick={(ear) => change({ ear })}
         />
       </Choices>
+      {asked.temperament === "piece" ? (
+        <Intervals instrument={instrument} piece={asked.piece} change={change} />
+      ) : null}
       {asked.pegs ? <p>{PEGS[asked.pegs]}</p> : null}
       {start.error ? <Notice>{start.error.message}</Notice> : null}
       {plan.error ? <Notice>{plan.error.message}</Notice> : null}

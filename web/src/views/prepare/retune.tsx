@@ -262,7 +262,7 @@ function Strings({ page }: { page: Page }) {
           <tr>
             <th scope="col">String</th>
             <th scope="col">From, to</th>
-            <th scope="col">Half steps</th>
+            <th scope="col">Semitones</th>
             <th scope="col">Turn</th>
             <th scope="col">Leave it at</th>
             <th scope="col">Tension</th>
@@ -325,6 +325,7 @@ function order(page: Page): string {
     names.length === 1
       ? `String ${names[0]}`
       : `Strings ${names.slice(0, -1).join(", ")}, then ${names.at(-1)}`;
+  if (names.length === 1) return `${said}. Then go over every string once more.`;
   return `${said}. Bring all of them near first, then go over every string again.`;
 }
 

@@ -1,10 +1,10 @@
 import styled from "styled-components";
 import type { Instrument } from "../../api/client";
-import { Button } from "../../parts/button";
 import { Amount, Entry } from "../../parts/entry";
 import { Pick } from "../../parts/pick";
 import { tablet } from "../../theme/theme";
 import type { Asked, Temperament as Kind } from "./asked";
+import { nextPair } from "./intervals";
 
 const KINDS: readonly { id: Kind; words: string; about: string }[] = [
   { id: "own", words: "The school’s own", about: "What this way of tuning gives by itself" },
@@ -31,17 +31,6 @@ const Row = styled.div`
   }
 `;
 
-const Pair = styled.div`
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) auto;
-  gap: 0.5rem;
-  align-items: end;
-  grid-column: span 2;
-  ${tablet} {
-    grid-column: 1 / -1;
-  }
-`;
-
 type Props = { instrument: Instrument; asked: Asked; change: (c: Partial<Asked>) => void };
 
 /** Where the notes are wanted, and how much. */
@@ -60,7 +49,7 @@ export function Temperament({ instrument, asked, change }: Props) {
             ...(temperament === "just" || temperament === "sweetened"
               ? { tonic: asked.tonic || "D" }
               : {}),
-            ...(temperament === "piece" ? { piece: asked.piece || firstPair(instrument) } : {}),
+            ...(temperament === "piece" ? { piece: asked.piece || nextPair(instrument, []) } : {}),
           })
         }
       />
@@ -97,9 +86,6 @@ export function Temperament({ instrument, asked, change }: Props) {
           onEnter={(percent) => change({ share: percent / 100 })}
         />
       ) : null}
-      {asked.temperament === "piece" ? (
-        <Intervals instrument={instrument} piece={asked.piece} change={change} />
-      ) : null}
       {asked.temperament === "custom" ? (
         <>
           <Entry
@@ -118,73 +104,4 @@ export function Temperament({ instrument, asked, change }: Props) {
       ) : null}
     </Row>
   );
-}
-
-const MOST_INTERVALS = 3;
-const LOW_FRETS = 4;
-
-type IntervalsProps = {
-  instrument: Instrument;
-  piece: string;
-  change: (c: Partial<Asked>) => void;
-};
-
-/** The intervals of the piece that are to be pure: two strings each, open or at a low fret. */
-function Intervals({ instrument, piece, change }: IntervalsProps) {
-  const pairs = piece.split(",").filter(Boolean);
-  const sides = instrument.strings
-    .filter((string) => string.role === "playing")
-    .flatMap((string) => {
-      const frets = instrument.frets > 0 && instrument.fretting === "fixed" ? LOW_FRETS : 0;
-      return Array.from({ length: frets + 1 }, (_, fret) => ({
-        id: fret ? `${string.number}:${fret}` : String(string.number),
-        words: fret ? `${string.note}, fret ${fret}` : `${string.note}, open`,
-      }));
-    });
-  const set = (index: number, pair: string) =>
-    change({ piece: pairs.with(index, pair).filter(Boolean).join(",") });
-  return (
-    <>
-      {pairs.map((pair, index) => {
-        const [one = "", other = ""] = pair.split("-");
-        return (
-          <Pair key={pair}>
-            <Pick
-              label={`Make pure ${index + 1}`}
-              value={one}
-              options={sides}
-              onPick={(side) => set(index, `${side}-${other}`)}
-            />
-            <Pick
-              label="with"
-              value={other}
-              options={sides}
-              onPick={(side) => set(index, `${one}-${side}`)}
-            />
-            {pairs.length > 1 ? <Button onPress={() => set(index, "")}>Leave out</Button> : null}
-          </Pair>
-        );
-      })}
-      {pairs.length < MOST_INTERVALS ? (
-        <Button
-          onPress={() => change({ piece: [...pairs, nextPair(instrument, pairs)].join(",") })}
-        >
-          One more interval
-        </Button>
-      ) : null}
-    </>
-  );
-}
-
-function firstPair(instrument: Instrument): string {
-  return nextPair(instrument, []);
-}
-
-/** Two neighbouring strings that are not yet in the list, thirds and wide ones alike. */
-function nextPair(instrument: Instrument, taken: readonly string[]): string {
-  const numbers = instrument.strings
-    .filter((string) => string.role === "playing")
-    .map((string) => string.number);
-  const pairs = numbers.slice(1).map((number, at) => `${number}-${numbers[at]}`);
-  return pairs.find((pair) => !taken.includes(pair)) ?? pairs[0] ?? "2-1";
 }

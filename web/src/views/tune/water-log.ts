@@ -53,8 +53,7 @@ export class WaterLog {
     this.heardAt = now;
     const larger = Math.max(beat.own, beat.other);
     const smaller = Math.min(beat.own, beat.other);
-    // (largest - smallest)/(largest + smallest) of what two partials a and b make together: b/a
-    const depth = larger > 0 ? smaller / larger : 0;
+    const depth = beat.depth;
     const loudDb = 20 * Math.log10(Math.max(smaller || larger, 1e-6));
     if (this.cents === null) this.drawnCents = null;
     else {
