@@ -4,8 +4,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
-import numpy as np
-
 from meldrin.core.catalogue import Instrument, Tuning
 from meldrin.core.errors import MeldrinError
 from meldrin.core.methods.naming import string_label
@@ -73,6 +71,8 @@ def sweeten(
     """
     if not 1 <= len(chosen) <= MOST_CHOSEN:
         raise MeldrinError("intervals", f"Choose 1 to {MOST_CHOSEN} intervals.")
+    import numpy as np  # a plan without sweetening answers sooner without it
+
     numbers = [string.number for string in instrument.strings]
     moved = [number for number in numbers if number != held]
     rows = np.zeros((len(chosen), len(moved)))

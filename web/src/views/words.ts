@@ -4,6 +4,7 @@ import type {
   Aid,
   Attempt,
   Behaviour,
+  Exercise,
   Instrument,
   Method,
   Outcome,
@@ -121,9 +122,9 @@ export function exerciseName(attempt: Attempt): string {
 }
 
 /** What stands over the plan. */
-export function benchTitle(school: School): string {
-  if (school === "free") return "Free play";
-  return SCHOOLS[school].name;
+export function benchTitle({ method = "each", order }: Exercise): string {
+  if (method === "free") return "Free play";
+  return method === "mixed" && order === "ear_first" ? "Ear, then tuner" : SCHOOLS[method].name;
 }
 
 export const SCHOOLS: Record<Method, { name: string; about: string }> = {

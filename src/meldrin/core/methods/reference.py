@@ -85,8 +85,8 @@ def from_reference(builder: Builder, number: int) -> None:
         other,
         title=f"{capital(label)} from a sounded {note}",
         instruction=(
-            f"Have {a_note(note)} sounded, by a tuner, a pipe or a piano, and play the open"
-            f" {label}{touch} with it. Turn the peg of {label} {builder.goal(own, other)}."
+            f"Have {a_note(note)} sounded, by a pipe, a piano or another player, and play the"
+            f" open {label}{touch} with it. Turn the peg of {label} {builder.goal(own, other)}."
         ),
     )
 

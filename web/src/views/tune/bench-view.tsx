@@ -99,7 +99,7 @@ export function Workbench(props: WorkbenchProps) {
   return (
     <Screen data-stand={stand ? "on" : "off"}>
       <PlanArea data-area="plan" aria-label="Plan">
-        <h2>{benchTitle(page.exercise.method ?? "free")}</h2>
+        <h2>{benchTitle(page.exercise)}</h2>
         {stage ? (
           <PlanList page={page} scene={scene} onGo={props.onGo} />
         ) : (

@@ -115,11 +115,10 @@ export function commandsOf(bench: Bench): Command[] {
     bench.choose(order[(at + order.length) % order.length] ?? selected);
   };
   const bow = page.bowed && playing.way !== "pluck" ? "Bow" : "Play";
-  const bothWords = stage
-    ? `${bow} ${withReference ? `${page.reference.words} and ${labelOf(page, stage.own.string)}` : pair.length > 1 ? "both" : picked}`
-    : withReference
-      ? `${bow} ${page.reference.words} and ${picked}`
-      : `${bow} ${picked}`;
+  const sounded = stage ? labelOf(page, stage.own.string) : picked;
+  const bothWords = withReference
+    ? `Play ${page.reference.words} and ${sounded}`
+    : `${bow} ${stage && pair.length > 1 ? "both" : picked}`;
 
   return [
     { id: "both", words: bothWords, key: "Space", allowed: true, run: sound(pair, withReference) },

@@ -121,6 +121,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
   const [ending, setEnding] = useState(false);
   const [revealing, setRevealing] = useState<Aid | null>(null);
   const [flats, setFlats] = useFlats();
+  const [putAside, setPutAside] = useState<Aid | null>(null);
   const [keyMap, assignKey, resetKeys] = useKeyMap();
   const stage = page.stages[scene.stage] ?? null;
   const first = stage?.own.string ?? page.strings[0]?.number ?? 1;
@@ -149,7 +150,18 @@ function PlayingBench({ page, session, state }: PlayingProps) {
     if (words) log.mark(words);
   };
   const help = (aid: Aid) => act({ kind: "help", aid });
-  const go = (to: number) => act({ kind: "next", stage: to });
+  // Where the plan reads a tuner, the tuner is there; afterwards the help is what it was before.
+  const go = (to: number) => {
+    act({ kind: "next", stage: to });
+    const reads = page.stages[to]?.by_tuner ?? false;
+    if (reads && (scene.aid === "ear" || scene.aid === "ripple")) {
+      setPutAside(scene.aid);
+      help("tuner");
+    } else if (!reads && scene.aid === "tuner" && putAside !== null) {
+      help(putAside);
+      setPutAside(null);
+    }
+  };
   const finish = () => {
     const left = page.stages.filter((_, index) => !scene.visited.includes(index));
     if (left.length > 0) setLeaving(left.map((one) => one.title));
