@@ -44,6 +44,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     plan.add_argument(
         "--second-pass", action="store_true", help="strings are far out, or the frame gives"
     )
+    plan.add_argument("--far", default="", help="strings known to be far out, such as 6,1")
     plan.add_argument(
         "--piece", default="", help="piece: intervals to make pure, such as 3-2,6-3:1 (string:fret)"
     )
@@ -98,7 +99,7 @@ def _tuning_options(command: argparse.ArgumentParser) -> None:
 
 def _plan(options: argparse.Namespace) -> int:
     from meldrin.reports.plan_record import plan_record
-    from meldrin.services.prepare import Asked, offsets_said, plan_for
+    from meldrin.services.prepare import Asked, offsets_said, plan_for, strings_said
 
     planned = plan_for(
         Asked(
@@ -118,6 +119,7 @@ def _plan(options: argparse.Namespace) -> int:
             order=options.order,
             fork_at=options.fork_at,
             second_pass=options.second_pass,
+            far=strings_said(options.far),
             piece=options.piece,
             ear=options.ear,
         )

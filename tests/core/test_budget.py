@@ -6,9 +6,9 @@ import unittest
 import numpy as np
 
 from meldrin.core.budget import EARS, Comparison, Ear, covariance, ear, expected, with_check
-from meldrin.core.catalogue import instrument
+from meldrin.core.catalogue import instrument, instruments
 from meldrin.core.errors import MeldrinError, OutOfRange
-from meldrin.core.methods import Plan, Wanted, plan_by
+from meldrin.core.methods import SCHOOLS, Plan, Wanted, plan_by, serves
 
 STEADY = Ear("steady", "2 cents, light hand", 2.0, 1.0, 0.0, 0.0)
 
@@ -95,6 +95,17 @@ class Checks(unittest.TestCase):
         for one, two in itertools.combinations(range(1, 7), 2):
             if frozenset((one, two)) not in done:
                 self.assertGreaterEqual(left_over(one, two), best - 1e-9)
+
+    def test_no_check_is_asked_for_far_up_the_neck(self) -> None:
+        for made in instruments():
+            for method in SCHOOLS:
+                wanted = Wanted(made, made.tuning())
+                if not serves(method, wanted):
+                    continue
+                extra = expected(plan_by(method, wanted), STEADY).extra_check
+                if extra is not None and extra.fret is not None and extra.lower is not None:
+                    fret = extra.fret - made.string(extra.lower).nut_fret
+                    self.assertLessEqual(fret, 12, (made.id, method))
 
     def test_its_promise_is_kept(self) -> None:
         made = plan("guitar", "harmonics")

@@ -93,6 +93,23 @@ class UnisonOnAGuitar(unittest.TestCase):
         self.assertEqual([check.by_tuner for check in by_tuner], [True] * 6 + [False])
 
 
+class FarStrings(unittest.TestCase):
+    def test_they_come_first_where_the_order_is_free(self) -> None:
+        for method in ("each", "tuner", "drone"):
+            plan = plan_by(method, Wanted(GUITAR, GUITAR.tuning(), far=(6, 2)))
+            self.assertEqual([step.string for step in plan.steps][:2], [6, 2], method)
+            self.assertNotIn("First bring", plan.steps[0].instruction)
+
+    def test_a_chain_says_to_bring_them_near(self) -> None:
+        plan = plan_by("unison", Wanted(GUITAR, GUITAR.tuning(), far=(6, 2)))
+        self.assertEqual([s.string for s in plan.steps], [s.string for s in unison_of().steps])
+        self.assertTrue(plan.steps[0].instruction.startswith("First bring low E and B near"))
+
+    def test_only_strings_there_are(self) -> None:
+        with self.assertRaises(MeldrinError):
+            Wanted(GUITAR, GUITAR.tuning(), far=(7,))
+
+
 class AForkAndAHarmonic(unittest.TestCase):
     def first(self, **more: Any) -> Step:
         made = instrument("guitar")

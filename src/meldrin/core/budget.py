@@ -250,7 +250,10 @@ def _extra_check(
             sds = [_sd(after, start, number) for number in firsts]
             left = sum(value**2 for value in sds)
             if best is None or left < best[0] - 1e-9:
-                interval = interval_name(plan.tuning.midi(upper) - plan.tuning.midi(lower))
+                semitones = plan.tuning.midi(upper) - plan.tuning.midi(lower)
+                if check[1] is not None:  # between the stopped note and the open string
+                    semitones = 12 * (check[0][0].bit_length() - 1)
+                interval = interval_name(semitones)
                 best = left, ExtraCheck(lower, upper, check[0], check[1], interval, max(sds))
     return _own_note(table, by, firsts, start) if best is None else best[1]
 
@@ -278,7 +281,9 @@ def _hearable(
     pair = meeting(semitones)
     if pair is not None and semitones in FIFTH_FAMILY:
         return (pair, None), by.beats_sd_cents
-    fret = semitones + strings.string(lower).nut_fret
+    # far up the neck nobody compares: two octaves' worth is heard as an octave low on it
+    octaves = max(0, (semitones - 1) // 12)
+    fret = semitones - 12 * octaves + strings.string(lower).nut_fret
     if strings.fretting == "fixed" and 0 < fret <= strings.frets:
-        return ((1, 1), fret), math.hypot(by.beats_sd_cents, by.finger_sd_cents)
+        return ((2**octaves, 1), fret), math.hypot(by.beats_sd_cents, by.finger_sd_cents)
     return None, 0.0

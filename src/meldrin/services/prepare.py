@@ -34,7 +34,8 @@ class Asked:
     `temperament`: own (the school's), equal, fifths (made `fifth_cents` wider than pure), just
     (over `tonic`), sweetened (a `share` of the way to just over `tonic`), piece (the intervals that
     `piece` names are made pure), custom (`offsets_cents` by string number, with a `reason`).
-    `second_pass`: strings are far out or the frame gives, so all are gone through once more.
+    `second_pass`: strings are far out or the frame gives, so all are gone through once more;
+    `far`: the strings known to be far out.
     """
 
     instrument: str
@@ -53,6 +54,7 @@ class Asked:
     order: Order = "usual"
     fork_at: ForkAt = "open"
     second_pass: bool = False
+    far: tuple[int, ...] = ()
     piece: str = ""
     ear: str = "practised"
 
@@ -114,6 +116,19 @@ def offsets_said(text: str) -> dict[int, float]:
     return offsets
 
 
+def strings_said(text: str) -> tuple[int, ...]:
+    """Return string numbers from a text such as ``6, 1``; none for an empty one.
+
+    Raises:
+        MeldrinError: code ``strings``.
+    """
+    try:
+        return tuple(dict.fromkeys(int(part) for part in text.replace(",", " ").split()))
+    except ValueError:
+        message = f"“{text.strip()}” is no list of strings; write their numbers, such as 6, 1."
+        raise MeldrinError("strings", message) from None
+
+
 def wanted_of(asked: Asked) -> Wanted:
     """Return what the schools are asked for."""
     made = instrument(asked.instrument)
@@ -131,7 +146,8 @@ def wanted_of(asked: Asked) -> Wanted:
         order=asked.order,
         tonic=tonic,
         fork_at=asked.fork_at,
-        twice=asked.second_pass,
+        twice=asked.second_pass or bool(asked.far),
+        far=asked.far,
     )
     return replace(wanted, temperament=_temperament(asked, wanted))
 

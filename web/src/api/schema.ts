@@ -2548,6 +2548,7 @@ export interface operations {
                 order?: "usual" | "up" | "down" | "ear_first";
                 fork_at?: "open" | "harmonic";
                 second_pass?: boolean;
+                far?: string;
                 piece?: string;
                 ear?: "beginner" | "practised" | "trained";
             };
@@ -2596,6 +2597,7 @@ export interface operations {
                 order?: "usual" | "up" | "down" | "ear_first";
                 fork_at?: "open" | "harmonic";
                 second_pass?: boolean;
+                far?: string;
                 piece?: string;
                 ear?: "beginner" | "practised" | "trained";
             };
@@ -2644,6 +2646,7 @@ export interface operations {
                 order?: "usual" | "up" | "down" | "ear_first";
                 fork_at?: "open" | "harmonic";
                 second_pass?: boolean;
+                far?: string;
                 piece?: string;
                 ear?: "beginner" | "practised" | "trained";
             };

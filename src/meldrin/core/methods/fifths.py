@@ -16,7 +16,7 @@ from meldrin.core.methods.reference import from_reference, reference_for, starti
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.temperament import PURE_FIFTHS
 
-STOP = " Come up from below until the beats stop, and no further."
+STOP = " Come up from below, and no further than still."
 
 
 def fifths(wanted: Wanted) -> Plan:
@@ -63,11 +63,16 @@ def fifths(wanted: Wanted) -> Plan:
 
 
 def _ways(builder: Builder, new: int, old: int) -> str:
-    """Return in a sentence what each way of the peg does to the interval."""
+    """Return in two sentences what each way of the peg does to the interval, and which side of
+    still turns sour: who comes up from below ends on that side by going too far.
+    """
     rises = builder.tuning.midi(new) > builder.tuning.midi(old)
     tighter, looser = ("widens", "narrows") if rises else ("narrows", "widens")
-    label = builder.label(new)
-    return f" Tightening {label} {tighter} it, loosening {label} {looser} it."
+    label, side = builder.label(new), "wide" if rises else "narrow"
+    return (
+        f" Tightening {label} {tighter} it, loosening {label} {looser} it: tightened too far, it"
+        f" is too {side} and sour."
+    )
 
 
 def _cost(wanted: Wanted, new: int, old: int) -> float | None:

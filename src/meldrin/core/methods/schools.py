@@ -59,7 +59,7 @@ SCHOOLS: Final = {
             "Every string heard over one lasting note.",
             drone,
         ),
-        School("tuner", "Tuner", "String by string, far ones first, then all again.", tuner),
+        School("tuner", "Tuner", "String by string, those known to be far out first.", tuner),
         School(
             "mixed",
             "Tuner, then ear",
@@ -85,7 +85,7 @@ def plan_by(method: str, wanted: Wanted) -> Plan:
             "no_such_method", f"Unknown method “{method}”. Available: {', '.join(SCHOOLS)}."
         )
     try:
-        plan = SCHOOLS[method].plan(wanted)
+        plan = _near_first(SCHOOLS[method].plan(wanted), wanted)
         return plan.gone_through_twice() if wanted.twice else plan
     except MeldrinError as error:
         if error.code != "method":
@@ -98,6 +98,19 @@ def plan_by(method: str, wanted: Wanted) -> Plan:
         helped = next((name for name in INSTEAD if serves(name, replace(wanted, itself=False))), "")
         more = f" With a reference at hand, what can serve: {helped}." if helped else ""
         raise MeldrinError("method", error.message + more) from error
+
+
+def _near_first(plan: Plan, wanted: Wanted) -> Plan:
+    """Return the plan that says to bring far strings near first, where its order has them later."""
+    far = [number for number in wanted.far if number != plan.trusted]
+    order = [step.string for step in plan.steps]
+    if not far or not order or order[: len(far)] == far:
+        return plan
+    names = [plan.label(number) for number in far]
+    listed = " and ".join([", ".join(names[:-1]), names[-1]] if names[1:] else names)
+    said = f"First bring {listed} near: a string that is far out moves the others."
+    first = replace(plan.steps[0], instruction=f"{said} {plan.steps[0].instruction}")
+    return replace(plan, steps=(first, *plan.steps[1:]))
 
 
 def serves(method: str, wanted: Wanted) -> bool:

@@ -1,4 +1,4 @@
-"""By tuner: string by string, far ones first, then all again."""
+"""By tuner: string by string, those known to be far out first."""
 
 from itertools import pairwise
 

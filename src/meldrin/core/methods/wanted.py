@@ -50,6 +50,8 @@ class Wanted:
         check_tuning(self.instrument.strings, self.tuning, a4_hz=self.a4_hz)
         if self.start is not None:
             self.instrument.string(self.start)
+        for number in self.far:
+            self.instrument.string(number)
         if self.order not in get_args(Order):
             raise MeldrinError("order", f"The order is one of {', '.join(get_args(Order))}.")
         if self.fork_at not in get_args(ForkAt):

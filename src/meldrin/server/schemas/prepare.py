@@ -12,7 +12,7 @@ from meldrin.core.methods.wanted import ForkAt, Order
 from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ
 from meldrin.core.temperament import MOST_FIFTH_CENTS
 from meldrin.server.schemas.wire import Wire
-from meldrin.services.prepare import Asked, TemperamentName, offsets_said
+from meldrin.services.prepare import Asked, TemperamentName, offsets_said, strings_said
 
 Method = Literal["each", "unison", "fifths", "harmonics", "drone", "tuner", "mixed"]
 EarName = Literal["beginner", "practised", "trained"]
@@ -23,7 +23,8 @@ A4 = Annotated[float, Field(ge=LOWEST_A4_HZ, le=HIGHEST_A4_HZ)]
 
 class PlanAsked(Wire):
     """What plan is asked for; `offsets` as string:cents pairs, such as ``6:-2,1:1.5``; `piece`: the
-    intervals to be made pure, such as ``3-2,6-3:1`` (string 6 with string 3 at fret 1).
+    intervals to be made pure, such as ``3-2,6-3:1`` (string 6 with string 3 at fret 1); `far`: the
+    strings known to be far out, such as ``6, 1``.
     """
 
     instrument: Name
@@ -42,6 +43,7 @@ class PlanAsked(Wire):
     order: Order = "usual"
     fork_at: ForkAt = "open"
     second_pass: bool = False
+    far: Annotated[str, Field(max_length=60)] = ""
     piece: Annotated[str, Field(max_length=60)] = ""
     ear: EarName = "practised"
 
@@ -64,6 +66,7 @@ class PlanAsked(Wire):
             order=self.order,
             fork_at=self.fork_at,
             second_pass=self.second_pass,
+            far=strings_said(self.far),
             piece=self.piece,
             ear=self.ear,
         )

@@ -26,6 +26,8 @@ export type Asked = {
   forkAt: ForkAt;
   /** All strings are gone through once more. */
   twice: boolean;
+  /** Strings known to be far out, such as 6, 1. */
+  far: string;
   /** Intervals to be made pure, such as 3-2,6-3:1 (string 6 with string 3 at fret 1). */
   piece: string;
   ear: Ear;
@@ -58,6 +60,7 @@ const PLAIN: Asked = {
   order: "usual",
   forkAt: "open",
   twice: false,
+  far: "",
   piece: "",
   ear: "practised",
   pegs: "",
@@ -111,6 +114,7 @@ function read(search: URLSearchParams): Asked {
     order: text("order") as Order,
     forkAt: text("forkAt") as ForkAt,
     twice: text("twice") === "true",
+    far: text("far"),
     piece: text("piece"),
     ear: text("ear") as Ear,
     pegs: text("pegs") as Asked["pegs"],
@@ -149,6 +153,7 @@ export function planQuery(asked: Asked, method: Method | "" = asked.method) {
     order: asked.order,
     fork_at: asked.forkAt,
     second_pass: asked.twice,
+    ...(asked.twice && asked.far ? { far: asked.far } : {}),
     ...(asked.temperament === "piece" ? { piece: asked.piece } : {}),
     ear: asked.ear,
   };

@@ -2,6 +2,7 @@ import { useOutletContext } from "react-router";
 import styled from "styled-components";
 import type { Method } from "../../api/client";
 import { Button } from "../../parts/button";
+import { Entry } from "../../parts/entry";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { Tick } from "../../parts/tick";
@@ -128,6 +129,14 @@ export function PlanView() {
           isSelected={asked.twice}
           onChange={(twice) => change({ twice })}
         />
+        {asked.twice ? (
+          <Entry
+            label="Strings far out, if you know them"
+            value={asked.far}
+            placeholder={`${instrument.strings.length}, 1`}
+            onEnter={(far) => change({ far })}
+          />
+        ) : null}
         <Pick
           label="Errors to expect of"
           value={asked.ear}
