@@ -18,6 +18,7 @@ from meldrin.core.bench import (
     judged_cents,
     matched_cents,
     opening,
+    pitch_cents,
     step,
 )
 from meldrin.core.bench.actions import Action
@@ -126,6 +127,29 @@ def by_hidden_level(made: Setup) -> Log:
         cheat.do(Judge("still", 0.0), 2.5)
 
     return cheat.through(deal)
+
+
+def by_the_tuners_checks(made: Setup) -> Log:
+    """Where the tuner is for the end, goes there first; then judges every string by ear."""
+    cheat = Cheat(made)
+    steps = made.plan.steps
+    for index in range(len(steps), len(made.plan.stages)):
+        cheat.do(Go(index))
+        cheat.do(Help("tuner"))
+        cheat.sound()
+        number = made.plan.stages[index].own.string
+        assert number is not None
+        for _ in range(6):
+            cheat.turn(number, -pitch_cents(cheat.state, number))
+        cheat.sound()
+        cheat.do(Help("ear"), 1.0)
+    return cheat.through(lambda _: _judged(cheat))
+
+
+def _judged(cheat: Cheat) -> None:
+    cheat.do(Help("ear"))
+    cheat.sound()
+    cheat.do(Judge("still", 0.0), 2.5)
 
 
 def by_repeats(made: Setup, times: int) -> Log:

@@ -37,6 +37,7 @@ from tests.core.cheaters import (
     by_one_touch,
     by_repeats,
     by_ripples,
+    by_the_tuners_checks,
     by_touching_all,
     idle,
 )
@@ -225,6 +226,15 @@ class CheatingDoesNotPay(unittest.TestCase):
             result = score(made, by_hidden_level(made))
             self.assertLessEqual(result.points or 0.0, 60.0, case)
             self.assertEqual(result.by_ear, 0, case)
+
+    def test_by_the_tuner_that_is_for_the_end(self) -> None:
+        for instrument_id in ("guitar", "cello"):
+            made = setup(instrument_id, "mixed", "month", 11, order="ear_first")
+            result = score(made, by_the_tuners_checks(made))
+            self.assertLessEqual(result.points or 0.0, 60.0, instrument_id)
+            self.assertEqual(result.by_ear, 0, instrument_id)
+            honest = score(made, practise(made, PRACTISED, seed=11))
+            self.assertEqual((honest.by_ear, honest.caps), (len(made.plan.steps), ()))
 
     def test_by_easy_repeats(self) -> None:
         for case in self.CASES:

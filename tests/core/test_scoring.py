@@ -463,6 +463,30 @@ class HelpCapsTheTotal(unittest.TestCase):
         self.assertEqual(result.judged_by_ear_of, 0)
 
 
+class AimedOff(unittest.TestCase):
+    def test_calling_a_string_in_tune_that_was_left_at_its_aim_is_right(self) -> None:
+        def aimed(hand: Hand, stage: Step) -> None:
+            hand.sound()
+            decide(hand, stage)
+            hand.bring(stage, to_cents=stage.aim_cents, way=1)
+            hand.sound()
+            hand.do(Judge("still", 0.0), after_s=2.5)
+
+        made = setup(
+            "guitar",
+            "each",
+            "retune",
+            3,
+            "coupling",
+            came_from="standard",
+            tuning="D2 G2 C3 F3 A3 D4",
+        )
+        self.assertLess(min(step.aim_cents for step in made.plan.steps), -3.0)
+        found = parts(Hand(made).play(aimed))
+        self.assertAlmostEqual(found["judgement"], 15.0, delta=0.1)
+        self.assertAlmostEqual(found["bias"], 4.0, delta=0.1)
+
+
 class Findings(unittest.TestCase):
     def test_a_wrong_note_and_a_wrong_octave_come_first_and_cap_the_total(self) -> None:
         def other_note(hand: Hand, stage: Step) -> None:

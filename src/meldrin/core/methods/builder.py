@@ -153,7 +153,12 @@ class Builder:
         listen = READING_S if by_tuner else seconds_to_hear(LISTENING_CENTS * per_cent)
         if offset:
             listen = max(listen, min(seconds_to_hear(beats), 30.0))
-        instruction += self._aimed(own.string, per_cent, by_tuner=by_tuner)
+        aim = self._aim(own.string)
+        if aim:
+            rate = "" if by_tuner else f", at about {-aim * per_cent:.1f} beats a second"
+            instruction += (
+                f" Leave it {cents_said(-aim)} low{rate}: the strings turned after it lift it."
+            )
         size = abs(self._note(own).over(self._note(other)).size_cents)
         self.steps.append(
             Step(
@@ -170,17 +175,15 @@ class Builder:
                 instruction=instruction,
                 caution=self._caution(own.string),
                 by_tuner=by_tuner,
+                aim_cents=aim,
             )
         )
         self._companions(own.string)
 
-    def _aimed(self, number: int, per_cent_hz: float, *, by_tuner: bool) -> str:
-        """Return the sentence that tells how far below its note a string is left at its turn."""
+    def _aim(self, number: int) -> float:
+        """Return how far from its note a string is left at its turn, in cents; 0 or below."""
         aim = self.wanted.aims_cents[number - 1] if self.wanted.aims_cents else 0.0
-        if aim > -LEAST_AIM_CENTS:
-            return ""
-        rate = "" if by_tuner else f", at about {-aim * per_cent_hz:.1f} beats a second"
-        return f" Leave it {cents_said(-aim)} low{rate}: the strings turned after it lift it."
+        return aim if aim <= -LEAST_AIM_CENTS else 0.0
 
     def goal(self, own: Touch, other: Touch) -> str:
         """Return the half sentence that says when a comparison is right."""

@@ -38,7 +38,8 @@ class Step:
     `beats_hz`: what that beats at, for flexible strings; `meeting_hz`: where they meet.
     `beats_hz_per_cent`: beats a second one cent away from still; `seconds_to_hear`: how long to
     listen: one whole beat at the target, or two cents away from it where it stands still.
-    `by_tuner`: the pitch is read, not heard against another sound.
+    `by_tuner`: the pitch is read, not heard against another sound. `aim_cents`: how far from where
+    it ends the string is left at its turn, 0 or below, because those turned later lift it.
     """
 
     own: Touch
@@ -54,6 +55,7 @@ class Step:
     instruction: str
     caution: str | None
     by_tuner: bool
+    aim_cents: float = 0.0
 
     @property
     def string(self) -> int:

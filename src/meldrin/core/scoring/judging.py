@@ -1,7 +1,7 @@
 """What was said against what was so: each judgement, and whether they lean to one side."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 from meldrin.core.bench import Judgement, Setup
@@ -56,7 +56,7 @@ def _of_step(
     setup: Setup, seen: Watched, exactness: Exactness, index: int, step: Step
 ) -> tuple[float, str, float | None]:
     label = setup.plan.label(step.string)
-    said = seen.state.judged(index)
+    said = [_as_aimed(one, step) for one in seen.state.judged(index)]
     if not said:
         return 0.0, f"you did not say how {label} was.", None
     marks = [_mark(one, step, exactness) for one in said]
@@ -84,6 +84,14 @@ def _mark(said: Judgement, step: Step, exactness: Exactness) -> float:
     if abs(was) > FARTHEST_CENTS and signed * was > 0.0:
         return 1.0  # so far out the side is all there is to say
     return exactness.agreement(signed - was)
+
+
+def _as_aimed(said: Judgement, step: Step) -> Judgement:
+    """Return a judgement as the plan means it: a string left at its aim may be called in tune."""
+    nearer = abs(said.was_cents - step.aim_cents) < abs(said.was_cents)
+    if said.verdict != "still" or not nearer:
+        return said
+    return replace(said, was_cents=said.was_cents - step.aim_cents)
 
 
 def _sentence(said: Judgement, step: Step, label: str, mark: float) -> str:
@@ -114,7 +122,8 @@ def right_side(said: Judgement, exactness: Exactness, slack_cents: float) -> boo
 
 def bias_of(seen: Watched, rules: Rubric, exactness: Exactness) -> Bias:
     """Return the bias of all judgements that were heard and not shown, of strings not far out."""
-    counted = _counted(seen.state.judgements)
+    steps = seen.state.rig.plan.steps
+    counted = _counted([_as_aimed(one, steps[one.stage]) for one in seen.state.judgements])
     if len(counted) < FEWEST:
         return Bias(None, 0.0)
     errors = [signed_cents(said) - said.was_cents for said in counted]
