@@ -57,8 +57,11 @@ class ByKeyboard(BrowserTest):
             if stage < 5:
                 expect(self.page.locator("[aria-current=step]")).to_contain_text(str(stage + 2))
         expect(self.page.get_by_role("heading", name="Check: low E", level=1)).to_be_visible()
-        self.assertLess(player.beats(), 1.0)
-        self.page.keyboard.press("Enter")
+        for check in range(6, 9):
+            self.assertLess(player.beats(), 1.0)
+            self.page.keyboard.press("Enter")
+            if check < 8:
+                expect(self.page.locator("[aria-current=step]")).to_contain_text(str(check + 2))
         dialog = self.page.get_by_role("dialog")
         dialog.get_by_role("button", name="Check with the tuner").press("Enter")
         expect(dialog).to_contain_text("The tuner shows")
@@ -166,8 +169,12 @@ class ByTouch(BrowserTest):
             self.page.get_by_role("radio", name="In tune").tap()
             self.page.get_by_role("button", name="Next").tap()
             expect(self.page.locator("[aria-current=step]")).to_contain_text(str(stage + 2))
-        sound.tap()
-        self.page.wait_for_timeout(300)
+        for check in range(6, 9):
+            sound.tap()
+            self.page.wait_for_timeout(300)
+            if check < 8:
+                self.page.get_by_role("button", name="Next").tap()
+                expect(self.page.locator("[aria-current=step]")).to_contain_text(str(check + 2))
         self.page.get_by_role("button", name="Finish and see").tap()
         self.page.get_by_role("dialog").get_by_role("button", name="Finish and see").tap()
         self.assertGreaterEqual(points(self.page), 58)

@@ -238,7 +238,7 @@ class Retuned(unittest.TestCase):
             ("one", ("coupling",), False),
         ):
             plan = setup("guitar", "unison", start, 3, *behaviours).plan
-            again = [check for check in plan.checks if check.title.startswith("Again")]
+            again = [check for check in plan.checks if check.again]
             self.assertEqual(len(again), 6 if twice else 0, (start, behaviours))
 
 

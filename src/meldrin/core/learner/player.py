@@ -178,7 +178,9 @@ class _Player:
         plan = self._state.rig.plan
         if "no_check" in self._habits:
             return
-        for index in range(len(plan.steps), len(plan.stages)):
+        for index, check in enumerate(plan.checks, start=len(plan.steps)):
+            if check.again and "one_pass" in self._habits:
+                continue
             self._go(index)
             self._listen()
 

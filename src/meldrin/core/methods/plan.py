@@ -69,7 +69,7 @@ class Check:
     """What is listened to at the end: two strings, or one with the reference or on the tuner.
 
     `beats_hz` is what the targets leave on these very strings, `target_cents` the interval's size,
-    `beats_hz_per_cent` what one cent more would add.
+    `beats_hz_per_cent` what one cent more would add. `again`: it belongs to a second pass.
     """
 
     own: Touch
@@ -82,6 +82,7 @@ class Check:
     title: str
     instruction: str
     by_tuner: bool = False
+    again: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,6 +153,7 @@ class Plan:
             check,
             title=f"Again: {step.title}",
             instruction=check.instruction + (why if first else ""),
+            again=True,
         )
 
     def only(self, number: int) -> "Plan":

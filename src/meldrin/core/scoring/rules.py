@@ -432,11 +432,10 @@ def _time(case: _Case) -> list[Moment] | None:
 
 
 def _check(case: _Case) -> list[Moment] | None:
-    if not case.plan.checks:
-        return None
     found = []
-    for index in range(len(case.plan.steps), len(case.plan.stages)):
-        stage = case.plan.stages[index]
+    for index, stage in enumerate(case.plan.checks, start=len(case.plan.steps)):
+        if stage.again:
+            continue  # that is the second pass, and has its own rule
         gone = [n for n in (stage.own.string, stage.other.string) if n is not None]
         if any(case.seen.state.string(n).broken for n in gone):
             continue

@@ -1,7 +1,7 @@
 import { Button as AriaButton } from "react-aria-components";
 import styled from "styled-components";
 import type { AttemptPage, Scene } from "../../api/client";
-import { ink } from "../../theme/theme";
+import { ink, phone, tablet } from "../../theme/theme";
 
 const List = styled.ol`
   display: grid;
@@ -9,6 +9,12 @@ const List = styled.ol`
   overflow: auto;
   min-height: 6rem;
   align-content: start;
+  ${tablet} {
+    max-height: 21rem; /* a long plan scrolls here; it must not take the water's place */
+  }
+  ${phone} {
+    max-height: none;
+  }
 `;
 const Item = styled(AriaButton)`
   display: grid;
