@@ -103,8 +103,8 @@ def _luck(setup: Setup, seen: Watched, rules: Rubric, apart: Set[int | None]) ->
     Who turns without hearing moves strings as far away as nearer. So what was made worse is set
     against what was made good, and the rest, of all that was out, is what an ear has done. From
     half the tolerance on it counts as out, and half of it taken away is enough: how near the
-    strings came is the affair of the other points. `apart`: strings on a wrong note, which have a
-    cap of their own.
+    strings came is the affair of the other points. Where all end in tune with their partners, the
+    task is done. `apart`: strings on a wrong note, which have a cap of their own.
     """
     if not seen.sounded:
         return [Cap("nothing_played", 0.0, "Nothing was played, so nothing was heard.")]
@@ -115,11 +115,16 @@ def _luck(setup: Setup, seen: Watched, rules: Rubric, apart: Set[int | None]) ->
     def beyond(cents: float) -> float:
         return max(0.0, min(abs(cents), FAR_CENTS) - 0.5 * full)
 
+    ended = [matched_cents(seen.state, step) for step in setup.plan.steps]
+    if seen.turns and all(abs(cents) <= full for cents in ended):
+        return []
     out = left = 0.0
-    for step, began_cents in zip(setup.plan.steps, seen.match_began_cents, strict=True):
+    for step, began_cents, ended_cents in zip(
+        setup.plan.steps, seen.match_began_cents, ended, strict=True
+    ):
         if step.string not in apart and not seen.state.string(step.string).broken:
             out += beyond(began_cents)
-            left += beyond(matched_cents(seen.state, step))
+            left += beyond(ended_cents)
     if not out and not apart:
         return []  # what was out has broken
     share = max(0.0, 1.0 - left / out) if out else 0.0
