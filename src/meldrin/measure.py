@@ -39,7 +39,7 @@ from meldrin.core.bench.actions import DAY_S
 from meldrin.core.bench.tuner import Sounding, tuner_reading
 from meldrin.core.catalogue import Catalogue, instrument, instruments
 from meldrin.core.learner import Ear, Learner, practise
-from meldrin.core.methods import SCHOOLS, Wanted, plan_by, serves
+from meldrin.core.methods import METHODS, Wanted, plan_by, serves
 from meldrin.core.retune import retune
 from meldrin.core.scoring import score
 from meldrin.server.asking import COOKIE
@@ -275,7 +275,7 @@ def _prepared() -> list[Figure]:
     slowest = (0.0, "")
     for made in instruments():
         wanted = Wanted(made, made.tuning())
-        for method in SCHOOLS:
+        for method in METHODS:
             if serves(method, wanted):
                 took = _seconds(partial(plan_by, method, wanted), 9)
                 slowest = max(slowest, (took, f"{made.id} by {method}"))

@@ -17,7 +17,7 @@ Run = Callable[[argparse.Namespace], int]
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add the computing commands with their options."""
-    plan = _command(commands, "plan", "what to do, string by string, by a school of tuning", _plan)
+    plan = _command(commands, "plan", "what to do, string by string, by one method", _plan)
     plan.add_argument("instrument", help="see ./meldrin instruments")
     plan.add_argument(
         "--method", help="each, unison, fifths, harmonics, drone, tuner, mixed; else the fittest"

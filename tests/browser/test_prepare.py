@@ -60,12 +60,12 @@ class ByKeyboard(BrowserTest):
         tab_to(self.page, link)
         self.page.keyboard.press("Enter")
         pick(self.page, "Instrument", "Viola")
-        schools = self.page.get_by_role("list", name="Ways of tuning, the fittest first")
-        expect(schools.locator("li").first).to_contain_text("Fifths")
-        expect(schools.locator("li").last).to_contain_text("has no frets")
+        methods = self.page.get_by_role("list", name="Methods, the best first")
+        expect(methods.locator("li").first).to_contain_text("Fifths")
+        expect(methods.locator("li").last).to_contain_text("has no frets")
         choose(self.page, "Noisy")
         choose(self.page, "Tuner")
-        expect(schools.locator("li").first).to_contain_text("hears only your instrument")
+        expect(methods.locator("li").first).to_contain_text("hears only your instrument")
         fifths = self.page.get_by_role("link", name="Show the plan: Fifths")
         tab_to(self.page, fifths)
         self.page.keyboard.press("Enter")
@@ -104,7 +104,7 @@ class ByKeyboard(BrowserTest):
         self.page.keyboard.press("Enter")
         expect(self.page.get_by_role("article", name="The plan")).to_contain_text("A to A3")
 
-    def test_a_school_that_cannot_serve_names_one_that_can(self) -> None:
+    def test_a_method_that_cannot_serve_names_one_that_can(self) -> None:
         self.page.goto("/prepare/plan?instrument=cello")
         pick(self.page, "Method", "Fretted")
         expect(self.page.get_by_role("status")).to_contain_text("What can serve: fifths")
@@ -122,10 +122,10 @@ class ByKeyboard(BrowserTest):
         advice = self.page.get_by_role("status").first
         expect(advice).to_contain_text("Have a repairer look at it")
 
-    def test_two_schools_beside_each_other(self) -> None:
+    def test_two_methods_beside_each_other(self) -> None:
         self.page.goto("/prepare/leaves?instrument=guitar&method=harmonics")
-        first = self.page.get_by_role("region", name="The first school")
-        second = self.page.get_by_role("region", name="The second school")
+        first = self.page.get_by_role("region", name="The first method")
+        second = self.page.get_by_role("region", name="The second method")
         expect(first.get_by_role("img")).to_have_attribute("aria-label", re.compile("B3 [+]3.9"))
         expect(first).to_contain_text("major third, 7.8 wide")
         expect(second).to_contain_text("No interval between open strings is sour")
@@ -193,7 +193,7 @@ class ByKeyboard(BrowserTest):
         self.page.goto("/prepare/fit?instrument=violin")
         choose(self.page, "One slips back")
         expect(self.page.get_by_text("Push the peg in while you turn it.")).to_be_visible()
-        self.page.get_by_role("link", name="The plan").click()
+        self.page.get_by_role("link", name="Plan").click()
         expect(self.page.get_by_text("A peg slips, you found")).to_be_visible()
         self.assertEqual(self.practised()["behaviours"], ["pegs"])
 

@@ -26,11 +26,11 @@ class Preparing(BrowserTest):
             " one.innerText.startsWith(window.named));"
             " if (named) places.add(named.getBoundingClientRect().y); }; look();"
         )
-        self.page.route(re.compile(r"\.woff2|/api/(instruments|schools|voices)"), late)
+        self.page.route(re.compile(r"\.woff2|/api/(instruments|methods|voices)"), late)
         for place, named in (
             ("/", "Hear the fork"),
             ("/tune?instrument=viola&method=fifths", "Start and hear it"),
-            ("/prepare/fit?instrument=viola", "Which way today"),
+            ("/prepare/fit?instrument=viola", "Choose a method"),
         ):
             self.page.add_init_script(f"window.named = {named!r}")
             self.page.goto(place)

@@ -45,7 +45,7 @@ from meldrin.core.bench.caution import caution
 from meldrin.core.bench.observe import level
 from meldrin.core.catalogue import instrument, instruments, tuning_said
 from meldrin.core.errors import MeldrinError, OutOfRange
-from meldrin.core.methods import SCHOOLS, Wanted, serves
+from meldrin.core.methods import METHODS, Wanted, serves
 from meldrin.core.pitch import cents_between
 from meldrin.core.retune import retune
 from meldrin.core.sound.events import Release, Retune, Start
@@ -82,7 +82,7 @@ LOGS = st.lists(st.tuples(st.floats(0.0, 5.0), ACTIONS), max_size=30)
 SETUPS = st.builds(
     lambda made, method, start, seed, behaviours: (made, method, start, seed, behaviours),
     st.sampled_from([made.id for made in instruments()]),
-    st.sampled_from([*SCHOOLS, "free"]),
+    st.sampled_from([*METHODS, "free"]),
     st.sampled_from(("hair", "month", "one", "slack", "damp", "octave", "reference")),
     st.integers(0, 60),
     st.frozensets(st.sampled_from(BEHAVIOURS)),
@@ -320,9 +320,9 @@ class Sounding(unittest.TestCase):
         # the partials that sound are those of the plan: still where it says still
         self.assertAlmostEqual(now.offset_cents, matched_cents(state, stage), places=9)
 
-    def test_what_is_heard_and_what_is_judged_agree_on_every_school(self) -> None:
+    def test_what_is_heard_and_what_is_judged_agree_on_every_method(self) -> None:
         for made in instruments():
-            for method in SCHOOLS:
+            for method in METHODS:
                 if not serves(method, Wanted(made, made.tuning())):
                     continue
                 state = opening(setup(made.id, method, "hair", 5))
@@ -582,7 +582,7 @@ class Refusals(unittest.TestCase):
 
 
 class Laws(unittest.TestCase):
-    """Any list of actions, on any instrument, by any school, with any behaviours."""
+    """Any list of actions, on any instrument, by any method, with any behaviours."""
 
     @given(LOGS, SETUPS)
     @settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.too_slow])
@@ -594,7 +594,7 @@ class Laws(unittest.TestCase):
         try:
             made = setup(*drawn[:4], *drawn[4])
         except MeldrinError:
-            return  # a school that does not serve this instrument
+            return  # a method that does not serve this instrument
         state = opening(made)
         kept: list[TimedAction] = []
         for gap, action in log:

@@ -8,7 +8,7 @@ import numpy as np
 from meldrin.core.budget import EARS, Comparison, Ear, covariance, ear, expected, with_check
 from meldrin.core.catalogue import instrument, instruments
 from meldrin.core.errors import MeldrinError, OutOfRange
-from meldrin.core.methods import SCHOOLS, Plan, Wanted, plan_by, serves
+from meldrin.core.methods import METHODS, Plan, Wanted, plan_by, serves
 
 STEADY = Ear("steady", "2 cents, light hand", 2.0, 1.0, 0.0, 0.0)
 
@@ -98,7 +98,7 @@ class Checks(unittest.TestCase):
 
     def test_no_check_is_asked_for_far_up_the_neck(self) -> None:
         for made in instruments():
-            for method in SCHOOLS:
+            for method in METHODS:
                 wanted = Wanted(made, made.tuning())
                 if not serves(method, wanted):
                     continue

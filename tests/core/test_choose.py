@@ -15,7 +15,7 @@ from meldrin.core.choose import (
     rank,
 )
 from meldrin.core.errors import MeldrinError
-from meldrin.core.methods import SCHOOLS, Wanted, serves
+from meldrin.core.methods import METHODS, Wanted, serves
 
 
 def wanted(name: str) -> Wanted:
@@ -60,19 +60,19 @@ class Advice(unittest.TestCase):
 
 
 class Always(unittest.TestCase):
-    def test_every_situation_ranks_all_schools_with_a_reason(self) -> None:
+    def test_every_situation_ranks_all_methods_with_a_reason(self) -> None:
         violin = wanted("violin")
         for answers in itertools.product(
             *(get_args(kind) for kind in (Company, Noise, Source, HowFar, Purpose))
         ):
             found = rank(Situation(*answers), violin)
-            self.assertEqual({one.method for one in found}, set(SCHOOLS))
+            self.assertEqual({one.method for one in found}, set(METHODS))
             self.assertTrue(all(one.reasons for one in found))
             points = [one.points for one in found if one.serves]
             self.assertEqual(points, sorted(points, reverse=True))
             self.assertTrue(serves(found[0].method, violin))
 
-    def test_every_rule_is_of_a_school_and_some_situation(self) -> None:
+    def test_every_rule_is_of_a_method_and_some_situation(self) -> None:
         everywhere = [wanted(name) for name in ("violin", "guitar", "bass", "sitar")]
         situations = [
             Situation(*answers)
@@ -81,7 +81,7 @@ class Always(unittest.TestCase):
             )
         ]
         for method, _, sentence, applies in RULES:
-            self.assertIn(method, SCHOOLS)
+            self.assertIn(method, METHODS)
             self.assertTrue(any(applies(s, w) for w in everywhere for s in situations), sentence)
             self.assertFalse(all(applies(s, w) for w in everywhere for s in situations), sentence)
 

@@ -25,7 +25,7 @@ from meldrin.core.bench import (
 from meldrin.core.catalogue import instruments
 from meldrin.core.errors import MeldrinError, OutOfRange
 from meldrin.core.learner import GOOD, HABITS, Ear, Habit, Learner, practise
-from meldrin.core.methods import SCHOOLS, Wanted, serves
+from meldrin.core.methods import METHODS, Wanted, serves
 from meldrin.core.scoring import score
 from meldrin.studies import COSTS_FROM, HABIT_CASES, STUDIED, advised, rank_study
 from tests.core.bench_hand import lost, parts, setup
@@ -148,10 +148,10 @@ class WhyChainsFail(unittest.TestCase):
 
 
 class PerfectPlay(unittest.TestCase):
-    def test_it_scores_full_on_every_instrument_by_every_school(self) -> None:
+    def test_it_scores_full_on_every_instrument_by_every_method(self) -> None:
         count = 0
         for made in instruments():
-            for method in SCHOOLS:
+            for method in METHODS:
                 if not serves(method, Wanted(made, made.tuning())):
                     continue
                 what = setup(made.id, method, "month", 3)

@@ -1,4 +1,4 @@
-"""The schools against theory: hand values, and laws over the whole catalogue."""
+"""The methods against theory: hand values, and laws over the whole catalogue."""
 
 import math
 import unittest
@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from meldrin.core.catalogue import Tuning, instrument, instruments, tuning_of_notes
 from meldrin.core.errors import MeldrinError
-from meldrin.core.methods import SCHOOLS, Plan, Touch, Wanted, plan_by, serves
+from meldrin.core.methods import METHODS, Plan, Touch, Wanted, plan_by, serves
 from meldrin.core.methods.leaves import intervals, left
 from meldrin.core.methods.pairs import node_fret
 from meldrin.core.strings import WARNING_SHARE
@@ -222,7 +222,7 @@ def everything() -> Iterator[tuple[str, Tuning, str, Plan]]:
     for made in instruments():
         for tuning in made.tunings:
             wanted = Wanted(made, tuning)
-            for method in SCHOOLS:
+            for method in METHODS:
                 if serves(method, wanted):
                     yield made.id, tuning, method, plan_by(method, wanted)
 
@@ -262,11 +262,11 @@ class TheWholeCatalogue(unittest.TestCase):
                     self.assertAlmostEqual(ended, row.equal_cents, places=6)
                     self.assertLessEqual(row.breaking_share, WARNING_SHARE)
 
-    def test_where_a_school_cannot_serve_it_names_one_that_can(self) -> None:
+    def test_where_a_method_cannot_serve_it_names_one_that_can(self) -> None:
         for made in instruments():
             for tuning in made.tunings:
                 wanted = Wanted(made, tuning)
-                for method in SCHOOLS:
+                for method in METHODS:
                     try:
                         plan_by(method, wanted)
                     except MeldrinError as error:
@@ -284,7 +284,7 @@ class TheWholeCatalogue(unittest.TestCase):
         except MeldrinError as error:
             self.assertEqual(error.code, "unsafe_tuning")
             return
-        for method in SCHOOLS:
+        for method in METHODS:
             if serves(method, wanted):
                 found = plan_by(method, wanted)
                 self.assertEqual(len({step.string for step in found.steps}), 6)

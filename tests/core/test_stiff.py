@@ -10,7 +10,7 @@ import unittest
 from collections.abc import Callable
 
 from meldrin.core.catalogue import instruments
-from meldrin.core.methods import SCHOOLS, Plan, Touch, Wanted, plan_by, serves
+from meldrin.core.methods import METHODS, Plan, Touch, Wanted, plan_by, serves
 from meldrin.core.methods.leaves import left
 from meldrin.core.strings import String
 
@@ -79,10 +79,10 @@ def carried_out(plan: Plan) -> dict[int, float]:
 
 
 class AgainstASlowSimulation(unittest.TestCase):
-    def test_every_instrument_by_every_school(self) -> None:
+    def test_every_instrument_by_every_method(self) -> None:
         for made in instruments():
             wanted = Wanted(made, made.tuning(), 442.0)
-            for method in SCHOOLS:
+            for method in METHODS:
                 if not serves(method, wanted):
                     continue
                 plan = plan_by(method, wanted)

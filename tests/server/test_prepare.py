@@ -24,15 +24,15 @@ class Catalogue(ServerTest):
         self.assertEqual(found["viola"]["strings"][0]["fine_tuner"], "tail lever")
 
 
-class Schools(ServerTest):
+class Ranking(ServerTest):
     def test_answers_rank_them(self) -> None:
         asked = {"instrument": "viola", "noise": "noisy", "source": "tuner", "how_far": "slack"}
-        ranked = self.client.get("/api/schools", params=asked).json()
+        ranked = self.client.get("/api/methods", params=asked).json()
         self.assertEqual(ranked[0]["method"], "tuner")
         self.assertEqual((ranked[-1]["method"], ranked[-1]["serves"]), ("unison", False))
 
     def test_an_answer_there_is_none_of(self) -> None:
-        reply = self.client.get("/api/schools", params={"instrument": "viola", "noise": "loud"})
+        reply = self.client.get("/api/methods", params={"instrument": "viola", "noise": "loud"})
         self.assertEqual(reply.status_code, 422)
         self.assertIn("noise: ", reply.json()["detail"])
 
@@ -50,7 +50,7 @@ class Plans(ServerTest):
         self.assertEqual(file.json(), shown)
         self.assertIn('filename="plan-violin-fifths.json"', file.headers["content-disposition"])
 
-    def test_without_a_school_the_fittest(self) -> None:
+    def test_without_a_method_the_fittest(self) -> None:
         self.assertEqual(self.plan(instrument="cello")["method"], "fifths")
 
     def test_all_that_can_be_chosen(self) -> None:

@@ -11,7 +11,7 @@ from unittest import mock
 
 from meldrin.cli import main
 from meldrin.core.catalogue import instruments
-from meldrin.core.methods import SCHOOLS
+from meldrin.core.methods import METHODS
 
 
 class Commands(unittest.TestCase):
@@ -29,9 +29,9 @@ class Plans(Commands):
     def cents(self, *words: str) -> dict[int, float]:
         return {one["number"]: one["equal_cents"] for one in self.record("plan", *words)["strings"]}
 
-    def test_every_instrument_by_every_school_in_words_or_with_a_reason(self) -> None:
+    def test_every_instrument_by_every_method_in_words_or_with_a_reason(self) -> None:
         for made in instruments():
-            for method in SCHOOLS:
+            for method in METHODS:
                 err = io.StringIO()
                 with contextlib.redirect_stdout(io.StringIO()), contextlib.redirect_stderr(err):
                     code = main(["plan", made.id, "--method", method])

@@ -10,7 +10,7 @@ from pypdf import PdfReader
 from meldrin.core.adjust import Observation, adjust
 from meldrin.core.budget import EARS, expected
 from meldrin.core.catalogue import instrument, instruments
-from meldrin.core.methods import SCHOOLS, Wanted, plan_by, serves
+from meldrin.core.methods import METHODS, Wanted, plan_by, serves
 from meldrin.core.retune import retune
 from meldrin.core.temperament import Temperament
 from meldrin.reports.adjust_record import adjustment_record, adjustment_sentences
@@ -28,7 +28,7 @@ def record(name: str, method: str, temperament: Temperament | None = None) -> di
 class Plans(unittest.TestCase):
     def test_every_plan_is_plain_json_and_says_the_same_of_each_string_twice(self) -> None:
         for made in instruments():
-            for method in SCHOOLS:
+            for method in METHODS:
                 if not serves(method, Wanted(made, made.tuning())):
                     continue
                 found = record(made.id, method)
@@ -85,7 +85,7 @@ class Cards(unittest.TestCase):
         for made in instruments():
             if len(made.strings) > 8:
                 continue
-            for method in SCHOOLS:
+            for method in METHODS:
                 if serves(method, Wanted(made, made.tuning())):
                     (page,) = self.pages(made.id, method)
                     self.assertIn("What it leaves", page)

@@ -1,4 +1,4 @@
-"""Which way today: the schools ranked by a few plain answers, with a reason each.
+"""Choosing a method: all of them ranked by a few plain answers, with a reason each.
 
 The points are judgements of what teachers advise; they only order the list. The choice is the
 person's.
@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Final, Literal, get_args
 
 from meldrin.core.errors import MeldrinError
-from meldrin.core.methods import SCHOOLS, Wanted, plan_by
+from meldrin.core.methods import METHODS, Wanted, plan_by
 
 Company = Literal["alone", "others"]
 Noise = Literal["quiet", "noisy"]
@@ -48,7 +48,7 @@ class Situation:
 
 @dataclass(frozen=True, slots=True)
 class Ranked:
-    """A school with its reasons, the weightiest first; `serves` False where it cannot, and why."""
+    """A method with its reasons, the weightiest first; `serves` False where it cannot, and why."""
 
     method: str
     name: str
@@ -140,24 +140,24 @@ RULES: Final[tuple[Rule, ...]] = (
 
 
 def rank(situation: Situation, wanted: Wanted) -> tuple[Ranked, ...]:
-    """Return all schools, the fittest first; those that cannot serve come last, with why not."""
+    """Return all methods, the fittest first; those that cannot serve come last, with why not."""
     ranked = []
-    for place, school in enumerate(SCHOOLS.values()):
+    for place, method in enumerate(METHODS.values()):
         try:
-            plan_by(school.id, wanted)
+            plan_by(method.id, wanted)
         except MeldrinError as error:
-            row = Ranked(school.id, school.name, school.about, False, 0.0, (error.message,))
+            row = Ranked(method.id, method.name, method.about, False, 0.0, (error.message,))
             ranked.append((1, 0.0, place, row))
             continue
         met = [
             (points, sentence)
-            for method, points, sentence, applies in RULES
-            if method == school.id and applies(situation, wanted)
+            for about, points, sentence, applies in RULES
+            if about == method.id and applies(situation, wanted)
         ]
         total = sum(points for points, _ in met)
         met.sort(key=lambda one: (one[0] < 0.0) if total >= 0.0 else (one[0] > 0.0))
         reasons = tuple(sentence for _, sentence in met) or ("Nothing speaks for or against it.",)
-        row = Ranked(school.id, school.name, school.about, True, total, reasons)
+        row = Ranked(method.id, method.name, method.about, True, total, reasons)
         ranked.append((0, -total, place, row))
     ranked.sort(key=lambda one: one[:3])
     return tuple(row for _, _, _, row in ranked)

@@ -20,7 +20,7 @@ from reportlab.platypus import (
     TableStyle,
 )
 
-from meldrin.core.methods import SCHOOLS
+from meldrin.core.methods import METHODS
 
 INK: Final = HexColor("#16303d")
 SOFT: Final = HexColor("#4b6470")
@@ -72,7 +72,7 @@ def _story(record: Mapping[str, Any], size: float, width: float) -> list[Flowabl
         Paragraph(escape(f"{record['instrument_name']}, {record['tuning_name'].lower()}"), title),
         Paragraph(
             escape(
-                f"{SCHOOLS[record['method']].name} · {record['temperament']} ·"
+                f"{METHODS[record['method']].name} · {record['temperament']} ·"
                 f" A4 = {record['a4_hz']:g} Hz"
             ),
             plain,

@@ -14,7 +14,7 @@ from meldrin.core.words import cents_said
 Record = dict[str, Any]
 DIGITS = 6
 MARKED = (
-    "A score marks against what the school’s ideal gives on these very strings: still means right."
+    "A score marks against what the method’s ideal gives on these very strings: still means right."
 )
 
 

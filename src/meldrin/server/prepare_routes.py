@@ -1,4 +1,4 @@
-"""Preparing over HTTP: the catalogue, the schools ranked, plans, fitness, retuning. No records."""
+"""Preparing over HTTP: the catalogue, the methods ranked, plans, fitness, retuning. No records."""
 
 from typing import Annotated
 
@@ -15,16 +15,16 @@ from meldrin.server.schemas.prepare import (
     FitnessQuestion,
     PlanAsked,
     PlanPage,
-    RankedSchool,
+    RankedMethod,
+    RankingAsked,
     RetuningAsked,
     RetuningPage,
-    SchoolsAsked,
     fitness_of,
     question_of,
     ranked_of,
     retuning_of,
 )
-from meldrin.services.prepare import plan_for, retuning_for, schools_for
+from meldrin.services.prepare import methods_for, plan_for, retuning_for
 
 router = APIRouter(prefix="/api", tags=["prepare"])
 Asking = Annotated[PlanAsked, Query()]
@@ -36,15 +36,15 @@ def list_instruments() -> list[CatalogueInstrument]:
     return [CatalogueInstrument.model_validate(instrument_record(one)) for one in instruments()]
 
 
-@router.get("/schools")
-def rank_schools(wanted: Annotated[SchoolsAsked, Query()]) -> list[RankedSchool]:
-    """The schools for a situation, the fittest first, with a reason each."""
-    return ranked_of(schools_for(wanted.asked(), wanted.situation()))
+@router.get("/methods")
+def rank_methods(wanted: Annotated[RankingAsked, Query()]) -> list[RankedMethod]:
+    """The methods for a situation, the fittest first, with a reason each."""
+    return ranked_of(methods_for(wanted.asked(), wanted.situation()))
 
 
 @router.get("/plan")
 def show_plan(wanted: Asking) -> PlanPage:
-    """A plan by one school; without one, by the fittest."""
+    """A plan by one method; without one, by the fittest."""
     return PlanPage.model_validate(_record(wanted))
 
 

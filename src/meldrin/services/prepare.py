@@ -31,7 +31,7 @@ TEMPERAMENTS: Final = get_args(TemperamentName)
 class Asked:
     """What is asked for. `notes` instead of a named tuning; `method` None: the fittest one.
 
-    `temperament`: own (the school's), equal, fifths (made `fifth_cents` wider than pure), just
+    `temperament`: own (the method's), equal, fifths (made `fifth_cents` wider than pure), just
     (over `tonic`), sweetened (a `share` of the way to just over `tonic`), piece (the intervals that
     `piece` names are made pure), custom (`offsets_cents` by string number, with a `reason`).
     `second_pass`: strings are far out or the frame gives, so all are gone through once more;
@@ -80,8 +80,8 @@ def plan_for(asked: Asked) -> Planned:
     return Planned(plan, expected(plan, by))
 
 
-def schools_for(asked: Asked, situation: Situation) -> tuple[Ranked, ...]:
-    """Return the schools ranked for a situation, on this instrument in this tuning."""
+def methods_for(asked: Asked, situation: Situation) -> tuple[Ranked, ...]:
+    """Return the methods ranked for a situation, on this instrument in this tuning."""
     return rank(situation, wanted_of(asked))
 
 
@@ -130,7 +130,7 @@ def strings_said(text: str) -> tuple[int, ...]:
 
 
 def wanted_of(asked: Asked) -> Wanted:
-    """Return what the schools are asked for."""
+    """Return what the methods are asked for."""
     made = instrument(asked.instrument)
     if asked.notes is None:
         tuning = made.tuning(asked.tuning)

@@ -233,7 +233,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/schools": {
+    "/api/methods": {
         parameters: {
             query?: never;
             header?: never;
@@ -241,10 +241,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Rank Schools
-         * @description The schools for a situation, the fittest first, with a reason each.
+         * Rank Methods
+         * @description The methods for a situation, the fittest first, with a reason each.
          */
-        get: operations["rank_schools"];
+        get: operations["rank_methods"];
         put?: never;
         post?: never;
         delete?: never;
@@ -262,7 +262,7 @@ export interface paths {
         };
         /**
          * Show Plan
-         * @description A plan by one school; without one, by the fittest.
+         * @description A plan by one method; without one, by the fittest.
          */
         get: operations["show_plan"];
         put?: never;
@@ -948,7 +948,7 @@ export interface components {
         };
         /**
          * LeftString
-         * @description A string as the plan leaves it: the school's ideal, and what it gives on these strings.
+         * @description A string as the plan leaves it: the method's ideal, and what it gives on these strings.
          */
         LeftString: {
             /** Number */
@@ -1317,10 +1317,10 @@ export interface components {
             kind: "play_a_minute";
         };
         /**
-         * RankedSchool
-         * @description A school with its reasons, the fittest first; `serves` false: why it cannot.
+         * RankedMethod
+         * @description A method with its reasons, the fittest first; `serves` false: why it cannot.
          */
-        RankedSchool: {
+        RankedMethod: {
             /**
              * Method
              * @enum {string}
@@ -2490,7 +2490,7 @@ export interface operations {
             };
         };
     };
-    rank_schools: {
+    rank_methods: {
         parameters: {
             query: {
                 instrument: string;
@@ -2515,7 +2515,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RankedSchool"][];
+                    "application/json": components["schemas"]["RankedMethod"][];
                 };
             };
             /** @description Validation Error */

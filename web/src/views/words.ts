@@ -8,7 +8,7 @@ import type {
   Instrument,
   Method,
   Outcome,
-  School,
+  MethodOrFree,
   StartKind,
   Tolerance,
   Verdict,
@@ -102,7 +102,7 @@ export function dayAndTime(iso: string): string {
   });
 }
 
-const BY_SCHOOL: Record<School, string> = {
+const BY_METHOD: Record<MethodOrFree, string> = {
   each: "note by note",
   unison: "by fretted unisons",
   fifths: "by fifths",
@@ -118,16 +118,18 @@ export function exerciseName(attempt: Attempt): string {
   if (!attempt.exercise) return "An attempt that cannot be opened";
   const { start, method } = attempt.exercise;
   if (method === "free") return `${attempt.instrument_name}: free play`;
-  return `${attempt.instrument_name}: ${STARTS[start ?? "hair"].name.toLowerCase()}, ${BY_SCHOOL[method ?? "each"]}`;
+  return `${attempt.instrument_name}: ${STARTS[start ?? "hair"].name.toLowerCase()}, ${BY_METHOD[method ?? "each"]}`;
 }
 
 /** What stands over the plan. */
 export function benchTitle({ method = "each", order }: Exercise): string {
   if (method === "free") return "Free play";
-  return method === "mixed" && order === "ear_first" ? "Ear, then tuner" : SCHOOLS[method].name;
+  return method === "mixed" && order === "ear_first"
+    ? "Ear, then tuner"
+    : METHOD_NAMES[method].name;
 }
 
-export const SCHOOLS: Record<Method, { name: string; about: string }> = {
+export const METHOD_NAMES: Record<Method, { name: string; about: string }> = {
   each: { name: "Note by note", about: "From a piano, a pipe or a tone" },
   unison: {
     name: "Fretted unisons (relative tuning)",
@@ -139,7 +141,7 @@ export const SCHOOLS: Record<Method, { name: string; about: string }> = {
   tuner: { name: "Tuner", about: "String by string, then all again" },
   mixed: { name: "Tuner, then ear", about: "A tuner, and the ear to check it" },
 };
-export const METHODS = Object.keys(SCHOOLS) as Method[];
+export const METHODS = Object.keys(METHOD_NAMES) as Method[];
 
 export const EARS = [
   { id: "beginner", words: "A beginner’s ear", about: "About 6 cents a comparison" },

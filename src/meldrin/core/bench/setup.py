@@ -9,7 +9,7 @@ from meldrin.core.bench.actions import Aid
 from meldrin.core.bench.limits import limits
 from meldrin.core.catalogue import Instrument, Tuning, instrument, tuning_said
 from meldrin.core.errors import MeldrinError, within
-from meldrin.core.methods import SCHOOLS, Plan, Wanted, plan_by
+from meldrin.core.methods import METHODS, Plan, Wanted, plan_by
 from meldrin.core.methods.wanted import ForkAt, Order
 from meldrin.core.pitch import checked_a4_hz
 from meldrin.core.retune import retune
@@ -53,10 +53,10 @@ MOST_OUT_TIMES: Final = 4.0
 class Setup:
     """The fixed part of an attempt.
 
-    `method`: a school, or “free” for play with no plan. `tuning` and `came_from` (where a retuning
+    `method`: a method, or “free” for play with no plan. `tuning` and `came_from` (where a retuning
     starts): an id of the catalogue or a line of notes. `voice`: what sounds the reference, empty
     for the usual one. `fifth_cents`: how much wider than pure the fifths are made, None for the
-    school's own temperament. `behaviours`: what the instrument does as a real one would.
+    method's own temperament. `behaviours`: what the instrument does as a real one would.
     `out_string` and `out_cents`: which string was put out on purpose and by how much, 0 at random.
     `first_string`: the one to begin with, 0 for the usual one; `itself`: it is trusted as it is,
     and the score counts from it; `order`: the method's own, or from the lowest string up, or down,
@@ -341,9 +341,9 @@ def _plan(key: _PlanKey) -> Plan:
     )
     if key.method == FREE:
         return plan_by("each", wanted).without_stages(FREE)
-    if key.method not in SCHOOLS:
+    if key.method not in METHODS:
         raise MeldrinError(
-            "method", f"Unknown method “{key.method}”. Available: {', '.join(SCHOOLS)} and {FREE}."
+            "method", f"Unknown method “{key.method}”. Available: {', '.join(METHODS)} and {FREE}."
         )
     plan = _retuned(key, wanted) if key.came_from else plan_by(key.method, wanted)
     return plan.only(key.only) if key.only else plan

@@ -1,11 +1,11 @@
-"""One module a school of tuning; each turns what is wanted into a Plan of Steps."""
+"""One module a method of tuning; each turns what is wanted into a Plan of Steps."""
 
 from meldrin.core.methods.plan import Check, Plan, Reference, Step, Touch
-from meldrin.core.methods.schools import SCHOOLS, plan_by, serves
+from meldrin.core.methods.registry import METHODS, plan_by, serves
 from meldrin.core.methods.wanted import Wanted
 
 __all__ = [
-    "SCHOOLS",
+    "METHODS",
     "Check",
     "Plan",
     "Reference",

@@ -70,7 +70,7 @@ class Builder:
         return self._tones[number]
 
     def place(self, number: int, tone: Tone) -> None:
-        """Say where the string is wanted, for a school that goes by pure intervals alone."""
+        """Say where the string is wanted, for a method that goes by pure intervals alone."""
         self._tones[number] = tone
 
     def trust(self, number: int) -> None:
@@ -202,7 +202,7 @@ class Builder:
         return "wider than" if (offset > 0.0) == own_higher else "narrower than"
 
     def words_for(self, own: Touch, other: Touch, offset: float) -> str:
-        """Return the interval in the school's words: its name, pure or by how much it is not."""
+        """Return the interval in the method's words: its name, pure or by how much it is not."""
         semitones = abs(self._semitones(own) - self._semitones(other))
         name = interval_name(semitones)
         if semitones == 0 and offset == 0.0:
@@ -385,7 +385,7 @@ class Builder:
         return self.tuning.midi(touch.string) + semitones_at(string, touch.fret)
 
     def beats_between(self, own: Touch, other: Touch) -> float:
-        """Return how fast both sides beat where the school wants them, on flexible strings."""
+        """Return how fast both sides beat where the method wants them, on flexible strings."""
         return self._beats(other, self._offset(own, other))
 
     def _beats(self, other: Touch, offset: float) -> float:

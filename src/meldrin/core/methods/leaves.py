@@ -22,7 +22,7 @@ CONSONANT: Final = frozenset({0, 3, 4, 5, 7, 8, 9})
 class Left:
     """One string as the plan leaves it.
 
-    `frequency_hz` and `equal_cents` (against equal temperament): the school's ideal, flexible
+    `frequency_hz` and `equal_cents` (against equal temperament): the method's ideal, flexible
     strings. `sounding_hz`: the first partial on these strings. `stiff_cents`: the same offset on
     these strings, counted from the string begun with at its ideal, since stiffness moves all of
     them together against a fork. `tension_n` and `breaking_share`: what the string then carries.

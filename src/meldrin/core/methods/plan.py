@@ -34,7 +34,7 @@ class Step:
     """Tune string `own.string` against `other` until their beat is what it should be.
 
     `target_cents`: the size of the interval between the two notes aimed at, `interval` its name in
-    the school's words. `offset_cents`: how far the own partial then lies above the other, 0 still;
+    the method's words. `offset_cents`: how far the own partial then lies above the other, 0 still;
     `beats_hz`: what that beats at, for flexible strings; `meeting_hz`: where they meet.
     `beats_hz_per_cent`: beats a second one cent away from still; `seconds_to_hear`: how long to
     listen: one whole beat at the target, or two cents away from it where it stands still.
@@ -103,7 +103,7 @@ class Reference:
 class Plan:
     """Steps in their order, and what exact execution leads to.
 
-    `ideal_hz[n - 1]`: where the school wants string n, as if strings were flexible;
+    `ideal_hz[n - 1]`: where the method wants string n, as if strings were flexible;
     `targets_hz[n - 1]`: the pitch (first partial, open) that exact execution gives on these very
     strings. A score marks against the second: still means right. `trusted`: the string taken as it
     is, 0 for none; targets then count from it.

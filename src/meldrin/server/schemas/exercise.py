@@ -12,7 +12,7 @@ from meldrin.core.temperament import MOST_CUSTOM_CENTS, MOST_FIFTH_CENTS
 from meldrin.server.schemas.wire import Wire
 from meldrin.services.attempts import by_lot
 
-School = Literal["each", "unison", "fifths", "harmonics", "drone", "tuner", "mixed", "free"]
+MethodOrFree = Literal["each", "unison", "fifths", "harmonics", "drone", "tuner", "mixed", "free"]
 Offset = Annotated[float, Field(ge=-MOST_CUSTOM_CENTS, le=MOST_CUSTOM_CENTS)]
 VoiceName = Literal["", "fork", "pipe", "piano", "oboe", "player", "drone", "tone"]
 
@@ -31,7 +31,7 @@ class Exercise(Wire):
     """
 
     instrument: Annotated[str, Field(max_length=40)] = "guitar"
-    method: School = "unison"
+    method: MethodOrFree = "unison"
     start: StartKind = "hair"
     a4_hz: Annotated[float, Field(ge=LOWEST_A4_HZ, le=HIGHEST_A4_HZ)] = 440.0
     tuning: Annotated[str, Field(max_length=200)] = "standard"

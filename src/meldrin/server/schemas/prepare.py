@@ -72,8 +72,8 @@ class PlanAsked(Wire):
         )
 
 
-class SchoolsAsked(Wire):
-    """The answers that rank the schools, and for which instrument and tuning."""
+class RankingAsked(Wire):
+    """The answers that rank the methods, and for which instrument and tuning."""
 
     instrument: Name
     tuning: Name = "standard"
@@ -159,7 +159,7 @@ class PlanReference(Wire):
 
 
 class LeftString(Wire):
-    """A string as the plan leaves it: the school's ideal, and what it gives on these strings."""
+    """A string as the plan leaves it: the method's ideal, and what it gives on these strings."""
 
     number: int
     course: int
@@ -288,8 +288,8 @@ class PlanPage(Wire):
     marked_words: str
 
 
-class RankedSchool(Wire):
-    """A school with its reasons, the fittest first; `serves` false: why it cannot."""
+class RankedMethod(Wire):
+    """A method with its reasons, the fittest first; `serves` false: why it cannot."""
 
     method: Method
     name: str
@@ -360,10 +360,10 @@ class FitnessPage(Wire):
     findings: list[FitnessFinding]
 
 
-def ranked_of(rows: tuple[Ranked, ...]) -> list[RankedSchool]:
+def ranked_of(rows: tuple[Ranked, ...]) -> list[RankedMethod]:
     """Return the wire form of a ranking."""
     return [
-        RankedSchool.model_validate(
+        RankedMethod.model_validate(
             {
                 "method": row.method,
                 "name": row.name,

@@ -2,7 +2,14 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import styled from "styled-components";
-import { type Aid, api, type Exercise, type Instrument, type School, said } from "../../api/client";
+import {
+  type Aid,
+  api,
+  type Exercise,
+  type Instrument,
+  type MethodOrFree,
+  said,
+} from "../../api/client";
 import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
 import { Amount } from "../../parts/entry";
@@ -19,7 +26,7 @@ import {
   ORDERED,
   ordersOf,
   RELATIVE,
-  SCHOOLS,
+  METHOD_NAMES,
   STARTS,
   STARTS_IN_ORDER,
   TOLERANCES,
@@ -103,7 +110,8 @@ function asked(search: URLSearchParams): Exercise {
   const fifth = search.get("fifth");
   return {
     instrument: text("instrument") ?? localStorage.getItem("meldrin:instrument") ?? "guitar",
-    method: method && (method === "free" || method in SCHOOLS) ? (method as School) : "unison",
+    method:
+      method && (method === "free" || method in METHOD_NAMES) ? (method as MethodOrFree) : "unison",
     start: STARTS_IN_ORDER.find((one) => one === start) ?? "hair",
     tuning: text("tuning") ?? "standard",
     came_from: text("from") ?? "",
@@ -121,43 +129,43 @@ export function Choose() {
   const [aid, setAid] = useState(storedAid);
   const start = useStart();
   const change = (some: Partial<Exercise>) => set((before) => ({ ...before, ...some }));
-  const { instrument = "guitar", method = "unison", tuning = "standard" } = exercise;
+  const { instrument = "guitar", method: wished = "unison", tuning = "standard" } = exercise;
   const instruments = useQuery({
     queryKey: ["instruments"],
     queryFn: () => said(api.GET("/api/instruments")),
     staleTime: Number.POSITIVE_INFINITY,
   });
   const query = { instrument, ...(/\d/.test(tuning) ? { notes: tuning } : { tuning }) };
-  const schools = useQuery({
-    queryKey: ["schools", query],
-    queryFn: () => said(api.GET("/api/schools", { params: { query } })),
+  const ranked = useQuery({
+    queryKey: ["methods", query],
+    queryFn: () => said(api.GET("/api/methods", { params: { query } })),
     retry: false,
     placeholderData: keepPreviousData,
   });
   const serving = METHODS.filter(
-    (id) => schools.data?.find((one) => one.method === id)?.serves ?? true,
+    (id) => ranked.data?.find((one) => one.method === id)?.serves ?? true,
   );
-  const school: School =
-    method === "free" || serving.some((id) => id === method) ? method : (serving[0] ?? "each");
+  const method: MethodOrFree =
+    wished === "free" || serving.some((id) => id === wished) ? wished : (serving[0] ?? "each");
   const made = instruments.data?.find((one) => one.id === instrument);
-  const trusts = (exercise.itself ?? false) && RELATIVE.some((id) => id === school);
+  const trusts = (exercise.itself ?? false) && RELATIVE.some((id) => id === method);
   const wanted: Exercise = {
     ...exercise,
-    method: school,
+    method,
     voice: trusts ? "" : (exercise.voice ?? ""),
     itself: trusts,
     first_string: trusts ? (exercise.first_string ?? 0) : 0,
-    order: ORDERED.some((id) => id === school) ? (exercise.order ?? "usual") : "usual",
+    order: ORDERED.some((id) => id === method) ? (exercise.order ?? "usual") : "usual",
   };
   const voices = useQuery({
-    queryKey: ["voices", instrument, school, tuning, exercise.fifth_cents],
+    queryKey: ["voices", instrument, method, tuning, exercise.fifth_cents],
     queryFn: () =>
       said(
         api.GET("/api/voices", {
           params: {
             query: {
               instrument,
-              method: school,
+              method,
               tuning,
               fifth_cents: exercise.fifth_cents ?? null,
             },
@@ -165,14 +173,14 @@ export function Choose() {
         }),
       ),
     retry: false,
-    enabled: schools.data !== undefined,
+    enabled: ranked.data !== undefined,
     placeholderData: keepPreviousData,
   });
   const behaviours = exercise.behaviours ?? [];
-  const error = start.error ?? instruments.error ?? schools.error;
+  const error = start.error ?? instruments.error ?? ranked.error;
 
   // All of it comes at once: what can be pressed does not move when the rest arrives.
-  const waits = !error && !(made && schools.data && (voices.data || voices.error));
+  const waits = !error && !(made && ranked.data && (voices.data || voices.error));
   if (waits) {
     return (
       <Main>
@@ -211,14 +219,18 @@ export function Choose() {
         ) : null}
         <Pick
           label="Method"
-          value={school}
+          value={method}
           options={[
-            ...serving.map((id) => ({ id, words: SCHOOLS[id].name, about: SCHOOLS[id].about })),
+            ...serving.map((id) => ({
+              id,
+              words: METHOD_NAMES[id].name,
+              about: METHOD_NAMES[id].about,
+            })),
             { id: "free" as const, words: "Free play", about: "No plan, no points" },
           ]}
           onPick={(id) => change({ method: id, voice: "" })}
         />
-        {voices.data && voices.data.voices.length > 1 && school !== "tuner" && !trusts ? (
+        {voices.data && voices.data.voices.length > 1 && method !== "tuner" && !trusts ? (
           <Pick
             label="What gives the pitch"
             value={exercise.voice || (voices.data.voices[0]?.voice ?? "")}
@@ -239,18 +251,18 @@ export function Choose() {
             onPick={(fork_at) => change({ fork_at })}
           />
         ) : null}
-        {RELATIVE.some((id) => id === school) && made ? (
+        {RELATIVE.some((id) => id === method) && made ? (
           <Trust made={made} exercise={exercise} change={change} />
         ) : null}
-        {ORDERED.some((id) => id === school) ? (
+        {ORDERED.some((id) => id === method) ? (
           <Pick
             label="Order"
             value={exercise.order ?? "usual"}
-            options={ordersOf(school)}
+            options={ordersOf(method)}
             onPick={(order) => change({ order })}
           />
         ) : null}
-        {school === "fifths" ? (
+        {method === "fifths" ? (
           <Fifths
             value={exercise.fifth_cents ?? null}
             onPick={(fifth_cents) => change({ fifth_cents })}

@@ -5,7 +5,7 @@ import type { Method } from "../../api/client";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { tablet } from "../../theme/theme";
-import { METHODS, SCHOOLS } from "../words";
+import { METHODS, METHOD_NAMES } from "../words";
 import { LeavesPicture } from "./leaves-picture";
 import type { Prepared } from "./prepare-frame";
 import { usePlan } from "./use-plan";
@@ -25,9 +25,13 @@ const Side = styled.section`
   gap: 0.75rem;
   min-width: 0;
 `;
-const OPTIONS = METHODS.map((id) => ({ id, words: SCHOOLS[id].name, about: SCHOOLS[id].about }));
+const OPTIONS = METHODS.map((id) => ({
+  id,
+  words: METHOD_NAMES[id].name,
+  about: METHOD_NAMES[id].about,
+}));
 
-/** What will this leave? All strings against equal temperament, two schools side by side. */
+/** Compare methods: all strings against equal temperament, two methods side by side. */
 export function Leaves() {
   const { asked, change } = useOutletContext<Prepared>();
   const first = usePlan(asked);
@@ -42,9 +46,9 @@ export function Leaves() {
   );
   return (
     <Sides>
-      <Side aria-label="The first school">
+      <Side aria-label="The first method">
         <Pick
-          label="This school"
+          label="This method"
           value={method}
           options={OPTIONS}
           onPick={(chosen) => change({ method: chosen })}
@@ -52,7 +56,7 @@ export function Leaves() {
         {first.error ? <Notice>{first.error.message}</Notice> : null}
         {first.data && !first.error ? <LeavesPicture plan={first.data} edgeCents={edge} /> : null}
       </Side>
-      <Side aria-label="The second school">
+      <Side aria-label="The second method">
         <Pick label="Beside this one" value={other} options={OPTIONS} onPick={setOther} />
         {second.error ? <Notice>{second.error.message}</Notice> : null}
         {second.data && !second.error ? (

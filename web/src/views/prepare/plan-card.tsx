@@ -2,7 +2,7 @@ import type { ReactNode } from "react";
 import styled from "styled-components";
 import type { Plan } from "../../api/client";
 import { ink, phone, tablet } from "../../theme/theme";
-import { SCHOOLS } from "../words";
+import { METHOD_NAMES } from "../words";
 
 type Step = Plan["steps"][number];
 
@@ -133,7 +133,7 @@ export function PlanCard({ plan, children }: { plan: Plan; children?: ReactNode 
         </h1>
         {children}
         <p>
-          {SCHOOLS[plan.method].name} · {plan.temperament} · A4 = {plan.a4_hz} Hz
+          {METHOD_NAMES[plan.method].name} · {plan.temperament} · A4 = {plan.a4_hz} Hz
         </p>
       </header>
       <Steps>

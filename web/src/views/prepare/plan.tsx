@@ -17,7 +17,7 @@ import {
   ORDERED,
   ordersOf,
   RELATIVE,
-  SCHOOLS,
+  METHOD_NAMES,
 } from "../words";
 import { type Order, practised } from "./asked";
 import { Intervals } from "./intervals";
@@ -84,7 +84,11 @@ export function PlanView() {
         <Pick
           label="Method"
           value={method}
-          options={METHODS.map((id) => ({ id, words: SCHOOLS[id].name, about: SCHOOLS[id].about }))}
+          options={METHODS.map((id) => ({
+            id,
+            words: METHOD_NAMES[id].name,
+            about: METHOD_NAMES[id].about,
+          }))}
           onPick={(chosen) => change({ method: chosen })}
         />
         <Pick

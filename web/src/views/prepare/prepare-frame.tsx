@@ -11,10 +11,10 @@ import { type Asked, OWN_NOTES, useAsked } from "./asked";
 import { Tunings } from "./tunings";
 
 const STEPS = [
-  { path: "way", words: "Which way today" },
-  { path: "fit", words: "Is it fit?" },
-  { path: "plan", words: "The plan" },
-  { path: "leaves", words: "What will this leave?" },
+  { path: "way", words: "Choose a method" },
+  { path: "fit", words: "Check the instrument" },
+  { path: "plan", words: "Plan" },
+  { path: "leaves", words: "Compare methods" },
   { path: "retune", words: "Retune" },
 ] as const;
 const CALIBRATIONS = [415, 430, 432, 440, 442, 443];

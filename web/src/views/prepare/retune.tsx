@@ -7,7 +7,7 @@ import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { ink, phone, tablet } from "../../theme/theme";
 import { useStart } from "../choose/start";
-import { METHODS, RELATIVE, SCHOOLS } from "../words";
+import { METHODS, RELATIVE, METHOD_NAMES } from "../words";
 import { OWN_NOTES, practised } from "./asked";
 import type { Prepared } from "./prepare-frame";
 import { Tunings } from "./tunings";
@@ -202,8 +202,8 @@ export function Retune() {
                 value={method}
                 options={METHODS.map((id) => ({
                   id,
-                  words: SCHOOLS[id].name,
-                  about: SCHOOLS[id].about,
+                  words: METHOD_NAMES[id].name,
+                  about: METHOD_NAMES[id].about,
                 }))}
                 onPick={(id) => change({ method: id })}
               />

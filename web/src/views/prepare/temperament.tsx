@@ -7,7 +7,7 @@ import type { Asked, Temperament as Kind } from "./asked";
 import { nextPair } from "./intervals";
 
 const KINDS: readonly { id: Kind; words: string; about: string }[] = [
-  { id: "own", words: "The school’s own", about: "What this way of tuning gives by itself" },
+  { id: "own", words: "The method’s own", about: "What this method gives by itself" },
   { id: "equal", words: "Equal", about: "Every semitone the same, as on a piano or by frets" },
   {
     id: "fifths",

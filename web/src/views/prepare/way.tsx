@@ -2,14 +2,14 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useLocation, useOutletContext } from "react-router";
 import styled from "styled-components";
-import { api, type Ranked, said, type SchoolsQuery } from "../../api/client";
+import { api, type Ranked, said, type RankingQuery } from "../../api/client";
 import { Choice } from "../../parts/choice";
 import { Notice } from "../../parts/notice";
 import { ink, tablet } from "../../theme/theme";
 import { tuningQuery } from "./asked";
 import type { Prepared } from "./prepare-frame";
 
-type Answers = Required<Pick<SchoolsQuery, "company" | "noise" | "source" | "how_far" | "purpose">>;
+type Answers = Required<Pick<RankingQuery, "company" | "noise" | "source" | "how_far" | "purpose">>;
 
 const ANSWERS_KEY = "meldrin:situation";
 const USUAL: Answers = {
@@ -86,7 +86,7 @@ const Ask = styled.div`
     font-size: 1rem;
   }
 `;
-const Schools = styled.ol`
+const Ranking = styled.ol`
   display: grid;
   li {
     display: grid;
@@ -139,14 +139,14 @@ function stored(): Answers {
   }
 }
 
-/** Five plain questions, and the schools ranked by the answers, with a reason each. */
+/** Five plain questions, and the methods ranked by the answers, with a reason each. */
 export function Way() {
   const { asked } = useOutletContext<Prepared>();
   const [answers, setAnswers] = useState(stored);
   const ranking = useQuery({
-    queryKey: ["schools", tuningQuery(asked), answers],
+    queryKey: ["methods", tuningQuery(asked), answers],
     queryFn: () =>
-      said(api.GET("/api/schools", { params: { query: { ...tuningQuery(asked), ...answers } } })),
+      said(api.GET("/api/methods", { params: { query: { ...tuningQuery(asked), ...answers } } })),
     placeholderData: keepPreviousData,
     retry: false,
   });
@@ -171,33 +171,33 @@ export function Way() {
       </Ask>
       <div>
         {ranking.error ? <Notice>{ranking.error.message}</Notice> : null}
-        <Schools aria-label="Ways of tuning, the fittest first">
-          {(ranking.data ?? []).map((school, index) => (
-            <School key={school.method} school={school} place={index + 1} />
+        <Ranking aria-label="Methods, the best first">
+          {(ranking.data ?? []).map((method, index) => (
+            <Row key={method.method} method={method} place={index + 1} />
           ))}
-        </Schools>
+        </Ranking>
       </div>
     </Columns>
   );
 }
 
-function School({ school, place }: { school: Ranked; place: number }) {
+function Row({ method, place }: { method: Ranked; place: number }) {
   const { search } = useLocation();
   const to = new URLSearchParams(search);
-  to.set("method", school.method);
+  to.set("method", method.method);
   return (
     <li>
       <span className="place" aria-hidden="true">
-        {school.serves ? place : "–"}
+        {method.serves ? place : "–"}
       </span>
-      <div className={school.serves ? "" : "cannot"}>
-        <strong>{school.name}</strong>
-        <p>{school.serves ? school.reasons.slice(0, 2).join(" ") : school.reasons[0]}</p>
+      <div className={method.serves ? "" : "cannot"}>
+        <strong>{method.name}</strong>
+        <p>{method.serves ? method.reasons.slice(0, 2).join(" ") : method.reasons[0]}</p>
       </div>
-      {school.serves ? (
+      {method.serves ? (
         <Link
           to={{ pathname: "/prepare/plan", search: to.toString() }}
-          aria-label={`Show the plan: ${school.name}`}
+          aria-label={`Show the plan: ${method.name}`}
         >
           Show the plan
         </Link>

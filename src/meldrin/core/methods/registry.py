@@ -1,4 +1,4 @@
-"""The schools by name, and which of them can serve."""
+"""The methods by name, and which of them can serve."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -17,7 +17,7 @@ from meldrin.core.methods.wanted import Wanted
 
 
 @dataclass(frozen=True, slots=True)
-class School:
+class Method:
     """A way of tuning: its name in commands, its name in words, how it goes in a sentence."""
 
     id: str
@@ -26,41 +26,41 @@ class School:
     plan: Callable[[Wanted], Plan]
 
 
-SCHOOLS: Final = {
-    school.id: school
-    for school in (
-        School(
+METHODS: Final = {
+    method.id: method
+    for method in (
+        Method(
             "each",
             "Note by note",
             "A pipe, a piano or a tone gives each string its note.",
             each,
         ),
-        School(
+        Method(
             "unison",
             "Fretted unisons (relative tuning)",
             "Press a fret of one string, and match the next open string.",
             unison,
         ),
-        School(
+        Method(
             "fifths",
             "Fifths",
             "Two open strings together, from A outward, until the beats stop.",
             fifths,
         ),
-        School(
+        Method(
             "harmonics",
             "Harmonics",
             "Touch two strings where their partials coincide.",
             harmonics,
         ),
-        School(
+        Method(
             "drone",
             "Drone",
             "Every string heard over one lasting note.",
             drone,
         ),
-        School("tuner", "Tuner", "String by string, those known to be far out first.", tuner),
-        School(
+        Method("tuner", "Tuner", "String by string, those known to be far out first.", tuner),
+        Method(
             "mixed",
             "Tuner, then ear",
             "One string from the reference, a tuner for the rest, the ear to check.",
@@ -74,18 +74,18 @@ INSTEAD: Final = ("fifths", "harmonics", "unison", "drone", "each", "tuner", "mi
 
 
 def plan_by(method: str, wanted: Wanted) -> Plan:
-    """Return the plan of a school for what is wanted, with a second pass where that is wanted.
+    """Return the plan of a method for what is wanted, with a second pass where that is wanted.
 
     Raises:
-        MeldrinError: code ``no_such_method``; ``method`` where the school cannot serve, with the
+        MeldrinError: code ``no_such_method``; ``method`` where the method cannot serve, with the
             reason and one that can, if there is one.
     """
-    if method not in SCHOOLS:
+    if method not in METHODS:
         raise MeldrinError(
-            "no_such_method", f"Unknown method “{method}”. Available: {', '.join(SCHOOLS)}."
+            "no_such_method", f"Unknown method “{method}”. Available: {', '.join(METHODS)}."
         )
     try:
-        plan = _near_first(SCHOOLS[method].plan(wanted), wanted)
+        plan = _near_first(METHODS[method].plan(wanted), wanted)
         return plan.gone_through_twice() if wanted.twice else plan
     except MeldrinError as error:
         if error.code != "method":
@@ -114,9 +114,9 @@ def _near_first(plan: Plan, wanted: Wanted) -> Plan:
 
 
 def serves(method: str, wanted: Wanted) -> bool:
-    """Whether a school can serve for what is wanted."""
+    """Whether a method can serve for what is wanted."""
     try:
-        SCHOOLS[method].plan(wanted)
+        METHODS[method].plan(wanted)
     except MeldrinError:
         return False
     return True

@@ -10,7 +10,7 @@ NEAR_CENTS = 1.6
 MOST_LOOKS = 40
 
 
-class SchoolTest(BrowserTest):
+class MethodTest(BrowserTest):
     """Attempts played by keyboard alone, by what the picture shows of the height."""
 
     def open(self, aid: str, **exercise: Any) -> None:
@@ -18,7 +18,7 @@ class SchoolTest(BrowserTest):
         start(self.page, **{"aid": "ripple", **exercise})
         if aid in ("level", "tuner"):
             self.page.keyboard.press({"level": "w", "tuner": "t"}[aid])
-            # a school that reads a tuner asks for no judgement before the tuner is looked at
+            # a method that reads a tuner asks for no judgement before the tuner is looked at
             look = self.page.get_by_role("button", name="Show it without saying")
             pressed = self.page.get_by_role("radio", name=aid.capitalize(), checked=True)
             expect(look.or_(pressed)).to_be_visible()
@@ -85,7 +85,7 @@ class SchoolTest(BrowserTest):
                 expect(current).to_have_text(str(index + 2))
 
 
-class EverySchool(SchoolTest):
+class EveryMethod(MethodTest):
     def whole(self, instrument: str, method: str) -> None:
         self.open("level", instrument=instrument, method=method, start="hair")
         self.play(self.page.get_by_label("The plan").locator("li").count())
@@ -112,7 +112,7 @@ class EverySchool(SchoolTest):
         self.whole("violin", "mixed")
 
 
-class WrongTuner(SchoolTest):
+class WrongTuner(MethodTest):
     def test_a_tuner_left_wrong_is_found_out_set_right_and_used(self) -> None:
         self.open("tuner", instrument="cello", method="tuner", start="reference")
         setting = self.page.get_by_role("button", name=re.compile(r"^Tuner at \d+ Hz"))
@@ -148,7 +148,7 @@ class WrongTuner(SchoolTest):
         expect(body).to_contain_text(re.compile(rf"cents {side.lower()}; you said it was"))
 
 
-class BrokenString(SchoolTest):
+class BrokenString(MethodTest):
     def test_a_string_snaps_is_replaced_and_the_exercise_finished(self) -> None:
         # a tenor guitar's A stands at three quarters of what breaks it
         self.open(
@@ -182,7 +182,7 @@ class BrokenString(SchoolTest):
         )
 
 
-class Replaying(SchoolTest):
+class Replaying(MethodTest):
     def finished(self) -> str:
         """A short attempt with a wrong peg and a turn in silence in it; its address."""
         self.open("level", instrument="viola", method="fifths", start="month")
@@ -260,7 +260,7 @@ class Replaying(SchoolTest):
         expect(self.page.get_by_label("Pegs")).to_be_visible()
 
 
-class FreePlay(SchoolTest):
+class FreePlay(MethodTest):
     def test_any_two_strings_beat_and_no_points_are_given(self) -> None:
         self.open("ripple", instrument="cello", method="free", start="month")
         self.page.keyboard.press("1")
@@ -278,7 +278,7 @@ class FreePlay(SchoolTest):
         expect(self.page.locator("main")).to_contain_text("Now follow a plan")
 
 
-class Behaving(SchoolTest):
+class Behaving(MethodTest):
     def test_a_peg_that_is_not_pushed_in_runs_back_when_it_is_let_go(self) -> None:
         self.open("level", instrument="violin", method="fifths", start="month", behaviours=["pegs"])
         before = self.height()
@@ -347,7 +347,7 @@ class Behaving(SchoolTest):
         expect(self.page.get_by_test_id("offset")).to_contain_text("low")
 
 
-class Fitting(SchoolTest):
+class Fitting(MethodTest):
     def test_the_working_screen_needs_no_scrolling_whatever_stands_on_it(self) -> None:
         for exercise in (
             {"instrument": "double-bass", "method": "harmonics", "behaviours": ["nut", "pegs"]},
