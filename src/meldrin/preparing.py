@@ -39,6 +39,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     plan.add_argument("--reason", default="", help="custom: what the offsets are for")
     plan.add_argument("--start", type=int, help="the string to begin with")
     plan.add_argument("--itself", action="store_true", help="trust that string as it is")
+    plan.add_argument("--sounded", action="store_true", help="a piano or a pipe, not a fork")
     plan.add_argument("--order", choices=("usual", "up", "down", "ear_first"), default="usual")
     plan.add_argument("--fork-at", choices=("open", "harmonic"), default="open")
     plan.add_argument(
@@ -116,6 +117,7 @@ def _plan(options: argparse.Namespace) -> int:
             reason=options.reason,
             start=options.start,
             itself=options.itself,
+            sounded=options.sounded,
             order=options.order,
             fork_at=options.fork_at,
             second_pass=options.second_pass,

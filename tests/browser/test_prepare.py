@@ -160,6 +160,24 @@ class ByKeyboard(BrowserTest):
         assert isinstance(exercise, dict)
         return exercise
 
+    def test_what_was_answered_reaches_the_plan_and_the_exercise(self) -> None:
+        self.page.goto("/prepare/way?instrument=viola")
+        choose(self.page, "Piano, pipe")
+        choose(self.page, "Strings slack")
+        self.page.get_by_role("link", name="Show the plan: Fifths").click()
+        card = self.page.get_by_role("article", name="The plan")
+        expect(card).to_contain_text("A from a sounded A4")
+        expect(card).to_contain_text("Again: A from a sounded A4")
+        exercise = self.practised()
+        self.assertEqual((exercise["voice"], exercise["start"]), ("piano", "slack"))
+        self.page.goto("/prepare/way?instrument=viola")
+        choose(self.page, "Nothing")
+        choose(self.page, "Slightly")
+        self.page.get_by_role("link", name="Show the plan: Fifths").click()
+        expect(card).to_contain_text("You trust A as it is")
+        exercise = self.practised()
+        self.assertEqual((exercise["itself"], exercise["start"]), (True, "hair"))
+
     def test_a_retuning_is_practised_by_any_method_that_serves(self) -> None:
         self.page.goto("/prepare/retune?instrument=viola&tuning=cross-g")
         pick(self.page, "Method", "Fretted")

@@ -35,7 +35,8 @@ class Asked:
     (over `tonic`), sweetened (a `share` of the way to just over `tonic`), piece (the intervals that
     `piece` names are made pure), custom (`offsets_cents` by string number, with a `reason`).
     `second_pass`: strings are far out or the frame gives, so all are gone through once more;
-    `far`: the strings known to be far out.
+    `far`: the strings known to be far out. `sounded`: a pipe, a piano or a player gives the note,
+    not a fork.
     """
 
     instrument: str
@@ -51,6 +52,7 @@ class Asked:
     reason: str = ""
     start: int | None = None
     itself: bool = False
+    sounded: bool = False
     order: Order = "usual"
     fork_at: ForkAt = "open"
     second_pass: bool = False
@@ -143,6 +145,7 @@ def wanted_of(asked: Asked) -> Wanted:
         a4_hz=asked.a4_hz,
         start=asked.start,
         itself=asked.itself,
+        sounded=asked.sounded,
         order=asked.order,
         tonic=tonic,
         fork_at=asked.fork_at,

@@ -2545,6 +2545,7 @@ export interface operations {
                 reason?: string;
                 start?: number | null;
                 itself?: boolean;
+                sounded?: boolean;
                 order?: "usual" | "up" | "down" | "ear_first";
                 fork_at?: "open" | "harmonic";
                 second_pass?: boolean;
@@ -2594,6 +2595,7 @@ export interface operations {
                 reason?: string;
                 start?: number | null;
                 itself?: boolean;
+                sounded?: boolean;
                 order?: "usual" | "up" | "down" | "ear_first";
                 fork_at?: "open" | "harmonic";
                 second_pass?: boolean;
@@ -2643,6 +2645,7 @@ export interface operations {
                 reason?: string;
                 start?: number | null;
                 itself?: boolean;
+                sounded?: boolean;
                 order?: "usual" | "up" | "down" | "ear_first";
                 fork_at?: "open" | "harmonic";
                 second_pass?: boolean;

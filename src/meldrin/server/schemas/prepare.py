@@ -24,7 +24,8 @@ A4 = Annotated[float, Field(ge=LOWEST_A4_HZ, le=HIGHEST_A4_HZ)]
 class PlanAsked(Wire):
     """What plan is asked for; `offsets` as string:cents pairs, such as ``6:-2,1:1.5``; `piece`: the
     intervals to be made pure, such as ``3-2,6-3:1`` (string 6 with string 3 at fret 1); `far`: the
-    strings known to be far out, such as ``6, 1``.
+    strings known to be far out, such as ``6, 1``; `sounded`: a pipe, a piano or a player gives the
+    note, not a fork.
     """
 
     instrument: Name
@@ -40,6 +41,7 @@ class PlanAsked(Wire):
     reason: Annotated[str, Field(max_length=120)] = ""
     start: int | None = None
     itself: bool = False
+    sounded: bool = False
     order: Order = "usual"
     fork_at: ForkAt = "open"
     second_pass: bool = False
@@ -63,6 +65,7 @@ class PlanAsked(Wire):
             reason=self.reason,
             start=self.start,
             itself=self.itself,
+            sounded=self.sounded,
             order=self.order,
             fork_at=self.fork_at,
             second_pass=self.second_pass,

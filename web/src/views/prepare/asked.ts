@@ -2,8 +2,16 @@
 
 import { useCallback } from "react";
 import { useSearchParams } from "react-router";
-import type { Behaviour, Exercise, Method, Plan, PlanQuery } from "../../api/client";
-import { RELATIVE } from "../words";
+import type {
+  Behaviour,
+  Exercise,
+  Method,
+  Plan,
+  PlanQuery,
+  RankingQuery,
+  StartKind,
+} from "../../api/client";
+import { FROM_A_FORK, RELATIVE } from "../words";
 
 export type Asked = {
   instrument: string;
@@ -31,6 +39,9 @@ export type Asked = {
   /** Intervals to be made pure, such as 3-2,6-3:1 (string 6 with string 3 at fret 1). */
   piece: string;
   ear: Ear;
+  /** What gives the pitch and how far out it is, as answered when the method was chosen. */
+  source: "" | RankingQuery["source"];
+  howFar: "" | RankingQuery["how_far"];
   /** What was found of the pegs when the instrument was looked over; the exercise has it too. */
   pegs: "" | "slip" | "stick";
 };
@@ -63,6 +74,8 @@ const PLAIN: Asked = {
   far: "",
   piece: "",
   ear: "practised",
+  source: "",
+  howFar: "",
   pegs: "",
 };
 
@@ -117,6 +130,8 @@ function read(search: URLSearchParams): Asked {
     far: text("far"),
     piece: text("piece"),
     ear: text("ear") as Ear,
+    source: text("source") as Asked["source"],
+    howFar: text("howFar") as Asked["howFar"],
     pegs: text("pegs") as Asked["pegs"],
   };
 }
@@ -150,6 +165,7 @@ export function planQuery(asked: Asked, method: Method | "" = asked.method) {
     ...(asked.reason ? { reason: asked.reason } : {}),
     ...(asked.start ? { start: Number(asked.start) } : {}),
     ...(trusts(asked, method) ? { itself: true } : {}),
+    ...(soundedBy(asked, method) ? { sounded: true } : {}),
     order: asked.order,
     fork_at: asked.forkAt,
     second_pass: asked.twice,
@@ -159,6 +175,13 @@ export function planQuery(asked: Asked, method: Method | "" = asked.method) {
   };
 }
 
+/** What sounds the reference: a piano where notes are at hand, otherwise what is usual. */
+function soundedBy(asked: Asked, method: Method | ""): "" | "piano" {
+  const hears = [...FROM_A_FORK, "each"].some((id) => id === method);
+  return asked.source === "notes" && hears && !trusts(asked, method) ? "piano" : "";
+}
+
+const STARTS: Record<string, StartKind> = { hair: "hair", out: "month", slack: "slack" };
 const OF_PEGS: Record<Asked["pegs"], Behaviour[]> = { "": [], slip: ["pegs"], stick: ["sticking"] };
 
 /** What is prepared, as an exercise that starts at once. A temperament other than the method's own
@@ -176,7 +199,8 @@ export function practised(asked: Asked, method: Method, plan?: Plan, from = ""):
     a4_hz: asked.a4,
     fifth_cents: asked.temperament === "fifths" ? asked.fifth : null,
     offsets_cents: method === "unison" ? [] : offsets,
-    start: from ? "retune" : "month",
+    start: from ? "retune" : (STARTS[asked.howFar ?? ""] ?? "month"),
+    voice: soundedBy(asked, method),
     came_from: from,
     first_string: Number(asked.start) || 0,
     itself: trusts(asked, method),

@@ -51,8 +51,8 @@ const QUESTIONS = [
     id: "how_far",
     words: "How far out is it?",
     options: [
-      { id: "hair", words: "A hair" },
-      { id: "out", words: "Clearly out" },
+      { id: "hair", words: "Slightly" },
+      { id: "out", words: "Clearly" },
       { id: "slack", words: "Strings slack" },
     ],
   },
@@ -173,7 +173,7 @@ export function Way() {
         {ranking.error ? <Notice>{ranking.error.message}</Notice> : null}
         <Ranking aria-label="Methods, the best first">
           {(ranking.data ?? []).map((method, index) => (
-            <Row key={method.method} method={method} place={index + 1} />
+            <Row key={method.method} method={method} place={index + 1} answers={answers} />
           ))}
         </Ranking>
       </div>
@@ -181,10 +181,19 @@ export function Way() {
   );
 }
 
-function Row({ method, place }: { method: Ranked; place: number }) {
+type RowProps = { method: Ranked; place: number; answers: Answers };
+
+function Row({ method, place, answers }: RowProps) {
   const { search } = useLocation();
   const to = new URLSearchParams(search);
   to.set("method", method.method);
+  // what was answered here goes on into the plan, its card and the exercise
+  to.set("source", answers.source);
+  to.set("howFar", answers.how_far);
+  if (answers.source === "nothing") to.set("itself", "true");
+  else to.delete("itself");
+  if (answers.how_far === "hair") to.delete("twice");
+  else to.set("twice", "true");
   return (
     <li>
       <span className="place" aria-hidden="true">
