@@ -5,22 +5,31 @@ import subprocess
 import sys
 import time
 import unittest
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[2]
 SLOWEST = 10
 PARTS = ("core", "server", "browser")
+# Simulated learners play whole attempts here; left out of a quick run.
+SLOW = ("tests.core.test_learner", "tests.core.test_stiff", "tests.core.test_adjust")
 BIN = Path(sys.executable).parent
 
 
-def run_checks(part: str | None) -> int:
-    """Run the checks and print what failed; 0 when nothing did."""
+def run_checks(part: str | None, *, names: Sequence[str] = (), quick: bool = False) -> int:
+    """Run the checks and print what failed; 0 when nothing did.
+
+    Args:
+        part: core, server or browser; None for all of them, style and types too.
+        names: modules, classes or tests of that part; empty for all of it.
+        quick: style and types, and of the tests of core those that take no long play.
+    """
     # Style and types need one core for a while; the tests of core and server meanwhile the other.
     with ThreadPoolExecutor(max_workers=1) as pool:
         style = {} if part else {name: pool.submit(_passes, name, how) for name, how in _style()}
-        result = _run_tests([part] if part else list(PARTS))
+        parts = [part] if part else ["core"] if quick else list(PARTS)
+        result = _run_tests(parts, names, quick=quick)
         failed = [name for name, passed in style.items() if not passed.result()]
     count = result.testsRun
     bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
@@ -73,12 +82,17 @@ def _cases(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
             yield test
 
 
-def _run_tests(parts: list[str]) -> unittest.TestResult:
+def _run_tests(parts: list[str], names: Sequence[str], *, quick: bool) -> unittest.TestResult:
     sys.path.insert(0, str(ROOT))
     os.chdir(ROOT)
-    suite = unittest.TestSuite(
-        unittest.defaultTestLoader.discover(f"tests/{part}", top_level_dir=".") for part in parts
-    )
+    loader = unittest.defaultTestLoader
+    if names:
+        suite = loader.loadTestsFromNames(names)
+    else:
+        found = [loader.discover(f"tests/{part}", top_level_dir=".") for part in parts]
+        suite = unittest.TestSuite(found)
+    if quick:
+        suite = unittest.TestSuite(case for case in _cases(suite) if not case.id().startswith(SLOW))
     for case in _cases(suite):
         case.run = _timed(case, case.run)  # type: ignore[method-assign,assignment]
     result = unittest.TextTestRunner(warnings="error").run(suite)

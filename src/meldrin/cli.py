@@ -21,6 +21,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     add_commands(commands)
     test = commands.add_parser("test", help="run every check, or a part of them")
     test.add_argument("part", nargs="?", choices=["core", "server", "browser"])
+    test.add_argument("names", nargs="*", help="only these, such as tests.core.test_plan")
+    test.add_argument("--quick", action="store_true", help="style, types and the quickest tests")
     commands.add_parser("bench", help="measure speed and memory, and print a table")
     commands.add_parser("generate", help="write docs/openapi.json and the browser's types anew")
     commands.add_parser("shots", help="take the screenshots in docs/screenshots anew")
@@ -49,7 +51,7 @@ def _run(options: argparse.Namespace) -> int:
         case "test":
             from meldrin.checks import run_checks
 
-            return run_checks(options.part)
+            return run_checks(options.part, names=options.names, quick=options.quick)
         case "bench":
             from meldrin.measure import run_bench
 

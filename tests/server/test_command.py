@@ -1,6 +1,7 @@
 import json
 import os
 import re
+import shutil
 import signal
 import subprocess
 import sys
@@ -239,6 +240,32 @@ class Computing(unittest.TestCase):
             check=True,
         )
         self.assertEqual(done.stderr.strip(), "[]")
+
+
+class WrongWords(CommandTest):
+    def test_they_are_answered_and_nothing_is_installed_for_them(self) -> None:
+        alone = self.state / "meldrin"
+        shutil.copy(ROOT / "meldrin", alone)  # no lock file, no source: nothing could be installed
+        for words, code in (((), 2), (("perform",), 2), (("--help",), 0)):
+            done = subprocess.run(
+                [alone, *words], capture_output=True, text=True, check=False, timeout=20
+            )
+            self.assertEqual(done.returncode, code, words)
+            self.assertIn("Usage: ./meldrin demo", done.stdout + done.stderr)
+        self.assertEqual([path.name for path in self.state.iterdir()], ["meldrin"])
+
+    def test_usage_names_every_command(self) -> None:
+        usage = (ROOT / "meldrin").read_text().partition("usage() {")[2].partition("}")[0]
+        parser = subprocess.run(
+            [sys.executable, "-m", "meldrin.cli", "--help"],
+            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+            capture_output=True,
+            text=True,
+            check=True,
+        ).stdout
+        named = set(re.findall(r"^    (\w+)", parser, re.M)) - {"command"}
+        self.assertLessEqual(named, set(re.findall(r"\w+", usage)))
+        self.assertGreater(len(named), 10)
 
 
 class Documented(unittest.TestCase):

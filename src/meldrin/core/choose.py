@@ -20,7 +20,7 @@ Purpose = Literal["learn", "practice", "stage", "recording"]
 
 @dataclass(frozen=True, slots=True)
 class Situation:
-    """The answers. `source`: what reference is at hand; `how_far`: slightly out, clearly out, slack.
+    """The answers. `source`: what reference is at hand; `how_far`: slightly or clearly out, slack.
 
     Raises:
         MeldrinError: code ``answer``, for an answer there is none of.

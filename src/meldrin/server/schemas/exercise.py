@@ -53,54 +53,17 @@ class Exercise(Wire):
 
     def setup(self) -> Setup:
         """Return it with a random start."""
-        return by_lot(
-            Setup(
-                instrument_id=self.instrument,
-                method=self.method,
-                start=self.start,
-                seed=0,
-                a4_hz=self.a4_hz,
-                tuning=self.tuning,
-                came_from=self.came_from,
-                voice=self.voice,
-                fifth_cents=self.fifth_cents,
-                behaviours=frozenset(self.behaviours),
-                tolerance=self.tolerance,
-                out_string=self.out_string,
-                out_cents=self.out_cents,
-                first_string=self.first_string,
-                itself=self.itself,
-                order=self.order,
-                fork_at=self.fork_at,
-                offsets_cents=self.offsets_cents,
-                aid=self.aid,
-                numbers=self.numbers,
-                decides=self.decides,
-            )
-        )
+        same = {name: getattr(self, name) for name in SAME}
+        behaviours = frozenset(self.behaviours)
+        return by_lot(Setup(instrument_id=self.instrument, behaviours=behaviours, seed=0, **same))
+
+
+# What an exercise and a setup call alike.
+SAME = tuple(name for name in Exercise.model_fields if name not in ("instrument", "behaviours"))
 
 
 def exercise_of(setup: Setup) -> Exercise:
     """Return the wire form of a setup; it does not tell how far out it begins."""
-    return Exercise(
-        instrument=setup.instrument_id,
-        method=setup.method,
-        start=setup.start,
-        a4_hz=setup.a4_hz,
-        tuning=setup.tuning,
-        came_from=setup.came_from,
-        voice=setup.voice,
-        fifth_cents=setup.fifth_cents,
-        behaviours=tuple(sorted(setup.behaviours)),
-        tolerance=setup.tolerance,
-        out_string=setup.out_string,
-        out_cents=setup.out_cents,
-        first_string=setup.first_string,
-        itself=setup.itself,
-        order=setup.order,
-        fork_at=setup.fork_at,
-        offsets_cents=setup.offsets_cents,
-        aid=setup.aid,
-        numbers=setup.numbers,
-        decides=setup.decides,
-    )
+    same = {name: getattr(setup, name) for name in SAME}
+    behaviours = tuple(sorted(setup.behaviours))
+    return Exercise(instrument=setup.instrument_id, behaviours=behaviours, **same)

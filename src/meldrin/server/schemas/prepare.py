@@ -51,28 +51,11 @@ class PlanAsked(Wire):
 
     def asked(self) -> Asked:
         """Return it as the service takes it."""
-        return Asked(
-            instrument=self.instrument,
-            tuning=self.tuning,
-            notes=self.notes or None,
-            method=self.method,
-            a4_hz=self.a4_hz,
-            temperament=self.temperament,
-            fifth_cents=self.fifth_cents,
-            tonic=self.tonic or None,
-            share=self.share,
-            offsets_cents=offsets_said(self.offsets),
-            reason=self.reason,
-            start=self.start,
-            itself=self.itself,
-            sounded=self.sounded,
-            order=self.order,
-            fork_at=self.fork_at,
-            second_pass=self.second_pass,
-            far=strings_said(self.far),
-            piece=self.piece,
-            ear=self.ear,
-        )
+        fields: dict[str, Any] = self.model_dump(exclude={"offsets"})
+        fields["offsets_cents"] = offsets_said(self.offsets)
+        fields["far"] = strings_said(self.far)
+        fields["notes"], fields["tonic"] = self.notes or None, self.tonic or None
+        return Asked(**fields)
 
 
 class RankingAsked(Wire):
