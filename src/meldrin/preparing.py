@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 
 Run = Callable[[argparse.Namespace], int]
 
@@ -251,7 +251,7 @@ def _retune(options: argparse.Namespace) -> int:
 
 def _beats(options: argparse.Namespace) -> int:
     from meldrin.core.beats import beat_rate_hz, meeting
-    from meldrin.core.errors import within
+    from meldrin.core.errors import Code, within
     from meldrin.core.pitch import (
         cents_between,
         equal_tempered_hz,
@@ -263,7 +263,7 @@ def _beats(options: argparse.Namespace) -> int:
     partials = _partials(options.partials) if options.partials else meeting(upper - lower)
     if partials is None:
         raise MeldrinError(
-            "partials", "No low partials of these meet; say which beat, such as --partials 3:2."
+            Code.PARTIALS, "No low partials of these meet; say which beat, such as --partials 3:2."
         )
     cents = within(options.cents, name="cents", low=-1200.0, high=1200.0)
     low_hz = equal_tempered_hz(lower, a4_hz=options.a4)
@@ -294,7 +294,7 @@ def _partials(text: str) -> tuple[int, int]:
         if all(1 <= one <= 32 for one in pair):
             return pair
     raise MeldrinError(
-        "partials", f"“{text}” are no partials; write two numbers from 1 to 32, such as 3:2."
+        Code.PARTIALS, f"“{text}” are no partials; write two numbers from 1 to 32, such as 3:2."
     )
 
 
@@ -368,11 +368,11 @@ def _read(path: Path) -> str:
     try:
         return sys.stdin.read() if str(path) == "-" else path.read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError):
-        raise MeldrinError("file", f"{path} cannot be read as text.") from None
+        raise MeldrinError(Code.FILE, f"{path} cannot be read as text.") from None
 
 
 def _write(path: Path, data: bytes) -> None:
     try:
         path.write_bytes(data)
     except OSError as error:
-        raise MeldrinError("file", f"{path} cannot be written: {error.strerror}.") from None
+        raise MeldrinError(Code.FILE, f"{path} cannot be written: {error.strerror}.") from None

@@ -14,7 +14,7 @@ from typing import TextIO
 
 import uvicorn
 
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.demo.load import load_demo
 from meldrin.server.app import create_app
 from meldrin.services.results import Results
@@ -127,7 +127,7 @@ def _demo_secret() -> str:
 def listen(port: int) -> socket.socket:
     """Return a listening socket on the port, or on one of the next twenty that is free."""
     if not 0 <= port <= 65_500:
-        raise MeldrinError("port", f"Port {port} is not one; choose 0 (any) to 65500.")
+        raise MeldrinError(Code.PORT, f"Port {port} is not one; choose 0 (any) to 65500.")
     for wanted in range(port, port + 20):
         listening = socket.socket()
         listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -138,4 +138,4 @@ def listen(port: int) -> socket.socket:
             continue
         listening.listen(128)
         return listening
-    raise MeldrinError("port", f"Ports {port} to {port + 19} are all taken; choose with --port.")
+    raise MeldrinError(Code.PORT, f"Ports {port} to {port + 19} are all taken; choose with --port.")

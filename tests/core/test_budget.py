@@ -171,7 +171,7 @@ class MonteCarlo(unittest.TestCase):
 
 class Refusals(unittest.TestCase):
     def test_ears(self) -> None:
-        with self.assertRaisesRegex(MeldrinError, "no ear “golden”; there is beginner"):
+        with self.assertRaisesRegex(MeldrinError, "Unknown ear “golden”. Available: beginner"):
             ear("golden")
         with self.assertRaises(OutOfRange):
             Ear("x", "x", 0.0, 1.0, 0.0, 0.0)

@@ -329,7 +329,7 @@ class Requests(unittest.TestCase):
     def test_none_such(self) -> None:
         with self.assertRaisesRegex(MeldrinError, "Unknown method “scales”. Available: each"):
             plan("guitar", "scales")
-        with self.assertRaisesRegex(MeldrinError, "no string 9"):
+        with self.assertRaisesRegex(MeldrinError, "Unknown string 9"):
             plan("guitar", "unison", start=9)
 
     def test_an_offset_past_what_a_string_should_bear(self) -> None:

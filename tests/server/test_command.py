@@ -211,9 +211,9 @@ class Computing(unittest.TestCase):
     def test_one_line_and_code_2_for_what_cannot_be(self) -> None:
         for words, said in (
             (("plan", "cello", "--method", "unison"), "What can serve: fifths"),
-            (("plan", "kazoo"), "no instrument “kazoo”"),
+            (("plan", "kazoo"), "Unknown instrument “kazoo”"),
             (("plan", "violin", "--a4", "480"), "it must lie between 390 and 470"),
-            (("plan", "guitar", "--ear", "golden"), "no ear “golden”"),
+            (("plan", "guitar", "--ear", "golden"), "Unknown ear “golden”"),
             (("plan", "guitar", "--pdf", "/nowhere/card.pdf"), "cannot be written"),
             (("retune", "guitar", "--to", "E9 A2 D3 G3 B3 E4"), "string 6 at E9"),
             (("beats", "D3", "A3", "--partials", "3"), "are no partials"),

@@ -160,24 +160,26 @@ class BadInput(ServerTest):
             ({"a4_hz": 1e9}, "a4_hz: "),
             ({"a4_hz": "loud"}, "a4_hz: "),
             ({"a4_hz": 389.9}, "a4_hz: "),
-            ({"instrument": "zither"}, "no instrument “zither”"),
+            ({"instrument": "zither"}, "unknown instrument “zither”"),
             ({"instrument": "cello"}, "has no frets"),
             ({"instrument": "x" * 1000}, "instrument: "),
             ({"instrument": 5}, "instrument: "),
             ({"method": "magic"}, "method: "),
             ({"behaviours": ["lies"]}, "behaviours.0: "),
-            ({"tuning": "q"}, "no tuning “q”"),
+            ({"tuning": "q"}, "unknown tuning “q”"),
             ({"tuning": "E9 E9 E9 E9 E9 E9"}, "not made for it"),
             ({"start": "retune"}, "name it in came_from"),
             ({"voice": "drone"}, "cannot give this reference"),
-            ({"out_string": 9}, "no string 9"),
+            ({"out_string": 9}, "unknown string 9"),
             ({"fifth_cents": 99}, "fifth_cents: "),
             ({"seed": 1}, "seed: "),
             ([], "message"),
         ):
             reply = self.client.post("/api/attempts", json=body)
-            self.assertEqual(reply.status_code, 422, body)
+            unknown = words.startswith("unknown")
+            self.assertEqual(reply.status_code, 404 if unknown else 422, body)
             self.assertEqual(reply.headers["content-type"], "application/problem+json")
+            self.assertRegex(reply.json()["title"], "^[A-Z][a-z’ ]+$")
             self.assertIn(words.lower(), reply.json()["detail"].lower())
         self.assertEqual(self.client.get("/api/attempts").json(), [])
 

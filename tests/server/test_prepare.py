@@ -80,8 +80,8 @@ class Plans(ServerTest):
     def test_refusals_say_what_would_work(self) -> None:
         for asked, status, words in (
             ({"instrument": "cello", "method": "unison"}, 422, "What can serve: fifths"),
-            ({"instrument": "zither"}, 422, "there is banjo"),
-            ({"instrument": "guitar", "tuning": "open-z"}, 422, "there is standard"),
+            ({"instrument": "zither"}, 404, "Available: banjo"),
+            ({"instrument": "guitar", "tuning": "open-z"}, 404, "Available: standard"),
             ({"instrument": "guitar", "notes": "E2"}, 422, "needs 6 notes"),
             ({"instrument": "guitar", "notes": "E2 A2 D3 G3 B3 C5"}, 422, "string 1 at C5"),
             ({"instrument": "guitar", "a4_hz": 500}, 422, "a4_hz: "),
@@ -89,7 +89,7 @@ class Plans(ServerTest):
             ({"instrument": "guitar", "temperament": "just"}, 422, "need a tonic"),
             ({"instrument": "guitar", "tonic": "H"}, 422, "“H” is not a tonic"),
             ({"instrument": "guitar", "offsets": "six", "method": "each"}, 422, "“six” is no"),
-            ({"instrument": "guitar", "start": 7}, 422, "no string 7"),
+            ({"instrument": "guitar", "start": 7}, 404, "Unknown string 7"),
             ({"instrument": "guitar", "size": 7}, 422, "size: "),
         ):
             reply = self.client.get("/api/plan", params=asked)  # type: ignore[arg-type]

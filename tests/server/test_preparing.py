@@ -93,7 +93,10 @@ class Plans(Commands):
 
     def test_refusals(self) -> None:
         for words, said in (
-            (["guitar", "--temperament", "odd"], "no temperament “odd”; there is own, equal"),
+            (
+                ["guitar", "--temperament", "odd"],
+                "“odd”. Available: own, equal",
+            ),
             (["guitar", "--temperament", "just"], "need a tonic"),
             (["guitar", "--temperament", "custom", "--offsets", "1:2"], "needs its reason"),
             (
@@ -104,7 +107,7 @@ class Plans(Commands):
             (["guitar", "--temperament", "fifths", "--fifth-cents", "11"], "between -10 and 10"),
             (["guitar", "--temperament", "sweetened", "--tonic", "D", "--share", "2"], "share"),
             (["guitar", "--tonic", "X"], "“X” is not a tonic"),
-            (["guitar", "--start", "0"], "no string 0"),
+            (["guitar", "--start", "0"], "Unknown string 0"),
             (["guitar", "--notes", "E2 A2"], "needs 6 notes"),
         ):
             self.assertIn(said, self.run_command("plan", *words, "--method", "tuner", code=2))
@@ -130,7 +133,7 @@ class Retunings(Commands):
 
     def test_refusals(self) -> None:
         self.assertIn(
-            "no tuning “open-x”", self.run_command("retune", "banjo", "--to", "open-x", code=2)
+            "Unknown tuning “open-x”", self.run_command("retune", "banjo", "--to", "open-x", code=2)
         )
         self.assertIn("needs 4 notes", self.run_command("retune", "viola", "--to", "C3 G3", code=2))
 

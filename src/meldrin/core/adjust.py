@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from meldrin.core.beats import FIFTH_FAMILY, beats_per_cent, interval_name, meeting
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, within
 from meldrin.core.pitch import A4_MIDI, checked_a4_hz, equal_tempered_hz, note_name
 
 DOUBTFUL: Final = 2.576  # deviations: one true string in a hundred goes beyond it by chance
@@ -56,9 +56,11 @@ class Observation:
 
     def __post_init__(self) -> None:
         if self.lower == self.upper:
-            raise MeldrinError("observation", "A comparison needs two different strings.")
+            raise MeldrinError(Code.OBSERVATION, "A comparison needs two different strings.")
         if (self.cents is None) == (self.beats_hz is None):
-            raise MeldrinError("observation", "A comparison needs either cents or beats, not both.")
+            raise MeldrinError(
+                Code.OBSERVATION, "A comparison needs either cents or beats, not both."
+            )
         within(self.sd, name="sd", low=1e-3, high=200.0)
         if self.cents is not None:
             within(self.cents, name="cents", low=-200.0, high=200.0, unit="cents")
@@ -70,7 +72,7 @@ class Observation:
             semitones = 100.0 * (self.upper - self.lower)
             if abs(1200.0 * math.log2(p / q) - semitones) > 60.0:
                 raise MeldrinError(
-                    "observation",
+                    Code.OBSERVATION,
                     f"Partials {p}:{q} of {note_name(self.lower)} and {note_name(self.upper)} do"
                     " not meet; they are more than a quarter tone apart.",
                 )
@@ -149,7 +151,7 @@ def adjust(
     """
     checked_a4_hz(a4_hz)
     if not observations:
-        raise MeldrinError("observation", "There is no comparison to adjust; give at least one.")
+        raise MeldrinError(Code.OBSERVATION, "There is no comparison to adjust; give at least one.")
     midis = sorted({midi for one in observations for midi in (one.lower, one.upper)})
     fixed = _held(midis, held)
     _connected(observations, midis)
@@ -199,7 +201,7 @@ def _held(midis: Sequence[int], held: int | None) -> int:
         return next((midi for midi in midis if midi % 12 == A4_MIDI % 12), midis[0])
     if held not in midis:
         raise MeldrinError(
-            "observation", f"{note_name(held)} is not among the strings that were compared."
+            Code.OBSERVATION, f"{note_name(held)} is not among the strings that were compared."
         )
     return held
 
@@ -219,7 +221,7 @@ def _connected(observations: Sequence[Observation], midis: Sequence[int]) -> Non
     lost = [note_name(midi) for midi in midis if midi not in reached]
     if lost:
         raise MeldrinError(
-            "observation",
+            Code.OBSERVATION,
             f"No comparison connects {', '.join(lost)} with {note_name(midis[0])}; add one.",
         )
 
@@ -281,13 +283,13 @@ def _directions(
         return sides, ((),)
     if len(unsigned) > MOST_UNSIGNED:
         raise MeldrinError(
-            "observation",
+            Code.OBSERVATION,
             f"{len(unsigned)} beat rates have no side; write + (wide) or - (narrow) before all"
             f" but {MOST_UNSIGNED}.",
         )
     if len(observations) == design.shape[1]:
         raise MeldrinError(
-            "side",
+            Code.SIDE,
             "Beats tell how far, never which way: write + (wider than still) or - (narrower)"
             " before them, or add comparisons that close a loop.",
         )

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from meldrin.core.beats import FIFTH_FAMILY, interval_name, meeting
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, within
 from meldrin.core.methods import Plan, Step, Wanted
 from meldrin.core.methods.harmonics import outward_by_harmonics
 from meldrin.core.methods.pairs import leaders
@@ -58,7 +58,7 @@ def ear(ear_id: str) -> Ear:
     """
     if ear_id not in EARS:
         raise MeldrinError(
-            "no_such_ear", f"There is no ear “{ear_id}”; there is {', '.join(EARS)}."
+            Code.NO_SUCH_EAR, f"Unknown ear “{ear_id}”. Available: {', '.join(EARS)}."
         )
     return EARS[ear_id]
 

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final, Literal, get_args
 
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods import METHODS, Wanted, plan_by
 
 Company = Literal["alone", "others"]
@@ -42,7 +42,7 @@ class Situation:
         ):
             if value not in get_args(kind):
                 raise MeldrinError(
-                    "answer", f"“{value}” is not an answer; take {', '.join(get_args(kind))}."
+                    Code.ANSWER, f"“{value}” is not an answer; take {', '.join(get_args(kind))}."
                 )
 
 

@@ -1,12 +1,97 @@
 """The one root of every refusal, and the check that every number passes at the edge."""
 
 import math
+from enum import StrEnum
+from typing import Self
+
+
+class Code(StrEnum):
+    """Every reason to refuse something: its name for programs, and a title for people.
+
+    What is unknown begins with ``no_such_``. The sentence that comes with a code names what was
+    wrong and what would do.
+    """
+
+    words: str
+
+    def __new__(cls, name: str, words: str) -> Self:
+        """Make one from its name and its title."""
+        made = str.__new__(cls, name)
+        made._value_ = name
+        made.words = words
+        return made
+
+    ACTION = "action", "That cannot be done now"
+    AID = "aid", "Unknown help"
+    ANSWER = "answer", "Unknown answer"
+    ATTEMPT_FILE = "attempt_file", "Not an attempt’s file"
+    BEHAVIOUR = "behaviour", "Unknown behaviour"
+    BROKEN = "broken", "The string is broken"
+    CATALOGUE = "catalogue", "A catalogue file is wrong"
+    DATABASE = "database", "The database does not start"
+    DECIDED = "decided", "Said already"
+    DEMO_ONLY = "demo_only", "Only in the demo"
+    FILE = "file", "The file cannot be written"
+    FINE_END = "fine_end", "The fine tuner has run out"
+    FINISHED = "finished", "The attempt is over"
+    FOREIGN_ORIGIN = "foreign_origin", "Not from this application"
+    FORK = "fork", "The fork cannot be matched so"
+    FRET = "fret", "No such place to press"
+    HABIT = "habit", "Unknown habit"
+    HABITS = "habits", "The table of habits is wrong"
+    HTTP = "http", "The request failed"
+    INTERVALS = "intervals", "The intervals make no sense"
+    INVALID = "invalid", "The request is not complete"
+    LIMITS = "limits", "The table of limits is wrong"
+    METHOD = "method", "The method cannot serve"
+    NO_FINE_TUNER = "no_fine_tuner", "No fine tuner"
+    NO_JUDGEMENT = "no_judgement", "Nothing to judge here"
+    NO_SUCH_ATTEMPT = "no_such_attempt", "No such attempt"
+    NO_SUCH_EAR = "no_such_ear", "No such ear"
+    NO_SUCH_FRET = "no_such_fret", "No such fret"
+    NO_SUCH_INSTRUMENT = "no_such_instrument", "No such instrument"
+    NO_SUCH_METHOD = "no_such_method", "No such method"
+    NO_SUCH_STAGE = "no_such_stage", "No such stage"
+    NO_SUCH_STRING = "no_such_string", "No such string"
+    NO_SUCH_TUNING = "no_such_tuning", "No such tuning"
+    NOT_HEARD = "not_heard", "Not heard yet"
+    NOT_HERE = "not_here", "Not here"
+    NOT_YET = "not_yet", "Not yet"
+    NOTE_NAME = "note_name", "Not a note"
+    OBSERVATION = "observation", "A comparison makes no sense"
+    OBSERVATIONS = "observations", "The comparisons cannot be read"
+    OFFSETS = "offsets", "The offsets make no sense"
+    ORDER = "order", "Unknown order"
+    OUT_OF_RANGE = "out_of_range", "Out of range"
+    PARTIALS = "partials", "Partials that do not meet"
+    PORT = "port", "The port cannot be used"
+    REFERENCE = "reference", "The reference cannot be used so"
+    SETUP = "setup", "The exercise cannot be read"
+    SIDE = "side", "Unknown side"
+    SLACK = "slack", "The string is slack"
+    START = "start", "The start makes no sense"
+    STORE_AWAY = "store_away", "The records cannot be reached"
+    STRINGS = "strings", "The strings make no sense"
+    TEMPERAMENT = "temperament", "The temperament makes no sense"
+    TOLERANCE = "tolerance", "Unknown tolerance"
+    TONIC = "tonic", "Not a tonic"
+    TOO_LONG = "too_long", "The attempt is full"
+    TOO_MANY = "too_many", "Too many at once"
+    TOO_SLACK = "too_slack", "Too slack"
+    TOO_TIGHT = "too_tight", "Too tight"
+    TUNING = "tuning", "The tuning makes no sense"
+    UNFINISHED = "unfinished", "Not finished"
+    UNREACHABLE = "unreachable", "Out of reach"
+    UNREADABLE = "unreadable", "The record is damaged"
+    UNSAFE_TUNING = "unsafe_tuning", "Not a safe tuning"
+    VOICE = "voice", "The reference cannot sound so"
+    WHOLE = "whole", "Not a whole number"
 
 
 class MeldrinError(Exception):
     """A request that cannot be carried out, with a code for programs and a sentence for people."""
 
-    def __init__(self, code: str, message: str, **facts: object) -> None:
+    def __init__(self, code: Code, message: str, **facts: object) -> None:
         super().__init__(message)
         self.code = code
         self.message = message
@@ -27,7 +112,7 @@ def within(value: float, *, name: str, low: float, high: float, unit: str = "") 
     if not math.isfinite(number) or not low <= number <= high:
         suffix = f" {unit}" if unit else ""
         raise OutOfRange(
-            "out_of_range",
+            Code.OUT_OF_RANGE,
             f"{name} is {number:g}{suffix}; it must lie between {low:g} and {high:g}{suffix}.",
             name=name,
             value=repr(number),

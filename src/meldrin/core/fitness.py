@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Final, Literal
 
 from meldrin.core.catalogue import Instrument
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, within
 
 Verdict = Literal["fine", "mind", "strings", "wait", "repairer"]
 NEW_DAYS: Final = 7.0
@@ -159,7 +159,7 @@ def fitness(instrument: Instrument, answers: Mapping[str, str | float]) -> Fitne
     unknown = sorted(set(answers) - set(asked))
     if unknown:
         raise MeldrinError(
-            "answer", f"“{unknown[0]}” is not asked of this instrument; {', '.join(asked)} are."
+            Code.ANSWER, f"“{unknown[0]}” is not asked of this instrument; {', '.join(asked)} are."
         )
     said = {name: _answer(asked[name], value) for name, value in answers.items()}
     findings = tuple(
@@ -176,12 +176,12 @@ def _answer(question: Question, value: str | float) -> str | float:
     if question.options:
         if value not in [option for option, _ in question.options]:
             words = ", ".join(option for option, _ in question.options)
-            raise MeldrinError("answer", f"{question.title} Answer with one of: {words}.")
+            raise MeldrinError(Code.ANSWER, f"{question.title} Answer with one of: {words}.")
         return value
     try:
         number = float(value)
     except ValueError:
-        raise MeldrinError("answer", f"{question.title}: “{value}” is not a number.") from None
+        raise MeldrinError(Code.ANSWER, f"{question.title}: “{value}” is not a number.") from None
     return within(
         number, name=question.title, low=question.low, high=question.high, unit=question.unit
     )

@@ -4,7 +4,7 @@ import math
 import re
 from typing import Final
 
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, within
 
 LOWEST_HZ: Final = 8.0
 HIGHEST_HZ: Final = 20_000.0
@@ -90,7 +90,7 @@ def parse_note(name: str) -> int:
         if 0 <= midi <= 127:
             return midi
     raise MeldrinError(
-        "note_name",
+        Code.NOTE_NAME,
         f"“{name}” is not a note; write a letter, # or b if needed, and the octave, such as F#3.",
         value=name,
     )

@@ -9,7 +9,7 @@ import math
 from dataclasses import dataclass, field
 from typing import Final
 
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, within
 from meldrin.core.pitch import checked_hz
 
 EVERYDAY_SHARE: Final = 0.70  # bends, kinks and rust take 10-30 % off a straight new string
@@ -93,7 +93,7 @@ class String:
         within(self.dead_bridge_m, name="length behind the bridge", low=0.0, high=0.5, unit="m")
         within(self.nut_fret, name="fret the string begins at", low=0, high=12)
         if self.role not in ROLES:
-            raise MeldrinError("catalogue", f"A string’s role is one of: {', '.join(ROLES)}.")
+            raise MeldrinError(Code.CATALOGUE, f"A string’s role is one of: {', '.join(ROLES)}.")
         area_m2 = self.packing * math.pi / 4.0 * self.core_m**2
         object.__setattr__(self, "load_area_m2", area_m2)
         strain = strain_at_tension(self, design_tension_n(self))
@@ -161,7 +161,7 @@ def strain_at_frequency(string: String, frequency_hz: float) -> float:
     goal = checked_hz(frequency_hz)
     if frequency_at_strain(string, MOST_STRAIN) < goal:
         raise MeldrinError(
-            "unreachable", f"String {string.number} cannot be brought to {goal:g} Hz."
+            Code.UNREACHABLE, f"String {string.number} cannot be brought to {goal:g} Hz."
         )
     design = string.design_strain
     wanted = string.density_kg_m * (1.0 + design) * (2.0 * string.scale_m * goal) ** 2
@@ -267,7 +267,8 @@ def semitones_at(string: String, fret: int) -> int:
         return 0
     if fret <= string.nut_fret:
         raise MeldrinError(
-            "fret", f"String {string.number} begins at fret {string.nut_fret}, above fret {fret}."
+            Code.FRET,
+            f"String {string.number} begins at fret {string.nut_fret}, above fret {fret}.",
         )
     return fret - string.nut_fret
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from meldrin.core.catalogue import Instrument, Tuning
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.naming import string_label
 from meldrin.core.strings import semitones_at
 from meldrin.core.temperament import MOST_CUSTOM_CENTS, Temperament, cents_of, just_ratio
@@ -39,7 +39,7 @@ def chosen_said(text: str) -> tuple[Chosen, ...]:
             (one, one_fret), (other, other_fret) = (_side(side) for side in part.split("-"))
         except ValueError:
             raise MeldrinError(
-                "intervals",
+                Code.INTERVALS,
                 f"“{part.strip()}” is not an interval. Write two strings, such as 3-2 or 6-3:1.",
             ) from None
         found.append(Chosen(one, other, one_fret, other_fret))
@@ -70,7 +70,7 @@ def sweeten(
             ``no_such_string``, ``no_such_fret``.
     """
     if not 1 <= len(chosen) <= MOST_CHOSEN:
-        raise MeldrinError("intervals", f"Choose 1 to {MOST_CHOSEN} intervals.")
+        raise MeldrinError(Code.INTERVALS, f"Choose 1 to {MOST_CHOSEN} intervals.")
     import numpy as np  # a plan without sweetening answers sooner without it
 
     numbers = [string.number for string in instrument.strings]
@@ -80,7 +80,7 @@ def sweeten(
     names = []
     for row, one in enumerate(chosen):
         if one.one == one.other:
-            raise MeldrinError("intervals", "An interval needs two different strings.")
+            raise MeldrinError(Code.INTERVALS, "An interval needs two different strings.")
         low, high = sorted(
             ((one.one, one.one_fret), (one.other, one.other_fret)),
             key=lambda side: _midi(instrument, tuning, *side),
@@ -94,7 +94,7 @@ def sweeten(
     offsets = np.linalg.lstsq(rows, wanted, rcond=None)[0]
     if float(np.max(np.abs(offsets))) > MOST_CUSTOM_CENTS:
         raise MeldrinError(
-            "intervals", f"Strings would have to move more than {MOST_CUSTOM_CENTS:g} cents."
+            Code.INTERVALS, f"Strings would have to move more than {MOST_CUSTOM_CENTS:g} cents."
         )
     custom = {
         number: float(cents)
@@ -115,7 +115,7 @@ def _midi(instrument: Instrument, tuning: Tuning, number: int, fret: int) -> int
         return tuning.midi(number)
     last = instrument.frets if instrument.frets else 0
     if not string.nut_fret < fret <= last:
-        raise MeldrinError("no_such_fret", f"There is no fret {fret} on string {number}.")
+        raise MeldrinError(Code.NO_SUCH_FRET, f"There is no fret {fret} on string {number}.")
     return tuning.midi(number) + semitones_at(string, fret)
 
 

@@ -7,7 +7,7 @@ from fractions import Fraction
 from functools import lru_cache
 from typing import Final, Literal, get_args
 
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, within
 
 Kind = Literal["equal", "fifths", "just", "custom"]
 KINDS: Final = get_args(Kind)
@@ -82,14 +82,17 @@ class Temperament:
 
     def __post_init__(self) -> None:
         if self.kind not in KINDS:
-            raise MeldrinError("temperament", f"A temperament is one of: {', '.join(KINDS)}.")
+            raise MeldrinError(Code.TEMPERAMENT, f"A temperament is one of: {', '.join(KINDS)}.")
         most = MOST_FIFTH_CENTS
         within(self.fifth_cents, name="change of the fifths", low=-most, high=most, unit="cents")
         if self.kind == "just" and self.tonic is None:
-            raise MeldrinError("temperament", "Just intervals need a tonic to stand on, such as D.")
+            raise MeldrinError(
+                Code.TEMPERAMENT, "Just intervals need a tonic to stand on, such as D."
+            )
         if self.kind == "custom" and not self.reason.strip():
             raise MeldrinError(
-                "temperament", "Say for what the strings are sweetened; a choice needs its reason."
+                Code.TEMPERAMENT,
+                "Say for what the strings are sweetened; a choice needs its reason.",
             )
         for number, cents in self.custom.items():
             most = MOST_CUSTOM_CENTS

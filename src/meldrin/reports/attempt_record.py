@@ -17,7 +17,7 @@ from meldrin.core.bench import (
     setup_record,
 )
 from meldrin.core.bench.actions import VERSION as ACTIONS
-from meldrin.core.errors import MeldrinError, OutOfRange, within
+from meldrin.core.errors import Code, MeldrinError, OutOfRange, within
 
 FORMAT = "meldrin attempt"
 VERSION = 2
@@ -105,18 +105,18 @@ def _made(said: object) -> datetime | None:
 
 def _entry(one: Any, *, after_s: float) -> TimedAction:
     if not isinstance(one, dict):
-        raise MeldrinError("action", "an action is a record.")
+        raise MeldrinError(Code.ACTION, "an action is a record.")
     fields = dict(one)
     at_s = within(_number(fields.pop("at_s")), name="at_s", low=after_s, high=LONGEST_S, unit="s")
     version = fields.pop("v", None)
     if version not in range(1, ACTIONS + 1):
-        raise MeldrinError("action", f"version {version!r} is not one this program reads.")
+        raise MeldrinError(Code.ACTION, f"version {version!r} is not one this program reads.")
     return TimedAction(at_s, ACTION.validate_json(json.dumps(fields), strict=True))
 
 
 def _number(value: object) -> float:
     if isinstance(value, bool) or not isinstance(value, int | float):
-        raise MeldrinError("action", "at_s is a number of seconds.")
+        raise MeldrinError(Code.ACTION, "at_s is a number of seconds.")
     return float(value)
 
 
@@ -132,4 +132,4 @@ def _said(error: Exception) -> str:
 
 
 def _wrong(what: str) -> MeldrinError:
-    return MeldrinError("attempt_file", f"This file cannot be read as an attempt: {what}.")
+    return MeldrinError(Code.ATTEMPT_FILE, f"This file cannot be read as an attempt: {what}.")

@@ -7,7 +7,7 @@ from typing import Final
 
 from meldrin.core.adjust import Observation
 from meldrin.core.beats import meeting
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import parse_note
 
 COLUMNS: Final = ("lower", "upper", "partials", "beats_per_s", "cents", "sd")
@@ -30,39 +30,39 @@ def read_observations(text: str, *, name: str) -> list[Observation]:
     missing = [column for column in ("lower", "upper", "sd") if column not in heads]
     if missing or not {"beats_per_s", "cents"} & set(heads):
         need = "lower, upper, partials, beats_per_s or cents, sd"
-        raise MeldrinError("observations", f"{name}, line 1: the columns must be {need}.")
+        raise MeldrinError(Code.OBSERVATIONS, f"{name}, line 1: the columns must be {need}.")
     reader.fieldnames = heads
     rows: list[Observation] = []
     for row in reader:
         if not any((value or "").strip() for value in row.values() if isinstance(value, str)):
             continue
         if len(rows) == MOST_ROWS:
-            raise MeldrinError("observations", f"{name}: more than {MOST_ROWS} rows.")
+            raise MeldrinError(Code.OBSERVATIONS, f"{name}: more than {MOST_ROWS} rows.")
         try:
             rows.append(_observation({key: (row.get(key) or "").strip() for key in COLUMNS}))
         except MeldrinError as error:
             message = f"{name}, line {reader.line_num}: {error.message}"
-            raise MeldrinError("observations", message) from error
+            raise MeldrinError(Code.OBSERVATIONS, message) from error
     return rows
 
 
 def _observation(row: dict[str, str]) -> Observation:
     lower, upper = parse_note(row["lower"]), parse_note(row["upper"])
     if lower > upper:
-        raise MeldrinError("observations", f"{row['lower']} is not the lower of the two.")
+        raise MeldrinError(Code.OBSERVATIONS, f"{row['lower']} is not the lower of the two.")
     partials = _partials(row["partials"], lower, upper)
     sd = _number(row["sd"], "sd")
     if row["cents"] and row["beats_per_s"]:
-        raise MeldrinError("observations", "Fill in cents or beats_per_s, not both.")
+        raise MeldrinError(Code.OBSERVATIONS, "Fill in cents or beats_per_s, not both.")
     if row["cents"]:
         return Observation(
             lower, upper, sd, partials or (1, 1), cents=_number(row["cents"], "cents")
         )
     if not row["beats_per_s"]:
-        raise MeldrinError("observations", "Neither cents nor beats_per_s is filled in.")
+        raise MeldrinError(Code.OBSERVATIONS, "Neither cents nor beats_per_s is filled in.")
     if partials is None:
         raise MeldrinError(
-            "observations", "Say which partials beat, such as 3:2; no low ones meet there."
+            Code.OBSERVATIONS, "Say which partials beat, such as 3:2; no low ones meet there."
         )
     beats = _number(row["beats_per_s"], "beats_per_s")
     side = {"+": 1, "-": -1}.get(row["beats_per_s"][0], 0)
@@ -74,7 +74,7 @@ def _partials(text: str, lower: int, upper: int) -> tuple[int, int] | None:
         return meeting(upper - lower)
     found = PARTIALS.fullmatch(text)
     if found is None:
-        raise MeldrinError("observations", f"“{text}” are no partials; write them as 3:2.")
+        raise MeldrinError(Code.OBSERVATIONS, f"“{text}” are no partials; write them as 3:2.")
     return int(found.group(1)), int(found.group(2))
 
 
@@ -83,5 +83,5 @@ def _number(text: str, column: str) -> float:
         return float(text)
     except ValueError:
         raise MeldrinError(
-            "observations", f"“{text}” in column {column} is not a number."
+            Code.OBSERVATIONS, f"“{text}” in column {column} is not a number."
         ) from None

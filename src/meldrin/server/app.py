@@ -10,6 +10,7 @@ from fastapi import FastAPI, Request, Response
 from starlette.middleware.gzip import GZipMiddleware
 
 from meldrin import __version__
+from meldrin.core.errors import Code
 from meldrin.server import attempts_routes, learner_routes, prepare_routes
 from meldrin.server.asking import same_origin
 from meldrin.server.journal import Journal
@@ -71,7 +72,9 @@ def create_app(
         if request.method not in ("GET", "HEAD") and not same_origin(
             request.headers.get("origin"), request.headers.get("host")
         ):
-            return problem(403, "foreign_origin", "Only this application’s pages may ask for that.")
+            return problem(
+                403, Code.FOREIGN_ORIGIN, "Only this application’s pages may ask for that."
+            )
         response = await call_next(request)
         response.headers["Content-Security-Policy"] = POLICY
         response.headers["X-Content-Type-Options"] = "nosniff"

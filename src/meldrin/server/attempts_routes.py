@@ -7,7 +7,7 @@ from fastapi.responses import StreamingResponse
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.concurrency import run_in_threadpool
 
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.reports.attempt_record import attempt_text, read_attempt
 from meldrin.reports.attempt_wav import attempt_wav
 from meldrin.server.asking import COOKIE, Asker, Guest, Store, same_origin
@@ -124,7 +124,7 @@ def list_voices(wanted: Annotated[Exercise, Query()]) -> Voices:
 
 def _finished(record: service.Record) -> service.Record:
     if record.summary.finished_at is None:
-        raise MeldrinError("unfinished", "Finish the attempt first; it plays back afterwards.")
+        raise MeldrinError(Code.UNFINISHED, "Finish the attempt first; it plays back afterwards.")
     return record
 
 

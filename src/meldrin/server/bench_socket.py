@@ -13,7 +13,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from meldrin.core.bench import CheckWithTuner, State, TimedAction, opening, played, step
 from meldrin.core.bench.feel import felt
 from meldrin.core.bench.tuner import Sounding, tuner_check, tuner_reading
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.server.journal import Journal
 from meldrin.server.problems import STORE_AWAY, sentence
 from meldrin.server.schemas.bench import (
@@ -108,7 +108,7 @@ class BenchSeat:
         number: int | None = None
         try:
             if len(text) > MOST_BYTES:
-                raise MeldrinError("too_long", "The message is too long.")
+                raise MeldrinError(Code.TOO_LONG, "The message is too long.")
             message = FromBrowser.validate_json(text, strict=True)
             if isinstance(message, Hello):
                 await self._hello(public_id, message)
@@ -118,13 +118,13 @@ class BenchSeat:
                 number = message.number
                 self._act(message)
         except ValidationError as error:
-            self._refuse(_number_in(text), "invalid", sentence(error))
+            self._refuse(_number_in(text), Code.INVALID, sentence(error))
         except MeldrinError as error:
             self._refuse(number, error.code, error.message)
         except SQLAlchemyError:
-            self._refuse(number, "store_away", STORE_AWAY)
+            self._refuse(number, Code.STORE_AWAY, STORE_AWAY)
 
-    def _refuse(self, number: int | None, code: str, message: str) -> None:
+    def _refuse(self, number: int | None, code: Code, message: str) -> None:
         self._out.put_nowait(Refused(number=number, code=code, message=message))
 
     async def _hello(self, public_id: str, hello: Hello) -> None:
@@ -168,12 +168,14 @@ class BenchSeat:
 
     def _act(self, message: Act) -> None:
         if self._state is None:
-            raise MeldrinError("not_here", "This tab does not hold the attempt; say hello first.")
+            raise MeldrinError(
+                Code.NOT_HERE, "This tab does not hold the attempt; say hello first."
+            )
         if message.number <= self._number:
             return  # sent twice over a broken line, and kept the first time
         self._spend()
         if self._count >= MOST_ACTIONS:
-            raise MeldrinError("too_many", "This attempt has grown too long; finish it.")
+            raise MeldrinError(Code.TOO_MANY, "This attempt has grown too long; finish it.")
         # A reloaded page may count its seconds a little behind; time never runs backwards here.
         at_s = max(message.at_s, self._state.time_s)
         before = self._state
@@ -195,7 +197,7 @@ class BenchSeat:
         self._allowance += (now - self._allowed_at) * MOST_PER_S
         self._allowance, self._allowed_at = min(self._allowance, MOST_BURST), now
         if self._allowance < 1.0:
-            raise MeldrinError("too_many", "That is faster than a hand can turn; wait a moment.")
+            raise MeldrinError(Code.TOO_MANY, "That is faster than a hand can turn; wait a moment.")
         self._allowance -= 1.0
 
 

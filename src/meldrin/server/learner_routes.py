@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
 from sqlalchemy import text
 
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.server.asking import COOKIE, Asker, Store, remember
 from meldrin.services import identity
 
@@ -33,7 +33,7 @@ def enter_demo(secret: str, request: Request) -> RedirectResponse:
     """In the demo: look as the made-up pupil whose twelve weeks were loaded."""
     wanted = request.app.state.settings.demo_secret
     if not wanted or not hmac.compare_digest(wanted.encode(), secret.encode()):
-        raise MeldrinError("demo_only", "There is no such page.")
+        raise MeldrinError(Code.DEMO_ONLY, "There is no such page.")
     response = RedirectResponse("/review", status_code=303)
     remember(request, response, secret)
     return response

@@ -7,6 +7,7 @@ from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.types import Scope
 
+from meldrin.core.errors import Code
 from meldrin.server.problems import problem
 
 
@@ -26,7 +27,7 @@ def add_pages(app: FastAPI, folder: Path) -> None:
     @app.get("/{path:path}", include_in_schema=False, response_model=None)
     def page(path: str, request: Request) -> Response:
         if path.startswith("api/"):
-            return problem(404, "http", "There is no such address.")
+            return problem(404, Code.HTTP, "There is no such address.")
         wanted = (folder / path).resolve()
         if path and wanted.is_file() and wanted.is_relative_to(folder.resolve()):
             return FileResponse(wanted)

@@ -1,6 +1,7 @@
 """Refusals as problem details (RFC 9457): one clear sentence each, and never a traceback."""
 
 import logging
+from collections.abc import Mapping
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -10,21 +11,29 @@ from sqlalchemy.exc import OperationalError, SQLAlchemyError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 
-STATUS = {
-    "no_such_attempt": 404,
-    "foreign_origin": 403,
-    "too_many": 429,
-    "demo_only": 404,
+STATUS: dict[Code, int] = {
+    **{code: 404 for code in Code if code.startswith("no_such_")},
+    Code.DEMO_ONLY: 404,
+    Code.FOREIGN_ORIGIN: 403,
+    Code.TOO_MANY: 429,
 }
 STORE_AWAY = "The records cannot be reached for the moment. Nothing is lost; try again shortly."
 LOG = logging.getLogger("meldrin.server")
 
 
-def problem(status: int, code: str, detail: str) -> JSONResponse:
-    """Return a problem-details response."""
-    body = {"type": f"urn:meldrin:{code}", "title": code, "status": status, "detail": detail}
+def problem(
+    status: int, code: Code, detail: str, facts: Mapping[str, object] | None = None
+) -> JSONResponse:
+    """Return a problem-details response, with the facts of the refusal where there are some."""
+    body = {
+        "type": f"urn:meldrin:{code.value}",
+        "title": code.words,
+        "status": status,
+        "detail": detail,
+        **({"facts": facts} if facts else {}),
+    }
     return JSONResponse(body, status_code=status, media_type="application/problem+json")
 
 
@@ -40,15 +49,15 @@ def add_problem_handlers(app: FastAPI) -> None:
 
     @app.exception_handler(MeldrinError)
     async def refused(request: Request, error: MeldrinError) -> JSONResponse:
-        return problem(STATUS.get(error.code, 422), error.code, error.message)
+        return problem(STATUS.get(error.code, 422), error.code, error.message, error.facts)
 
     @app.exception_handler(RequestValidationError)
     async def invalid(request: Request, error: RequestValidationError) -> JSONResponse:
-        return problem(422, "invalid", sentence(error))
+        return problem(422, Code.INVALID, sentence(error))
 
     @app.exception_handler(HTTPException)
     async def plain(request: Request, error: HTTPException) -> JSONResponse:
-        return problem(error.status_code, "http", f"{error.detail}.")
+        return problem(error.status_code, Code.HTTP, f"{error.detail}.")
 
     @app.exception_handler(SQLAlchemyError)
     async def away(request: Request, error: SQLAlchemyError) -> JSONResponse:
@@ -56,4 +65,4 @@ def add_problem_handlers(app: FastAPI) -> None:
             LOG.warning("the database does not answer: %s", str(error).splitlines()[0])
         else:
             LOG.error("database error", exc_info=error)
-        return problem(503, "store_away", STORE_AWAY)
+        return problem(503, Code.STORE_AWAY, STORE_AWAY)

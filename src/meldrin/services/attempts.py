@@ -23,7 +23,7 @@ from meldrin.core.bench import (
     with_start,
 )
 from meldrin.core.bench.setup import MOST_SEED
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.store.tables import ActionRow, AttemptRow, ResultRow
 
 ENGINE = 3  # raised when the same list of actions would give another end or another score
@@ -176,7 +176,7 @@ def record_of(session: Session, key: int) -> Record:
     """
     row = session.get(AttemptRow, key)
     if row is None:
-        raise MeldrinError("no_such_attempt", "This attempt has been erased.")
+        raise MeldrinError(Code.NO_SUCH_ATTEMPT, "This attempt has been erased.")
     return _record(session, row)
 
 
@@ -257,7 +257,7 @@ def _row(
     )
     row = session.scalar(query.with_for_update() if lock else query)
     if row is None:
-        raise MeldrinError("no_such_attempt", "There is no such attempt among yours.")
+        raise MeldrinError(Code.NO_SUCH_ATTEMPT, "There is no such attempt among yours.")
     return row
 
 
@@ -273,7 +273,7 @@ def _record(session: Session, row: AttemptRow) -> Record:
     )
     summary = _summary(row, session.get(ResultRow, row.id))
     if summary.setup is None:
-        raise MeldrinError("unreadable", "This attempt cannot be opened: its record is damaged.")
+        raise MeldrinError(Code.UNREADABLE, "This attempt cannot be opened: its record is damaged.")
     return Record(key=row.id, summary=summary, setup=summary.setup, log=log)
 
 

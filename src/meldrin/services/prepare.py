@@ -15,7 +15,7 @@ from meldrin.core.catalogue import (
 )
 from meldrin.core.catalogue.tuning import tonic_name
 from meldrin.core.choose import Ranked, Situation, rank
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods import Plan, Wanted, plan_by
 from meldrin.core.methods.reference import starting_string
 from meldrin.core.methods.wanted import ForkAt, Order
@@ -113,7 +113,7 @@ def offsets_said(text: str) -> dict[int, float]:
             offsets[int(number)] = float(cents)
         except ValueError:
             raise MeldrinError(
-                "offsets", f"“{part.strip()}” is no offset; write string:cents, such as 6:-2."
+                Code.OFFSETS, f"“{part.strip()}” is no offset; write string:cents, such as 6:-2."
             ) from None
     return offsets
 
@@ -128,7 +128,7 @@ def strings_said(text: str) -> tuple[int, ...]:
         return tuple(dict.fromkeys(int(part) for part in text.replace(",", " ").split()))
     except ValueError:
         message = f"“{text.strip()}” is no list of strings; write their numbers, such as 6, 1."
-        raise MeldrinError("strings", message) from None
+        raise MeldrinError(Code.STRINGS, message) from None
 
 
 def wanted_of(asked: Asked) -> Wanted:
@@ -182,13 +182,14 @@ def _temperament(asked: Asked, wanted: Wanted) -> Temperament | None:
         case "custom":
             for number in asked.offsets_cents:
                 if not 1 <= number <= len(tuning.midis):
-                    raise MeldrinError("no_such_string", f"There is no string {number} to offset.")
+                    raise MeldrinError(
+                        Code.NO_SUCH_STRING, f"Unknown string {number}; it cannot be offset."
+                    )
             return Temperament("custom", custom=asked.offsets_cents, reason=asked.reason)
         case _:
             raise MeldrinError(
-                "temperament",
-                f"There is no temperament “{asked.temperament}”; there is"
-                f" {', '.join(TEMPERAMENTS)}.",
+                Code.TEMPERAMENT,
+                f"Unknown temperament “{asked.temperament}”. Available: {', '.join(TEMPERAMENTS)}.",
             )
 
 
@@ -197,4 +198,4 @@ def _needed(tonic: int | None, tuning: Tuning) -> int:
         return tonic
     if tuning.tonic is not None:
         return tuning.tonic
-    raise MeldrinError("temperament", "Just intervals need a tonic to stand on, such as D.")
+    raise MeldrinError(Code.TEMPERAMENT, "Just intervals need a tonic to stand on, such as D.")

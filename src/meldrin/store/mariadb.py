@@ -19,7 +19,7 @@ from pathlib import Path
 import psutil
 import pymysql
 
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 
 STARTS_WITHIN_S = 60.0
 STOPS_WITHIN_S = 20.0
@@ -122,7 +122,8 @@ class MariaDb:
             done = subprocess.run(command, capture_output=True, text=True, check=False)
             if done.returncode != 0:
                 raise MeldrinError(
-                    "database", f"MariaDB could not be set up: {(done.stdout + done.stderr)[-600:]}"
+                    Code.DATABASE,
+                    f"MariaDB could not be set up: {(done.stdout + done.stderr)[-600:]}",
                 )
             shutil.rmtree(self._folder / "data", ignore_errors=True)
             shutil.move(f"{made}/data", self._folder / "data")
@@ -171,7 +172,7 @@ class MariaDb:
             if started.poll() is not None or time.monotonic() > deadline:
                 self.stop()
                 tail = log.read_text(errors="replace")[-600:] if log.exists() else ""
-                raise MeldrinError("database", f"MariaDB did not start. Its log ends: {tail}")
+                raise MeldrinError(Code.DATABASE, f"MariaDB did not start. Its log ends: {tail}")
             time.sleep(0.05)
 
 
@@ -200,7 +201,7 @@ def _free_port(before: Access | None) -> int:
             except OSError:
                 continue
             return int(probe.getsockname()[1])
-    raise MeldrinError("database", "There is no free port on 127.0.0.1.")
+    raise MeldrinError(Code.DATABASE, "There is no free port on 127.0.0.1.")
 
 
 def _account() -> str:

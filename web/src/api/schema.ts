@@ -1880,6 +1880,15 @@ export interface components {
             cents: number | null;
         };
         /**
+         * Code
+         * @description Every reason to refuse something: its name for programs, and a title for people.
+         *
+         *     What is unknown begins with ``no_such_``. The sentence that comes with a code names what was
+         *     wrong and what would do.
+         * @enum {string}
+         */
+        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "broken" | "catalogue" | "database" | "decided" | "demo_only" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_instrument" | "no_such_method" | "no_such_stage" | "no_such_string" | "no_such_tuning" | "not_heard" | "not_here" | "not_yet" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "port" | "reference" | "setup" | "side" | "slack" | "start" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_long" | "too_many" | "too_slack" | "too_tight" | "tuning" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "voice" | "whole";
+        /**
          * Moved
          * @description Another tab has taken the attempt over; this one is no longer heard.
          */
@@ -1920,8 +1929,7 @@ export interface components {
             kind: "refused";
             /** Number */
             number: number | null;
-            /** Code */
-            code: string;
+            code: components["schemas"]["Code"];
             /** Message */
             message: string;
         };

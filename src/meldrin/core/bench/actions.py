@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from typing import Any, Final, Literal, get_args
 
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, within
 from meldrin.core.pitch import checked_a4_hz
 
 VERSION: Final = 3
@@ -43,11 +43,11 @@ class Sound:
         within(self.strength, name="strength", low=0.1, high=1.0)
         within(self.place, name="place of the pluck", low=0.03, high=0.5)
         if self.way not in get_args(Way):
-            raise MeldrinError("action", "A string is plucked or bowed.")
+            raise MeldrinError(Code.ACTION, "A string is plucked or bowed.")
         if len(set(self.strings)) != len(self.strings):
-            raise MeldrinError("action", "A string can be sounded only once at a time.")
+            raise MeldrinError(Code.ACTION, "A string can be sounded only once at a time.")
         if not self.strings and not self.reference:
-            raise MeldrinError("action", "Name a string to sound, or the fork.")
+            raise MeldrinError(Code.ACTION, "Name a string to sound, or the fork.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,7 +67,9 @@ class Stop:
     def __post_init__(self) -> None:
         within(self.fret, name="fret", low=0.0, high=MOST_FRET)
         if not self.touch and self.fret != int(self.fret):
-            raise MeldrinError("fret", "A finger presses behind a fret; between two it may touch.")
+            raise MeldrinError(
+                Code.FRET, "A finger presses behind a fret; between two it may touch."
+            )
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,7 +152,7 @@ class Judge:
 
     def __post_init__(self) -> None:
         if self.verdict not in get_args(Verdict):
-            raise MeldrinError("action", "Say low, still or high.")
+            raise MeldrinError(Code.ACTION, "Say low, still or high.")
         within(self.cents, name="judgement", low=0.0, high=MOST_CENTS, unit="cents")
 
 
@@ -165,7 +167,7 @@ class Decide:
 
     def __post_init__(self) -> None:
         if self.verdict not in get_args(Decision):
-            raise MeldrinError("action", "Say low, high or unsure.")
+            raise MeldrinError(Code.ACTION, "Say low, high or unsure.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -199,7 +201,7 @@ class Doubt:
 
     def __post_init__(self) -> None:
         if self.verdict not in get_args(Verdict):
-            raise MeldrinError("action", "Say low, still or high.")
+            raise MeldrinError(Code.ACTION, "Say low, still or high.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -216,9 +218,11 @@ class SetTuner:
     def __post_init__(self) -> None:
         checked_a4_hz(self.a4_hz)
         if self.mode not in get_args(Mode):
-            raise MeldrinError("action", f"The tuner's modes are {', '.join(get_args(Mode))}.")
+            raise MeldrinError(Code.ACTION, f"The tuner's modes are {', '.join(get_args(Mode))}.")
         if self.pickup not in get_args(Pickup):
-            raise MeldrinError("action", "The tuner listens with a microphone or a contact pickup.")
+            raise MeldrinError(
+                Code.ACTION, "The tuner listens with a microphone or a contact pickup."
+            )
 
 
 @dataclass(frozen=True, slots=True)
@@ -238,7 +242,7 @@ class Help:
 
     def __post_init__(self) -> None:
         if self.aid not in get_args(Aid):
-            raise MeldrinError("action", "The aids are ear, ripple, level and tuner.")
+            raise MeldrinError(Code.ACTION, "The aids are ear, ripple, level and tuner.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -289,11 +293,13 @@ def action_from_record(record: Mapping[str, Any]) -> Action:
     version, kind = fields.pop("v", None), fields.pop("kind", None)
     made = _KINDS.get(str(kind))
     if version not in (1, 2, VERSION) or made is None:
-        raise MeldrinError("action", f"There is no action “{kind}” of version {version}.")
+        raise MeldrinError(Code.ACTION, f"There is no action “{kind}” of version {version}.")
     if "strings" in fields:
         fields["strings"] = tuple(fields["strings"])
     try:
         action: Action = made(**fields)
     except TypeError as error:
-        raise MeldrinError("action", f"An action “{kind}” has other parts than these.") from error
+        raise MeldrinError(
+            Code.ACTION, f"An action “{kind}” has other parts than these."
+        ) from error
     return action

@@ -6,7 +6,7 @@ from functools import cache
 from importlib import resources
 from typing import Literal
 
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, within
 
 Tolerance = Literal["first", "settled", "together", "fine"]
 Ripple = Literal["still", "very_slow", "slow", "fast"]
@@ -72,7 +72,7 @@ def limits() -> Limits:
     table = tomllib.loads(text)
     names = set(table["tolerance"])
     if names != {"first", "settled", "together", "fine"}:
-        raise MeldrinError("limits", f"The four tolerances are needed; the file has {names}.")
+        raise MeldrinError(Code.LIMITS, f"The four tolerances are needed; the file has {names}.")
     return Limits(
         tolerances={name: Exactness(**values) for name, values in table["tolerance"].items()},
         **table["heard"],

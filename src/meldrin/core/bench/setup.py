@@ -8,7 +8,7 @@ from typing import Any, Final, Literal, NamedTuple, get_args
 from meldrin.core.bench.actions import Aid
 from meldrin.core.bench.limits import limits
 from meldrin.core.catalogue import Instrument, Tuning, instrument, tuning_said
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, within
 from meldrin.core.methods import METHODS, Plan, Wanted, plan_by
 from meldrin.core.methods.wanted import ForkAt, Order
 from meldrin.core.pitch import checked_a4_hz
@@ -102,20 +102,20 @@ class Setup:
         within(self.out_cents, name="offset put in", low=-most, high=most, unit="cents")
         within(self.out_times, name="out_times", low=1.0, high=MOST_OUT_TIMES)
         if self.start not in START_KINDS:
-            raise MeldrinError("start", f"An attempt can start: {', '.join(START_KINDS)}.")
+            raise MeldrinError(Code.START, f"An attempt can start: {', '.join(START_KINDS)}.")
         if (self.start == "retune") != bool(self.came_from):
-            raise MeldrinError("start", "A retuning starts from a tuning; name it in came_from.")
+            raise MeldrinError(Code.START, "A retuning starts from a tuning; name it in came_from.")
         if self.tolerance not in TOLERANCES:
-            raise MeldrinError("tolerance", f"Tolerances are {', '.join(TOLERANCES)}.")
+            raise MeldrinError(Code.TOLERANCE, f"Tolerances are {', '.join(TOLERANCES)}.")
         strange = self.behaviours - set(BEHAVIOURS)
         if strange:
             raise MeldrinError(
-                "behaviour",
+                Code.BEHAVIOUR,
                 f"An instrument does not behave “{sorted(strange)[0]}”; there is"
                 f" {', '.join(BEHAVIOURS)}.",
             )
         if {"creep", "false"} <= self.behaviours:
-            raise MeldrinError("behaviour", "Strings are new or old: choose creep or false.")
+            raise MeldrinError(Code.BEHAVIOUR, "Strings are new or old: choose creep or false.")
         if self.out_string:
             instrument(self.instrument_id).string(self.out_string)
         if self.first_string:
@@ -123,25 +123,28 @@ class Setup:
         if self.start == "group":
             self._check_group()
         if self.itself and self.tests_reference:
-            raise MeldrinError("reference", "With a string trusted as it is there is no reference.")
+            raise MeldrinError(
+                Code.REFERENCE, "With a string trusted as it is there is no reference."
+            )
         if self.itself and self.string_out == self.plan.trusted:
-            raise MeldrinError("start", "The string put out cannot be the one that is trusted.")
+            raise MeldrinError(Code.START, "The string put out cannot be the one that is trusted.")
         if self.aid not in (None, *get_args(Aid)):
-            raise MeldrinError("aid", f"Help is one of {', '.join(get_args(Aid))}.")
+            raise MeldrinError(Code.AID, f"Help is one of {', '.join(get_args(Aid))}.")
         voices = self.voices
         if self.voice and self.voice not in voices:
             raise MeldrinError(
-                "voice", f"“{self.voice}” cannot give this reference; choose {', '.join(voices)}."
+                Code.VOICE,
+                f"“{self.voice}” cannot give this reference; choose {', '.join(voices)}.",
             )
         if self.came_from:
             Wanted(self.instrument, tuning_said(self.instrument, self.came_from), self.a4_hz)
 
     def _check_group(self) -> None:
         if self.itself or self.tests_reference:
-            raise MeldrinError("reference", "To play to a group, take its note as it is.")
+            raise MeldrinError(Code.REFERENCE, "To play to a group, take its note as it is.")
         checked_a4_hz(self.plays_at_hz)
         if any(stage.by_tuner for stage in self.plan.stages):
-            raise MeldrinError("method", "To play to a group, choose a method by ear.")
+            raise MeldrinError(Code.METHOD, "To play to a group, choose a method by ear.")
 
     @property
     def instrument(self) -> Instrument:
@@ -261,7 +264,7 @@ def setup_from_record(record: dict[str, Any]) -> Setup:
     values = dict(record)
     version = values.pop("v", None)
     if version not in (2, VERSION):
-        raise MeldrinError("setup", "This exercise was written by another version.")
+        raise MeldrinError(Code.SETUP, "This exercise was written by another version.")
     if version == 2:  # what came before began with ripples, and asked for no decision
         values = {"aid": "ripple", "decides": False, **values}
         if "creep" in values.get("behaviours", ()):  # new strings were let be false as well
@@ -273,7 +276,7 @@ def setup_from_record(record: dict[str, Any]) -> Setup:
     try:
         return Setup(**values)
     except TypeError as error:
-        raise MeldrinError("setup", "This exercise has other parts than these.") from error
+        raise MeldrinError(Code.SETUP, "This exercise has other parts than these.") from error
 
 
 def _playing_first(voice: str) -> int:
@@ -323,7 +326,7 @@ def _plan(key: _PlanKey) -> Plan:
     if key.offsets_cents:
         if len(key.offsets_cents) != len(made.strings):
             raise MeldrinError(
-                "offsets", f"{len(made.strings)} strings need as many offsets, one for each."
+                Code.OFFSETS, f"{len(made.strings)} strings need as many offsets, one for each."
             )
         custom = dict(enumerate(key.offsets_cents, start=1))
         temperament = Temperament("custom", custom=custom, reason="as chosen")
@@ -343,7 +346,8 @@ def _plan(key: _PlanKey) -> Plan:
         return plan_by("each", wanted).without_stages(FREE)
     if key.method not in METHODS:
         raise MeldrinError(
-            "method", f"Unknown method “{key.method}”. Available: {', '.join(METHODS)} and {FREE}."
+            Code.METHOD,
+            f"Unknown method “{key.method}”. Available: {', '.join(METHODS)} and {FREE}.",
         )
     plan = _retuned(key, wanted) if key.came_from else plan_by(key.method, wanted)
     return plan.only(key.only) if key.only else plan

@@ -34,7 +34,7 @@ from meldrin.core.bench.opening import opening
 from meldrin.core.bench.setup import Setup
 from meldrin.core.bench.state import Decided, Judgement, State
 from meldrin.core.bench.voices import Sounds
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, within
 from meldrin.core.methods import Step
 
 GLIDE_S: Final = 0.04  # a turn reaches the ear as a short glide, about one action at 20 a second
@@ -103,7 +103,7 @@ def step(state: State, action: Action, *, dt_s: float) -> tuple[State, Sounds]:
     """
     within(dt_s, name="time since the last action", low=0.0, high=LONGEST_S, unit="s")
     if state.finished:
-        raise MeldrinError("finished", "This attempt is finished; start a new one to go on.")
+        raise MeldrinError(Code.FINISHED, "This attempt is finished; start a new one to go on.")
     now_s = state.time_s + dt_s
     state = listening.listened(state, now_s)
     still = tuple(voice for voice in state.ringing if voice.until_s > now_s)
@@ -186,10 +186,12 @@ def _stop(state: State, action: Stop) -> State:
     string = instrument.string(action.string)
     if not action.touch:
         if not instrument.frets and action.fret:
-            raise MeldrinError("fret", f"The {instrument.short_name} has no frets to press behind.")
+            raise MeldrinError(
+                Code.FRET, f"The {instrument.short_name} has no frets to press behind."
+            )
         if action.fret > instrument.frets or 0 < action.fret <= string.nut_fret:
             raise MeldrinError(
-                "fret",
+                Code.FRET,
                 f"There is no fret {action.fret:g}; this string has frets {string.nut_fret + 1} to"
                 f" {instrument.frets}.",
             )
@@ -230,9 +232,9 @@ def _mute(state: State, action: Mute) -> tuple[State, Sounds]:
 def _decide(state: State, action: Decide) -> State:
     stage = state.current()
     if not isinstance(stage, Step):
-        raise MeldrinError("no_judgement", "Only a string that is tuned to something is judged.")
+        raise MeldrinError(Code.NO_JUDGEMENT, "Only a string that is tuned to something is judged.")
     if any(one.stage == state.stage for one in state.decisions):
-        raise MeldrinError("decided", "That is said once, before the first turn.")
+        raise MeldrinError(Code.DECIDED, "That is said once, before the first turn.")
     was_cents = judged_cents(state, stage)
     said = Decided(state.stage, action.verdict, was_cents, state.time_s)
     return state.but(decisions=(*state.decisions, said))
@@ -241,14 +243,14 @@ def _decide(state: State, action: Decide) -> State:
 def _judge(state: State, action: Judge) -> State:
     stage = state.current()
     if not isinstance(stage, Step):
-        raise MeldrinError("no_judgement", "Only a string that is tuned to something is judged.")
+        raise MeldrinError(Code.NO_JUDGEMENT, "Only a string that is tuned to something is judged.")
     now, said = state.string(stage.string), state.judged(state.stage)
     turned = now.turns != (said[-1].turns if said else 0)
     heard = now.heard_s > now.turned_s
     if said:
         heard = now.heard_s >= said[-1].at_s + limits().shortest_s
     if not turned and not heard:
-        raise MeldrinError("not_heard", "Play it with its partner first; then say how it is.")
+        raise MeldrinError(Code.NOT_HEARD, "Play it with its partner first; then say how it is.")
     judgement = Judgement(
         stage=state.stage,
         verdict=action.verdict,
@@ -272,7 +274,7 @@ def _check_with_tuner(state: State) -> tuple[State, Sounds]:
         if index not in said and not state.string(step.string).off
     ]
     if left:
-        raise MeldrinError("not_yet", f"First say how each string is. Still open: {left[0]}.")
+        raise MeldrinError(Code.NOT_YET, f"First say how each string is. Still open: {left[0]}.")
     state, sounds = voices.silenced(state)
     strings = tuple(
         now.but(seen="tuner", seen_cents=pitch_cents(state, number), seen_turns=now.turns)
@@ -284,9 +286,9 @@ def _check_with_tuner(state: State) -> tuple[State, Sounds]:
 def _doubt(state: State, action: Doubt) -> State:
     """A reference that is called wrong is put away, and a right one taken."""
     if not state.setup.tests_reference:
-        raise MeldrinError("reference", "The reference of this exercise is not in question.")
+        raise MeldrinError(Code.REFERENCE, "The reference of this exercise is not in question.")
     if state.doubted is not None:
-        raise MeldrinError("reference", "You have said already what you think of the reference.")
+        raise MeldrinError(Code.REFERENCE, "You have said already what you think of the reference.")
     off = state.reference_cents if action.verdict == "still" else 0.0
     return state.but(doubted=action.verdict, reference_cents=off)
 
@@ -294,7 +296,7 @@ def _doubt(state: State, action: Doubt) -> State:
 def _go(state: State, action: Go) -> tuple[State, Sounds]:
     stages = len(state.rig.plan.stages)
     if not 0 <= action.stage < stages:
-        raise MeldrinError("no_such_stage", f"The plan has stages 1 to {stages}.")
+        raise MeldrinError(Code.NO_SUCH_STAGE, f"The plan has stages 1 to {stages}.")
     state, sounds = voices.silenced(state)
     return state.at_stage(action.stage), sounds
 

@@ -9,7 +9,7 @@ from meldrin.core.bench.actions import MOST_DEGREES, LeaveOff, LetGo, Replace, S
 from meldrin.core.bench.frame import pull_n, rested, slid_m
 from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.state import Snap, State, StringState
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import cents_between
 from meldrin.core.strings import (
     WARNING_SHARE,
@@ -79,7 +79,9 @@ def turned(state: State, action: Turn) -> State:
     string = state.rig.instrument.string(action.string)
     before = state.string(action.string)
     if before.broken:
-        raise MeldrinError("broken", f"{_named(state, action.string)} is broken; replace it first.")
+        raise MeldrinError(
+            Code.BROKEN, f"{_named(state, action.string)} is broken; replace it first."
+        )
     if action.degrees == 0.0:
         return state
     state, action = _by_hand(state, action)
@@ -90,7 +92,7 @@ def turned(state: State, action: Turn) -> State:
             _refuse_too_tight(state, string, tension_n)
     elif tension_n < SLACK_SHARE * design_tension_n(string):
         raise MeldrinError(
-            "too_slack",
+            Code.TOO_SLACK,
             f"{_named(state, action.string)} hangs slack already; tighten it.",
             string=action.string,
         )
@@ -151,7 +153,7 @@ def _named(state: State, number: int) -> str:
 def _refuse_too_tight(state: State, string: String, tension_n: float) -> None:
     if breaking_share(string, tension_n=tension_n) > WARNING_SHARE:
         raise MeldrinError(
-            "too_tight",
+            Code.TOO_TIGHT,
             f"Stop: the {state.rig.plan.label(string.number)} string would be above"
             f" {WARNING_SHARE:.0%} of what breaks it. Turn your face away and loosen it.",
             string=string.number,
@@ -233,14 +235,14 @@ def _screwed(state: State, action: Turn) -> State:
     string = state.rig.strings[action.string - 1]
     named = _named(state, action.string)
     if string.fine is None:
-        raise MeldrinError("no_fine_tuner", f"{named} has no fine tuner.")
+        raise MeldrinError(Code.NO_FINE_TUNER, f"{named} has no fine tuner.")
     half = string.fine.take_up_m / 2.0
     now = state.string(action.string)
     fine_m = now.fine_m + action.degrees / 360.0 / FINE_TURNS * string.fine.take_up_m
     if abs(fine_m) > half * (1.0 + 1e-9):
         end, back = ("in", "out") if fine_m > 0.0 else ("out", "in")
         raise MeldrinError(
-            "fine_end",
+            Code.FINE_END,
             f"The fine tuner is all the way {end}. Turn it {back} to its middle, and bring the"
             f" {state.rig.plan.label(action.string)} string near with the peg.",
             string=action.string,
@@ -289,7 +291,9 @@ def settled(state: State, action: Settle) -> State:
     """
     string, now = state.rig.instrument.string(action.string), state.string(action.string)
     if now.broken:
-        raise MeldrinError("broken", f"{_named(state, action.string)} is broken; replace it first.")
+        raise MeldrinError(
+            Code.BROKEN, f"{_named(state, action.string)} is broken; replace it first."
+        )
     state = bent(state, action.string, cents=PULL_CENTS)
     now = state.string(action.string)
     odd = state.rig.quirks[action.string - 1]
@@ -364,7 +368,7 @@ def replaced(state: State, action: Replace) -> State:
     one = state.rig.quirks[action.string - 1]
     if not now.broken:
         raise MeldrinError(
-            "whole", f"{_named(state, action.string)} is whole; only a broken one is replaced."
+            Code.WHOLE, f"{_named(state, action.string)} is whole; only a broken one is replaced."
         )
     strain = strain_at_tension(string, FRESH_SHARE * design_tension_n(string))
     fresh = StringState(
@@ -391,6 +395,6 @@ def left_off(state: State, action: LeaveOff) -> State:
     now = state.string(action.string)
     if not now.broken:
         raise MeldrinError(
-            "whole", f"{_named(state, action.string)} is whole; only a broken one is left off."
+            Code.WHOLE, f"{_named(state, action.string)} is whole; only a broken one is left off."
         )
     return state.with_string(action.string, now.but(off=True))

@@ -9,7 +9,7 @@ from meldrin.core.bench.fingers import touched_share
 from meldrin.core.bench.observe import own_partials_hz, reference_hz, voice_partials_hz
 from meldrin.core.bench.state import Ringing, State
 from meldrin.core.bench.turning import bent
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
 from meldrin.core.sound.partials import (
     AUDIBLE,
@@ -62,10 +62,10 @@ def begun(state: State, action: Sound) -> tuple[State, Sounds]:
     for number in order:
         if state.string(number).broken:
             label = state.rig.plan.label(number)
-            raise MeldrinError("broken", f"The {label} string is broken; replace it first.")
+            raise MeldrinError(Code.BROKEN, f"The {label} string is broken; replace it first.")
         if state.strain(number) <= 0.0:
             label = state.rig.plan.label(number)
-            raise MeldrinError("slack", f"The {label} string hangs loose; tighten it first.")
+            raise MeldrinError(Code.SLACK, f"The {label} string hangs loose; tighten it first.")
     made: list[tuple[Ringing, PartialTable]] = []
     voice = state.next_voice
     if action.reference:

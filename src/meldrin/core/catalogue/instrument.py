@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from meldrin.core.catalogue.tuning import Tuning, tuning_of_notes
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, within
 from meldrin.core.strings import String
 
 KINDS: Final = ("plucked", "bowed")
@@ -67,13 +67,13 @@ class Instrument:
         _one_of(self.kind, KINDS, "kind")
         _one_of(self.fretting, FRETTINGS, "fretting")
         if (self.fretting == "none") != (self.frets == 0):
-            raise MeldrinError("catalogue", "An instrument has frets, or fretting “none”")
+            raise MeldrinError(Code.CATALOGUE, "An instrument has frets, or fretting “none”")
         low, high = self.life_hours
         within(low, name="string life", low=1.0, high=high, unit="hours")
         ids = [tuning.id for tuning in self.tunings]
         if STANDARD not in ids or len(set(ids)) < len(ids):
             raise MeldrinError(
-                "catalogue", f"Tunings need ids of their own, and one must be “{STANDARD}”"
+                Code.CATALOGUE, f"Tunings need ids of their own, and one must be “{STANDARD}”"
             )
 
     @property
@@ -89,9 +89,8 @@ class Instrument:
         """
         if not 1 <= number <= len(self.strings):
             raise MeldrinError(
-                "no_such_string",
-                f"There is no string {number}; this instrument has strings 1 to"
-                f" {len(self.strings)}.",
+                Code.NO_SUCH_STRING,
+                f"Unknown string {number}; this instrument has strings 1 to {len(self.strings)}.",
                 number=number,
             )
         return self.strings[number - 1]
@@ -106,15 +105,17 @@ class Instrument:
             if tuning.id == tuning_id:
                 return tuning
         raise MeldrinError(
-            "no_such_tuning",
-            f"There is no tuning “{tuning_id}” of the {self.short_name}; there is"
+            Code.NO_SUCH_TUNING,
+            f"Unknown tuning “{tuning_id}” of the {self.short_name}. Available:"
             f" {', '.join(tuning.id for tuning in self.tunings)}, or your own notes.",
         )
 
 
 def _one_of(value: str, allowed: tuple[str, ...], name: str) -> None:
     if value not in allowed:
-        raise MeldrinError("catalogue", f"The {name} “{value}” is not one of {', '.join(allowed)}")
+        raise MeldrinError(
+            Code.CATALOGUE, f"The {name} “{value}” is not one of {', '.join(allowed)}"
+        )
 
 
 def tuning_said(made: Instrument, said: str) -> Tuning:

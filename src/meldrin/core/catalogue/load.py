@@ -13,7 +13,7 @@ from typing import Any, Final, TypeVar
 
 from meldrin.core.catalogue.instrument import DAMP_LENGTHENS_MM, Instrument, Losses
 from meldrin.core.catalogue.tuning import Tuning, check_tuning, tuning_of_notes
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import parse_note
 from meldrin.core.strings import FineTuner, Peg, String, breaking_share, design_tension_n
 
@@ -36,7 +36,7 @@ class Catalogue:
             if folder is None:
                 continue
             if not folder.is_dir():
-                raise MeldrinError("catalogue", f"There is no folder {folder} of instruments.")
+                raise MeldrinError(Code.CATALOGUE, f"There is no folder {folder} of instruments.")
             for entry in folder.iterdir():
                 if entry.name.endswith(".toml"):
                     files[entry.name.removesuffix(".toml")] = entry
@@ -65,13 +65,13 @@ class Catalogue:
             file = self._files.get(instrument_id)
             if file is None:
                 raise MeldrinError(
-                    "no_such_instrument",
-                    f"There is no instrument “{instrument_id}”; there is {', '.join(self.ids())}.",
+                    Code.NO_SUCH_INSTRUMENT,
+                    f"Unknown instrument “{instrument_id}”. Available: {', '.join(self.ids())}.",
                 )
             found = read_instrument(file)
             if found.id != instrument_id:
                 raise MeldrinError(
-                    "catalogue", f"{file.name}: the id is “{found.id}”; name the file after it."
+                    Code.CATALOGUE, f"{file.name}: the id is “{found.id}”; name the file after it."
                 )
             self._read[instrument_id] = found
         return self._read[instrument_id]
@@ -109,11 +109,11 @@ def read_instrument(path: Path | Traversable) -> Instrument:
     try:
         text = path.read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError) as error:
-        raise MeldrinError("catalogue", f"{path.name} cannot be read as text.") from error
+        raise MeldrinError(Code.CATALOGUE, f"{path.name} cannot be read as text.") from error
     try:
         table = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
-        raise MeldrinError("catalogue", f"{path.name}: {error}.") from error
+        raise MeldrinError(Code.CATALOGUE, f"{path.name}: {error}.") from error
     reader = _Reader(path.name, text)
     return reader.instrument(table)
 
@@ -347,5 +347,8 @@ class _Reader:
 
     def _error(self, line: int, reason: str) -> MeldrinError:
         return MeldrinError(
-            "catalogue", f"{self._name}, line {line + 1}: {reason}.", file=self._name, line=line + 1
+            Code.CATALOGUE,
+            f"{self._name}, line {line + 1}: {reason}.",
+            file=self._name,
+            line=line + 1,
         )

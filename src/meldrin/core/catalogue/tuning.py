@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import NOTE_CLASSES, equal_tempered_hz, note_name, parse_note
 from meldrin.core.strings import (
     WARNING_SHARE,
@@ -86,7 +86,7 @@ def tuning_of_notes(
         if len(courses) != len(strings):
             counts += f", or {len(courses)}, one a course"
         raise MeldrinError(
-            "tuning", f"“{notes}” has {len(words)} notes; this instrument needs {counts}."
+            Code.TUNING, f"“{notes}” has {len(words)} notes; this instrument needs {counts}."
         )
     for course in courses:
         notes_of = {
@@ -94,7 +94,7 @@ def tuning_of_notes(
         }
         if len({midi % 12 for midi in notes_of}) > 1:
             raise MeldrinError(
-                "tuning",
+                Code.TUNING,
                 f"“{notes}”: the strings of course {course} sound as one; give them one note, or"
                 " octaves of it.",
             )
@@ -117,7 +117,7 @@ def tonic_of(name: str) -> int:
         return parse_note(f"{name.strip()}4") % 12
     except MeldrinError:
         raise MeldrinError(
-            "note_name", f"“{name}” is not a tonic; write a letter, and # or b if needed: D, F#."
+            Code.NOTE_NAME, f"“{name}” is not a tonic; write a letter, and # or b if needed: D, F#."
         ) from None
 
 
@@ -165,7 +165,7 @@ def check_tuning(strings: Sequence[String], tuning: Tuning, *, a4_hz: float) -> 
             wrong.append(f"{named} would hang at {load.design_share:.0%} of its usual tension")
     if wrong:
         raise MeldrinError(
-            "unsafe_tuning",
+            Code.UNSAFE_TUNING,
             f"These strings are not made for it: {'; '.join(wrong)}."
             f" The most is {WARNING_SHARE:.0%} of the breaking load, the least"
             f" {SLACKEST_SHARE:.0%} of the usual tension; choose nearer notes or other strings.",

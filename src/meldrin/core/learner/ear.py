@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 from typing import Final, Literal, get_args
 
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, within
 
 Habit = Literal[
     "from_above",
@@ -74,7 +74,7 @@ class Learner:
         within(self.hand, name="error of the hand", low=0.0, high=1.0)
         within(self.smallest_cents, name="smallest turn", low=0.01, high=60.0, unit="cents")
         if self.habits - set(HABITS):
-            raise MeldrinError("habit", f"Habits are {', '.join(HABITS)}.")
+            raise MeldrinError(Code.HABIT, f"Habits are {', '.join(HABITS)}.")
 
 
 GOOD: Final = Learner(

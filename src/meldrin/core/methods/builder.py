@@ -3,7 +3,7 @@
 from fractions import Fraction
 
 from meldrin.core.beats import FIFTH_FAMILY, beats_per_cent, interval_name, meeting, seconds_to_hear
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.naming import string_label
 from meldrin.core.methods.pairs import node_fret
 from meldrin.core.methods.plan import Check, Plan, Reference, Step, Touch
@@ -226,7 +226,7 @@ class Builder:
         share = breaking_share(string, tension_n=tension_n)
         if share > WARNING_SHARE:
             raise MeldrinError(
-                "unsafe_tuning",
+                Code.UNSAFE_TUNING,
                 f"String {string.label or number} would be at {share:.0%} of its breaking load;"
                 f" the most is {WARNING_SHARE:.0%}.",
             )

@@ -7,7 +7,7 @@ the beats that then remain. Fourths and octaves of cross tunings go the same way
 from itertools import pairwise
 
 from meldrin.core.beats import FIFTH_FAMILY
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_again, check_octaves
 from meldrin.core.methods.pairs import apart, leaders, outward
@@ -30,7 +30,7 @@ def fifths(wanted: Wanted) -> Plan:
     builder = Builder(wanted, wanted.temperament or PURE_FIFTHS, reference_for(wanted, start))
     if any(string.role == "sympathetic" for string in wanted.instrument.strings):
         raise MeldrinError(
-            "method",
+            Code.METHOD,
             f"The strings of the {wanted.instrument.short_name} follow a scale, not fifths.",
         )
     firsts = leaders(wanted.instrument)
@@ -39,7 +39,7 @@ def fifths(wanted: Wanted) -> Plan:
     ]
     if 7 not in spans:
         raise MeldrinError(
-            "method",
+            Code.METHOD,
             f"No two neighbouring strings of the {wanted.instrument.short_name} are a fifth apart"
             " in this tuning.",
         )
@@ -49,7 +49,7 @@ def fifths(wanted: Wanted) -> Plan:
     )
     if lost:
         raise MeldrinError(
-            "method",
+            Code.METHOD,
             f"The {builder.label(lost[0])} string makes no fifth, fourth or octave with a"
             " neighbour.",
         )

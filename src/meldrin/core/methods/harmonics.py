@@ -6,7 +6,7 @@ taken only in a tuning that stands on a tonic, where a just third is what is wan
 """
 
 from meldrin.core.beats import FIFTH_FAMILY, meeting
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_again, check_octaves
 from meldrin.core.methods.naming import ordinal, string_label
@@ -47,7 +47,8 @@ def outward_by_harmonics(wanted: Wanted) -> tuple[int, list[tuple[int, int]]]:
     """
     if any(string.role == "sympathetic" for string in wanted.instrument.strings):
         raise MeldrinError(
-            "method", "Sympathetic strings lie under the frets, where no finger can touch a node."
+            Code.METHOD,
+            "Sympathetic strings lie under the frets, where no finger can touch a node.",
         )
     start = starting_string(wanted)
     pairs, lost = outward(
@@ -59,7 +60,7 @@ def outward_by_harmonics(wanted: Wanted) -> tuple[int, list[tuple[int, int]]]:
     if lost:
         label = string_label(wanted.instrument, lost[0], wanted.tuning)
         raise MeldrinError(
-            "method",
+            Code.METHOD,
             f"The {label} string is a third or a step from the others, where no low partials meet"
             " in tune.",
         )

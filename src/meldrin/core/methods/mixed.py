@@ -8,7 +8,7 @@ octaves, fifths and fourths is told for each pair, so that the tuner has a judge
 from dataclasses import replace
 
 from meldrin.core.beats import FIFTH_FAMILY, beats_per_cent
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_octaves, check_pairs, check_stopped
 from meldrin.core.methods.fifths import fifths
@@ -66,13 +66,13 @@ def _ear_first(wanted: Wanted) -> Plan:
         try:
             plan = by_ear(wanted)
         except MeldrinError as error:
-            if error.code != "method":
+            if error.code is not Code.METHOD:
                 raise
             continue
         checks = [_read_at_the_end(plan, step.string) for step in plan.steps]
         return replace(plan, method="mixed", checks=tuple(checks))
     raise MeldrinError(
-        "method",
+        Code.METHOD,
         f"No method by ear leads from string to string on the {wanted.instrument.short_name} in"
         " this tuning, so the tuner has to come first.",
     )

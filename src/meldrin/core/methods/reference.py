@@ -1,6 +1,6 @@
 """What a plan begins with: the string, the reference it is taken from, and the first step."""
 
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.naming import a_note, ordinal
 from meldrin.core.methods.pairs import leaders
@@ -98,7 +98,7 @@ def needs_a_source(wanted: Wanted, name: str, needs: str) -> None:
         MeldrinError: code ``method``.
     """
     if wanted.itself:
-        raise MeldrinError("method", f"{name} needs {needs}; it cannot start from one string.")
+        raise MeldrinError(Code.METHOD, f"{name} needs {needs}; it cannot start from one string.")
 
 
 def in_order(wanted: Wanted, numbers: list[int]) -> list[int]:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Final
 
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.drone import drone
 from meldrin.core.methods.each import each
 from meldrin.core.methods.fifths import fifths
@@ -82,22 +82,22 @@ def plan_by(method: str, wanted: Wanted) -> Plan:
     """
     if method not in METHODS:
         raise MeldrinError(
-            "no_such_method", f"Unknown method “{method}”. Available: {', '.join(METHODS)}."
+            Code.NO_SUCH_METHOD, f"Unknown method “{method}”. Available: {', '.join(METHODS)}."
         )
     try:
         plan = _near_first(METHODS[method].plan(wanted), wanted)
         return plan.gone_through_twice() if wanted.twice else plan
     except MeldrinError as error:
-        if error.code != "method":
+        if error.code is not Code.METHOD:
             raise
         instead = next((name for name in INSTEAD if serves(name, wanted)), None)
         if instead is not None:
             message = f"{error.message} What can serve: {instead}."
-            raise MeldrinError("method", message, instead=instead) from error
+            raise MeldrinError(Code.METHOD, message, instead=instead) from error
         # a trusted string cannot lead everywhere; a reference may
         helped = next((name for name in INSTEAD if serves(name, replace(wanted, itself=False))), "")
         more = f" With a reference at hand, what can serve: {helped}." if helped else ""
-        raise MeldrinError("method", error.message + more) from error
+        raise MeldrinError(Code.METHOD, error.message + more) from error
 
 
 def _near_first(plan: Plan, wanted: Wanted) -> Plan:

@@ -6,7 +6,7 @@ fretted comparison rests on true frets and a light hand.
 """
 
 from meldrin.core.catalogue import Instrument
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_again, check_octaves, check_stopped
 from meldrin.core.methods.pairs import apart, leaders, outward
@@ -30,7 +30,7 @@ def unison(wanted: Wanted) -> Plan:
     _can_serve(instrument)
     if wanted.temperament is not None and wanted.temperament.kind != "equal":
         raise MeldrinError(
-            "method",
+            Code.METHOD,
             "Frets stand in equal temperament, and unisons by stopped strings follow them.",
         )
     start = starting_string(wanted)
@@ -44,7 +44,7 @@ def unison(wanted: Wanted) -> Plan:
     )
     if lost:
         raise MeldrinError(
-            "method",
+            Code.METHOD,
             f"The {builder.label(lost[0])} string lives past the end of the fingerboard of every"
             " other one.",
         )
@@ -63,10 +63,10 @@ def unison(wanted: Wanted) -> Plan:
 def _can_serve(instrument: Instrument) -> None:
     name = instrument.short_name
     if instrument.fretting == "none":
-        raise MeldrinError("method", f"The {name} has no frets to place a unison by.")
+        raise MeldrinError(Code.METHOD, f"The {name} has no frets to place a unison by.")
     if instrument.fretting == "movable":
         raise MeldrinError(
-            "method",
+            Code.METHOD,
             f"The frets of the {name} are movable and are set by the strings, not the other way"
             " round.",
         )

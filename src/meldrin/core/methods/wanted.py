@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from meldrin.core.catalogue import Instrument, Tuning, check_tuning
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import checked_a4_hz
 from meldrin.core.temperament import Temperament
 
@@ -53,8 +53,8 @@ class Wanted:
         for number in self.far:
             self.instrument.string(number)
         if self.order not in get_args(Order):
-            raise MeldrinError("order", f"The order is one of {', '.join(get_args(Order))}.")
+            raise MeldrinError(Code.ORDER, f"The order is one of {', '.join(get_args(Order))}.")
         if self.fork_at not in get_args(ForkAt):
-            raise MeldrinError("fork", f"A fork is matched {' or '.join(get_args(ForkAt))}.")
+            raise MeldrinError(Code.FORK, f"A fork is matched {' or '.join(get_args(ForkAt))}.")
         if self.tonic is not None and not 0 <= self.tonic < 12:
-            raise MeldrinError("tonic", "A tonic is one of the twelve notes, C (0) to B (11).")
+            raise MeldrinError(Code.TONIC, "A tonic is one of the twelve notes, C (0) to B (11).")

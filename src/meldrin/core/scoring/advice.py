@@ -10,7 +10,7 @@ from importlib import resources
 from typing import TYPE_CHECKING, Any, Final
 
 from meldrin.core.bench import FREE, Aid, Behaviour, Setup, StartKind
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.scoring.findings import Cap
 from meldrin.core.scoring.line import Line
 from meldrin.core.scoring.rules import Rule
@@ -69,7 +69,7 @@ def _habit(name: str, row: dict[str, Any]) -> Habit:
     try:
         return Habit(**row)
     except TypeError as error:
-        raise MeldrinError("habits", f"Habit {name}: {error}.") from error
+        raise MeldrinError(Code.HABITS, f"Habit {name}: {error}.") from error
 
 
 def advice(

@@ -8,7 +8,7 @@ from functools import lru_cache
 from typing import Final
 
 from meldrin.core.catalogue import Losses
-from meldrin.core.errors import MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, within
 from meldrin.core.strings import (
     String,
     frequency_at_strain,
@@ -57,10 +57,12 @@ class PartialTable:
     def __post_init__(self) -> None:
         columns = (self.frequencies_hz, self.amplitudes, self.decays_s, self.phases_rad)
         if len({len(column) for column in columns}) != 1:
-            raise MeldrinError("partials", "The columns of a partial table must be equally long.")
+            raise MeldrinError(
+                Code.PARTIALS, "The columns of a partial table must be equally long."
+            )
         # a sum is finite only if all of it is
         if not all(math.isfinite(sum(column)) for column in columns):
-            raise MeldrinError("partials", "A partial table holds finite numbers only.")
+            raise MeldrinError(Code.PARTIALS, "A partial table holds finite numbers only.")
         within(self.sustain_s, name="sustain", low=0.0, high=60.0, unit="s")
         within(self.glide_cents, name="glide", low=0.0, high=100.0, unit="cents")
         within(self.glide_s, name="glide time", low=0.001, high=5.0, unit="s")

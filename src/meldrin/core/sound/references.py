@@ -9,7 +9,7 @@ from collections.abc import Callable
 from fractions import Fraction
 from typing import Final, Literal, get_args
 
-from meldrin.core.errors import MeldrinError
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import checked_hz
 from meldrin.core.sound.partials import HIGHEST_PARTIAL_HZ, PartialTable
 
@@ -57,7 +57,7 @@ def reference(voice: str, *, hz: float, held_wrong: bool = False) -> PartialTabl
             return _drone(tone)
         case "tone":
             return _lasting(tone, lambda n, _: 0.5 ** (n - 1), attack_s=0.04, sustain_s=8.0)
-    raise MeldrinError("reference", f"The references are {', '.join(VOICES)}.")
+    raise MeldrinError(Code.REFERENCE, f"The references are {', '.join(VOICES)}.")
 
 
 def partial_place(voice: str, *, partial: int, over_first: float) -> int:

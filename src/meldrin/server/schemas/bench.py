@@ -10,6 +10,7 @@ from meldrin.core.bench.caution import caution
 from meldrin.core.bench.feel import hint
 from meldrin.core.bench.limits import Ripple, limits
 from meldrin.core.bench.observe import level
+from meldrin.core.errors import Code
 from meldrin.core.hearing import Reading
 from meldrin.core.methods import Step
 from meldrin.core.sound.events import Release, Retune, Start
@@ -155,7 +156,7 @@ class Refused(Wire):
 
     kind: Literal["refused"] = "refused"
     number: int | None
-    code: str
+    code: Code
     message: str
 
 
