@@ -24,8 +24,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     test.add_argument("names", nargs="*", help="only these, such as tests.core.test_plan")
     test.add_argument("--quick", action="store_true", help="style, types and the quickest tests")
     commands.add_parser("bench", help="measure speed and memory, and print a table")
-    commands.add_parser("generate", help="write docs/openapi.json and the browser's types anew")
-    commands.add_parser("shots", help="take the screenshots in docs/screenshots anew")
+    commands.add_parser("generate", help="write docs/openapi.json and the browser's types")
+    commands.add_parser("shots", help="take the screenshots in docs/screenshots again")
     options = parser.parse_args(arguments)
     try:
         return _run(options)

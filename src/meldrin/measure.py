@@ -443,7 +443,7 @@ def _table(figures: list[Figure], studied: list[Figure]) -> str:
         for part in (figures, studied)
     )
     return (
-        "# Benchmarks\n\nMeasured by `./meldrin bench`, which writes this file anew.\n\n"
+        "# Benchmarks\n\nMeasured by `./meldrin bench`, which writes this file.\n\n"
         f"{datetime.now(UTC):%Y-%m-%d}, {machine}.\n\n"
         f"## Speed and memory\n\n| what | measured | aim, at most |\n{RULE}{rows}\n\n"
         f"## Studies\n\n{BEFORE}\n\nSimulated learners with known ears and habits play real"

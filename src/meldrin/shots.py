@@ -23,7 +23,7 @@ PREPARED = (
 
 
 def take_shots() -> int:
-    """Start the demo on a state folder of its own and take every picture anew."""
+    """Start the demo on a state folder of its own and take every picture."""
     FOLDER.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="meldrin-shots-") as state:
         demo = subprocess.Popen(

@@ -206,7 +206,7 @@ def adjust_study(trials: int, *, seed: int, comparisons: int = 8) -> Accused:
 
 
 def connected_pairs(draw: random.Random, count: int) -> list[tuple[int, int]]:
-    """Return so many different pairs of the five strings that connect them all."""
+    """Return `count` different pairs of the five strings that connect them all."""
     while True:
         pairs = draw.sample(PAIRS, count)
         reached = {pairs[0][0]}

@@ -36,7 +36,7 @@ def wait_until_saved(page: Page) -> None:
 
 
 def moves(page: Page) -> list[int]:
-    """How often each peg was turned, as the server tells a tab that joins anew."""
+    """How often each peg was turned, as the server tells a tab that joins again."""
     with page.expect_websocket() as joined:
         page.reload()
     welcome = joined.value.wait_for_event("framereceived")

@@ -162,9 +162,9 @@ class Showing(BrowserTest):
     def test_evening_and_day_are_kept(self) -> None:
         self.page.goto("/")
         before = self.page.evaluate("getComputedStyle(document.body).backgroundColor")
-        self.page.get_by_role("button", name="Evening").click()
+        self.page.get_by_role("button", name="Dark").click()
         self.page.reload()
-        expect(self.page.get_by_role("button", name="Day")).to_be_visible()
+        expect(self.page.get_by_role("button", name="Light")).to_be_visible()
         after = self.page.evaluate("getComputedStyle(document.body).backgroundColor")
         self.assertNotEqual(before, after)
 

@@ -87,7 +87,7 @@ class Hand:
         )
 
     def turn(self, number: int, cents: float) -> None:
-        """Turn by about so many cents, as far as one turn goes."""
+        """Turn by about `cents`, as far as one turn goes."""
         string = self.state.rig.strings[number - 1]
         tension_n = tension_at_strain(string, self.state.strain(number))
         degrees = cents / cents_per_degree(string, tension_n=tension_n)

@@ -126,7 +126,7 @@ class Openings(unittest.TestCase):
     def test_a_retuning_starts_in_the_other_tuning(self) -> None:
         made = setup("guitar", "tuner", "retune", 3, tuning="dadgad", came_from="standard")
         state = opening(made)
-        # D A D G A D from E A D G B E: the outer strings and the second are two half steps high
+        # D A D G A D from E A D G B E: the outer strings and the second are two semitones high
         highs = [round(pitch_cents(state, n) / 100.0) for n in (1, 2, 3, 4, 5, 6)]
         self.assertEqual(highs, [2, 2, 0, 0, 0, 2])
 

@@ -120,7 +120,7 @@ class OwnTunings(unittest.TestCase):
     def test_strings_at_risk_are_named(self) -> None:
         guitar = instrument("guitar")
         high = tuning_of_notes(guitar.strings, "E2 A2 D3 G3 B3 A4")
-        # E4 at 103.7 N up five half steps carries 2^(10/12) = 1.78 times that: 185 of 192 N
+        # E4 at 103.7 N up five semitones carries 2^(10/12) = 1.78 times that: 185 of 192 N
         with self.assertRaisesRegex(MeldrinError, r"string 1 at A4 would be at 9\d%") as caught:
             check_tuning(guitar.strings, high, a4_hz=440.0)
         self.assertNotIn("string 2", caught.exception.message)

@@ -23,7 +23,7 @@ def in_tune(instrument: str, *behaviours: str) -> State:
 
 
 def degrees(state: State, number: int, cents: float) -> float:
-    """The turn of a knob that would move a string by about so many cents."""
+    """The turn of a knob that would move a string by about `cents`."""
     string = state.rig.strings[number - 1]
     turn = cents / cents_per_degree(string, tension_n=design_tension_n(string))
     return max(-90.0, min(90.0, turn))

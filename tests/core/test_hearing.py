@@ -85,7 +85,7 @@ class Names(unittest.TestCase):
         )
         self.assertEqual((far.name, far.cents), ("E2", -229.9))  # 82.41 Hz is 0.04 cents above E2
 
-    def test_lowered_by_a_half_step(self) -> None:
+    def test_lowered_by_a_semitone(self) -> None:
         self.assertEqual(reading(415.3, a4_hz=440.0, mode="lowered").name, "A4")
 
 

@@ -51,7 +51,7 @@ class Harmonics(unittest.TestCase):
         made = plan("guitar", "harmonics")
         d_from_a = next(step for step in made.steps if step.string == 4)
         self.assertEqual((d_from_a.own.partial, d_from_a.other.partial), (3, 4))
-        # 12 log2(3/2) and 12 log2(4/3) half steps above the nut
+        # 12 log2(3/2) and 12 log2(4/3) semitones above the nut
         self.assertAlmostEqual(d_from_a.own.node_fret or 0.0, 7.01955, places=4)
         self.assertAlmostEqual(d_from_a.other.node_fret or 0.0, 4.98045, places=4)
         b = next(step for step in made.steps if step.string == 2)

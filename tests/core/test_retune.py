@@ -27,7 +27,7 @@ def cents_per_m(string: String, tension_n: float) -> float:
 
 
 class Tensions(unittest.TestCase):
-    def test_two_half_steps_are_a_fifth_less_tension(self) -> None:
+    def test_two_semitones_are_a_fifth_less_tension(self) -> None:
         # T goes as f^2: 2^(-4/24) squared = 2^(-1/3) for a whole step, 0.794
         row = change("guitar", "drop-d").strings[5]
         self.assertEqual((row.semitones, row.label), (-2, "6"))
@@ -45,7 +45,7 @@ class Tensions(unittest.TestCase):
 
 class Aims(unittest.TestCase):
     def test_a_set_going_down_is_aimed_below(self) -> None:
-        # whole set a half step down, low string first; judged magnitudes for both bridges
+        # whole set a semitone down, low string first; judged magnitudes for both bridges
         for name, hand, share in (
             ("guitar", (14, 7, 4, 2, 2, 0), 0.10),
             ("electric-guitar-floating", (203, 106, 66, 66, 17, 0), 0.08),

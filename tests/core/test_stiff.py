@@ -25,7 +25,7 @@ def strain(string: String, tension_n: float) -> float:
 
 
 def partial_hz(string: String, tension_n: float, number: int, semitones: int) -> float:
-    """Partial `number` of the string stopped so many half steps up, at a tension."""
+    """Partial `number` of the string stopped some semitones up, at a tension."""
     made_hz = 440.0 * 2.0 ** ((string.midi - 69) / 12)
     made_n = string.density_kg_m * (2 * string.scale_m * made_hz) ** 2
     density = string.density_kg_m * (1 + strain(string, made_n)) / (1 + strain(string, tension_n))

@@ -188,7 +188,7 @@ class Breaking(unittest.TestCase):
             self.assertTrue(0.82 <= share <= 0.98)
             state = self.snapped(seed)
             (snap,) = state.snaps
-            # 6 log2(share/0.54) half steps above where it carries 54 %
+            # 6 log2(share/0.54) semitones above where it carries 54 %
             self.assertGreater(snap.cents_above, 300.0)
             self.assertGreater(snap.unheard, 5)
 
@@ -291,7 +291,7 @@ class NewStrings(unittest.TestCase):
         self.assertGreater(sinks(cents), 5.0)
 
     def test_what_was_let_down_creeps_up_again(self) -> None:
-        # a half step lower, settled polyamide comes up by 5 to 15 cents within an hour, steel by
+        # a semitone lower, settled polyamide comes up by 5 to 15 cents within an hour, steel by
         # 3 at most; what is brought up again at once does not
         for instrument_id, number, low, high in (
             ("classical-guitar", 3, 5.0, 15.0),

@@ -126,7 +126,7 @@ class Playing(SocketTest):
         self.act(socket, 3, kind="set_tuner", a4_hz=444.0, mode="lowered")
         socket.send_json({"kind": "listen", "at_s": 3.1, "flats": True})
         lowered = self.wait(socket, "shown")
-        # 16 cents less against 444, and called a half step higher: it stands a half step low
+        # 16 cents less against 444, and called a semitone higher: it stands a semitone low
         self.assertEqual(lowered["name"], "Bb2")
         self.assertAlmostEqual(lowered["cents"] - shown["cents"], -16, delta=2)
         self.act(socket, 4, kind="damp")

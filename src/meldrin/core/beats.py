@@ -8,7 +8,7 @@ from meldrin.core.pitch import checked_hz
 
 ROUGH_FROM_HZ: Final = 15.0  # above it, separate loudness waves melt into roughness
 
-# Partials (of the lower, of the upper string) that meet at an interval of so many semitones, with
+# Partials (of the lower, of the upper string) that meet at an interval of that many semitones, with
 # the interval's name. Thirds and sixths meet high and are 14 to 16 cents from equal temperament.
 MEETING: Final = {
     0: (1, 1),
@@ -40,7 +40,7 @@ def meeting(semitones: int) -> tuple[int, int] | None:
 
 
 def interval_name(semitones: int) -> str:
-    """Return what an interval of so many semitones (not negative) is called.
+    """Return what an interval is called, by its semitones (not negative).
 
     >>> interval_name(19), interval_name(24)
     ('fifth and an octave', 'two octaves')

@@ -1,4 +1,4 @@
-"""The built web part: hashed files are kept by the browser, the page itself is asked for anew."""
+"""The built web part: browsers keep the hashed files, and ask for the page itself each time."""
 
 from pathlib import Path
 

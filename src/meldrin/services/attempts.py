@@ -92,8 +92,8 @@ class Batch:
     actions: tuple[Numbered, ...]
 
 
-def by_lot(setup: Setup) -> Setup:
-    """Return the same exercise with a start drawn by lot."""
+def at_random(setup: Setup) -> Setup:
+    """Return the same exercise with a random start."""
     return with_start(setup, seed=secrets.randbelow(MOST_SEED))
 
 

@@ -124,7 +124,7 @@ export function Frame() {
               setLight(other);
             }}
           >
-            {light === "day" ? "Evening" : "Day"}
+            {light === "day" ? "Dark" : "Light"}
           </Button>
         </Tools>
       </Bar>

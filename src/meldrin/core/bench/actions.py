@@ -133,7 +133,7 @@ class Mute:
 
 @dataclass(frozen=True, slots=True)
 class Wait:
-    """Leave the instrument and come back later: so many seconds go by for it."""
+    """Leave the instrument and come back later: `seconds` go by for it."""
 
     seconds: float
     kind: Literal["wait"] = "wait"

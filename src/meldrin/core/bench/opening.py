@@ -122,7 +122,7 @@ def _offsets_cents(rig: Rig) -> list[float]:
         case "octave":
             offsets = [slightly() for _ in range(count)]
             # the lowest strings have most to spare: an octave down they still sound
-            offsets[_lot_of_others(rig, first, draw.random()) - 1] = -1200.0 + between(-9.0, 9.0)
+            offsets[_another(rig, first, draw.random()) - 1] = -1200.0 + between(-9.0, 9.0)
         case "retune":
             offsets = [between(-1.0, 1.0) for _ in range(count)]
         case "slack":
@@ -132,7 +132,7 @@ def _offsets_cents(rig: Rig) -> list[float]:
     return offsets
 
 
-def _lot_of_others(rig: Rig, first: int, share: float) -> int:
-    """Return a playing string other than the one begun with, by lot."""
+def _another(rig: Rig, first: int, share: float) -> int:
+    """Return a playing string at random, other than the first."""
     others = [s.number for s in rig.strings if s.number != first and s.role == "playing"]
     return others[int(share * len(others))] if others else first

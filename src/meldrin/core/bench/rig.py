@@ -249,7 +249,7 @@ def _splits(seed: int, number: int, split_cents: float) -> tuple[float, ...]:
 
 
 def _room(setup: Setup) -> Room:
-    """Draw the air of an attempt: from damp to dry where it starts so, else a drift by lot."""
+    """Draw the air of an attempt: from damp to dry where it starts so, else a random drift."""
     draw = random.Random(f"room {setup.seed}")
     warm, humid = 18.0 + 3.0 * draw.random(), 45.0 + 10.0 * draw.random()
     warmer = (2.0 + 3.0 * draw.random()) * (1 if draw.random() < 0.7 else -1)

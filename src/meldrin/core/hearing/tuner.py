@@ -58,7 +58,7 @@ def reading(
 
 
 def room_noise(count: int, *, seed: str) -> NDArray[np.float64]:
-    """Return so many samples of a room’s noise: more low than high, the same for the same seed."""
+    """Return `count` samples of a room’s noise: more low than high, the same for the same seed."""
     draw = np.random.default_rng(random.Random(seed).getrandbits(63))
     white = draw.standard_normal(count + 64)
     soft = np.convolve(white, np.exp(-np.arange(64) / 9.0), mode="valid")[:count]

@@ -399,7 +399,7 @@ class _Player:
             self._turn(cents, number=number)
 
     def _turn(self, cents: float, *, number: int | None = None) -> None:
-        """Turn by about so many cents, in as many goes as it takes."""
+        """Turn by about `cents`, in as many goes as it takes."""
         number = self._stage().string if number is None else number
         rig = self._state.rig
         string = rig.strings[number - 1]
@@ -436,7 +436,7 @@ class _Player:
             self.do(LetGo(number), after_s=0.2)
 
     def _screwed(self, number: int, cents: float) -> float:
-        """Turn the fine tuner, if there is one, by so many cents; where it has not so far to go,
+        """Turn the fine tuner, if there is one, by `cents`; where it has not so far to go,
         bring it to its middle. Return what is left to do.
         """
         string, strain = self._state.rig.strings[number - 1], self._state.strain(number)

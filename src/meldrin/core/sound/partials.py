@@ -20,7 +20,7 @@ from meldrin.core.strings import (
 )
 
 AUDIBLE: Final = 4e-4  # 68 dB under full scale: below it there is nothing left to listen to
-LASTS_DECAYS: Final = 14.0  # after so many of its decays a partial is 120 dB down
+LASTS_DECAYS: Final = 14.0  # after this many of its decays a partial is 120 dB down
 HIGHEST_PARTIAL_HZ: Final = 7000.0
 MOST_PARTIALS: Final = 30
 PLUCKED_AT: Final = (

@@ -24,7 +24,7 @@ Samples = NDArray[np.float64]
 KNEE: Final = 0.7  # below it the limiter does nothing at all
 FADES_UNTIL_GONE: Final = 12.0
 INAUDIBLE: Final = 1e-7  # 140 dB under full scale
-SHARP_FALLS: Final = 14.0  # after so many times its fall a sharp start is gone, 100 dB down
+SHARP_FALLS: Final = 14.0  # after this many times its fall a sharp start is gone, 100 dB down
 BLOCK: Final = 64
 # What the browser's worklet must do alike; written into its source by `./meldrin generate`.
 SHARED: Final = {

@@ -10,7 +10,7 @@ from meldrin.core.methods.wanted import ForkAt, Order
 from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ
 from meldrin.core.temperament import MOST_CUSTOM_CENTS, MOST_FIFTH_CENTS
 from meldrin.server.schemas.wire import Wire
-from meldrin.services.attempts import by_lot
+from meldrin.services.attempts import at_random
 
 MethodOrFree = Literal["each", "unison", "fifths", "harmonics", "drone", "tuner", "mixed", "free"]
 Offset = Annotated[float, Field(ge=-MOST_CUSTOM_CENTS, le=MOST_CUSTOM_CENTS)]
@@ -55,7 +55,9 @@ class Exercise(Wire):
         """Return it with a random start."""
         same = {name: getattr(self, name) for name in SAME}
         behaviours = frozenset(self.behaviours)
-        return by_lot(Setup(instrument_id=self.instrument, behaviours=behaviours, seed=0, **same))
+        return at_random(
+            Setup(instrument_id=self.instrument, behaviours=behaviours, seed=0, **same)
+        )
 
 
 # What an exercise and a setup call alike.

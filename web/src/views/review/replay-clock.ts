@@ -26,7 +26,7 @@ export class ReplayClock {
     return this.times;
   }
 
-  /** From now on so many times as fast. */
+  /** From now on this many times as fast. */
   goAt(times: number): void {
     this.times = times;
     this.ticked();

@@ -45,7 +45,7 @@ export const MOST_CENTS = 50;
 
 export type Judging = { verdict: Verdict | null; cents: number; asked: boolean };
 
-/** The state of a judgement not yet given; starts anew at each stage. */
+/** The state of a judgement not yet given; starts again at each stage. */
 export function useJudging(stage: number): [Judging, (changed: Partial<Judging>) => void] {
   const fresh = { verdict: null, cents: 5, asked: false };
   const [kept, keep] = useState<{ stage: number; judging: Judging }>({ stage, judging: fresh });

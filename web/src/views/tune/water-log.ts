@@ -114,7 +114,7 @@ export class WaterLog {
     this.marks = [...this.marks.filter((mark) => at - mark.at < WINDOW_MS), { at, words }];
   }
 
-  /** Begin anew; what the speaker still has on the way from before is not taken. */
+  /** Begin again; what the speaker still has on the way from before is not taken. */
   clear(): void {
     this.deafUntil = performance.now() + ON_THE_WAY_MS;
     this.samples = [];
