@@ -40,6 +40,7 @@ Behaviour = Literal[
 BEHAVIOURS: Final = get_args(Behaviour)
 Tolerance = Literal["first", "settled", "together", "fine"]
 TOLERANCES: Final = get_args(Tolerance)
+USUAL_TOLERANCE: Final[Tolerance] = "settled"
 FREE: Final = "free"
 VERSION: Final = 3
 GROUP_A4_HZ: Final = (436.0, 438.0, 442.0, 443.0, 444.0)  # what groups that leave 440 play at
@@ -82,7 +83,7 @@ class Setup:
     voice: str = ""
     fifth_cents: float | None = None
     behaviours: frozenset[Behaviour] = frozenset()
-    tolerance: Tolerance = "settled"
+    tolerance: Tolerance = USUAL_TOLERANCE
     out_string: int = 0
     out_cents: float = 0.0
     first_string: int = 0
@@ -238,7 +239,7 @@ def with_start(setup: Setup, *, seed: int) -> Setup:
     Starts are made for the usual tolerance. For a wider one the strings begin further out by as
     much, or nothing would be out at all.
     """
-    usual = limits().tolerances["settled"].full_cents
+    usual = limits().tolerances[USUAL_TOLERANCE].full_cents
     out_times = max(1.0, limits().tolerances[setup.tolerance].full_cents / usual)
     return replace(setup, seed=seed, out_times=out_times)
 

@@ -6,6 +6,7 @@ from typing import Final, Literal
 
 from meldrin.core.bench import Aid, Setup, matched_cents, pitch_cents
 from meldrin.core.bench.listening import AIDS
+from meldrin.core.bench.setup import USUAL_TOLERANCE
 from meldrin.core.pitch import note_name
 from meldrin.core.scoring.rubric import Rubric
 from meldrin.core.scoring.watch import Watched
@@ -108,7 +109,8 @@ def _luck(setup: Setup, seen: Watched, rules: Rubric, apart: Set[int | None]) ->
     """
     if not seen.sounded:
         return [Cap("nothing_played", 0.0, "Nothing was played, so nothing was heard.")]
-    full = rules.tolerances[setup.tolerance].full_cents
+    # asked for more than usual, what is right by the usual tolerance is still no luck
+    full = max(rules.tolerances[one].full_cents for one in (setup.tolerance, USUAL_TOLERANCE))
     if all(abs(cents) <= full for cents in seen.match_began_cents):
         return []
 

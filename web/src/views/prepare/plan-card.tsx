@@ -2,7 +2,7 @@ import type { ReactNode } from "react";
 import styled from "styled-components";
 import type { Plan } from "../../api/client";
 import { ink, phone, tablet } from "../../theme/theme";
-import { METHOD_NAMES } from "../words";
+import { capital, METHOD_NAMES } from "../words";
 
 type Step = Plan["steps"][number];
 
@@ -195,7 +195,7 @@ function Cost({ plan }: { plan: Plan }) {
       <ul>
         {sour.map((one) => (
           <li key={`${one.lower}-${one.upper}`}>
-            {label(one.lower)} with {label(one.upper)}, {one.name}:{" "}
+            {capital(label(one.lower))} with {label(one.upper)}, {one.name}:{" "}
             {cents(Math.abs(one.against_pure_cents))}{" "}
             {one.against_pure_cents > 0 ? "wider" : "narrower"} than pure
           </li>
