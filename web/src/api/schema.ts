@@ -1793,7 +1793,7 @@ export interface components {
         };
         /**
          * Wait
-         * @description Leave the instrument and come back later: so many seconds go by for it.
+         * @description Leave the instrument and come back later: `seconds` go by for it.
          */
         Wait: {
             /** Seconds */
