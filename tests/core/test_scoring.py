@@ -76,6 +76,7 @@ class WholeAttempts(unittest.TestCase):
             caps["luck"].sentence, "^You took away 40% of how far the strings were out"
         )
         self.assertNotIn("luck", {cap.kind for cap in Hand(made).play().caps})
+        self.assertEqual(Hand(made).play(part_of_the_way).well, "")
 
     def test_strings_left_out_bring_nothing_and_are_named(self) -> None:
         result = Hand(guitar()).play(

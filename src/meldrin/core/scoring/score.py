@@ -362,11 +362,11 @@ WELL = {
 
 def _well(lines: Sequence[Line], caps: Sequence[Cap], rules: Rubric) -> str:
     """Return what went best: the part with the largest share, the weightiest of equals. A part
-    that help has given is no praise, nor is anything where nothing was tuned.
+    that help has given is no praise, nor is anything where the strings came little nearer.
     """
     best = ""
     best_key = (0.0, 0.0)
-    if any(cap.most <= rules.most.not_turned for cap in caps):
+    if any(cap.most <= rules.most.not_turned or cap.kind == "luck" for cap in caps):
         return ""
     shown = any(cap.kind == "help" for cap in caps)
     for part, sentence in WELL.items():
