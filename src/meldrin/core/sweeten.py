@@ -9,6 +9,7 @@ from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.naming import string_label
 from meldrin.core.strings import semitones_at
 from meldrin.core.temperament import MOST_CUSTOM_CENTS, Temperament, cents_of, just_ratio
+from meldrin.core.words import listed
 
 MOST_CHOSEN: Final = 3
 PURE_CENTS: Final = 0.05
@@ -102,10 +103,9 @@ def sweeten(
         if abs(cents) > 1e-9
     }
     left = np.abs(rows @ offsets - wanted)
-    listed = " and ".join([", ".join(names[:-1]), names[-1]] if names[1:] else names)
-    reason = f"{listed} pure"
+    reason = f"{listed(names)} pure"
     if float(np.max(left)) > PURE_CENTS:
-        reason = f"{listed} to within {float(np.max(left)):.1f} cents of pure"
+        reason = f"{listed(names)} to within {float(np.max(left)):.1f} cents of pure"
     return Temperament("custom", custom=custom, reason=reason)
 
 

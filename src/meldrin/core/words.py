@@ -1,6 +1,7 @@
 """Cents as people say them."""
 
 import math
+from collections.abc import Sequence
 
 SEMITONES_FROM = 120.0
 
@@ -29,6 +30,15 @@ def cents_said(cents: float) -> str:
         return f"{cents / 100.0:.1f} semitones"
     size = f"{cents:.1f}"
     return f"{size} {'cent' if size == '1.0' else 'cents'}"
+
+
+def listed(names: Sequence[str]) -> str:
+    """Return names as one says them, with “and” before the last.
+
+    >>> listed(["G", "B", "low E"])
+    'G, B and low E'
+    """
+    return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
 
 
 def capital(sentence: str) -> str:

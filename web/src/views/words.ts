@@ -142,6 +142,11 @@ export const METHOD_NAMES: Record<Method, { name: string; about: string }> = {
   mixed: { name: "Tuner, then ear", about: "A tuner, and the ear to check it" },
 };
 export const METHODS = Object.keys(METHOD_NAMES) as Method[];
+export const METHOD_OPTIONS = METHODS.map((id) => ({
+  id,
+  words: METHOD_NAMES[id].name,
+  about: METHOD_NAMES[id].about,
+}));
 
 export const EARS = [
   { id: "beginner", words: "A beginner’s ear", about: "About 6 cents a comparison" },

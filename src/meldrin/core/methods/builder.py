@@ -301,17 +301,8 @@ class Builder:
 
     # Checks
 
-    def check(
-        self,
-        own: Touch,
-        other: Touch,
-        *,
-        title: str,
-        instruction: str,
-        interval: str | None = None,
-        by_tuner: bool = False,
-    ) -> None:
-        """Listen at the end to two tuned strings, or to one with the reference or on the tuner."""
+    def check(self, own: Touch, other: Touch, *, title: str, instruction: str) -> None:
+        """Listen to two tuned strings at the end."""
         meeting_hz, own_hz = self._hz(other), self._hz(own)
         size = abs(self._note(own).over(self._note(other)).size_cents)
         self.checks.append(
@@ -319,13 +310,12 @@ class Builder:
                 own=own,
                 other=other,
                 target_cents=size,
-                interval=interval or self.words_for(own, other, self._offset(own, other)),
+                interval=self.words_for(own, other, self._offset(own, other)),
                 meeting_hz=meeting_hz,
                 beats_hz=abs(own_hz - meeting_hz),
                 beats_hz_per_cent=beats_per_cent(meeting_hz),
                 title=title,
                 instruction=instruction,
-                by_tuner=by_tuner,
             )
         )
 

@@ -14,6 +14,7 @@ from meldrin.core.methods.plan import Plan
 from meldrin.core.methods.tuner import tuner
 from meldrin.core.methods.unison import unison
 from meldrin.core.methods.wanted import Wanted
+from meldrin.core.words import listed
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,9 +107,8 @@ def _near_first(plan: Plan, wanted: Wanted) -> Plan:
     order = [step.string for step in plan.steps]
     if not far or not order or order[: len(far)] == far:
         return plan
-    names = [plan.label(number) for number in far]
-    listed = " and ".join([", ".join(names[:-1]), names[-1]] if names[1:] else names)
-    said = f"First bring {listed} near: a string that is far out moves the others."
+    names = listed([plan.label(number) for number in far])
+    said = f"First bring {names} near: a string that is far out moves the others."
     first = replace(plan.steps[0], instruction=f"{said} {plan.steps[0].instruction}")
     return replace(plan, steps=(first, *plan.steps[1:]))
 

@@ -15,7 +15,7 @@ from meldrin.core.scoring.findings import Cap
 from meldrin.core.scoring.line import Line
 from meldrin.core.scoring.rules import Rule
 from meldrin.core.scoring.watch import Watched
-from meldrin.core.words import capital
+from meldrin.core.words import capital, listed
 
 if TYPE_CHECKING:
     from meldrin.core.scoring.score import StringResult
@@ -95,8 +95,7 @@ def advice(
         return _advised(setup, found.kind, string)
     left = [one.label for one in results if not one.heard]
     if left:
-        names = " and ".join([", ".join(left[:-1]), left[-1]] if len(left) > 1 else left)
-        sentence = f"Play every string with its partner after its last turn: {names}."
+        sentence = f"Play every string with its partner after its last turn: {listed(left)}."
         return replace(_advised(setup, "no_check", worst), habit="not_heard", sentence=sentence)
     causes = _causes(lines, caps, results, rules)
     habit = min(causes, key=lambda name: (habits()[name].rank, -causes[name]), default="")

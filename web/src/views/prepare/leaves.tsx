@@ -5,7 +5,7 @@ import type { Method } from "../../api/client";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { tablet } from "../../theme/theme";
-import { METHODS, METHOD_NAMES } from "../words";
+import { METHOD_OPTIONS } from "../words";
 import { LeavesPicture } from "./leaves-picture";
 import type { Prepared } from "./prepare-frame";
 import { usePlan } from "./use-plan";
@@ -25,12 +25,6 @@ const Side = styled.section`
   gap: 0.75rem;
   min-width: 0;
 `;
-const OPTIONS = METHODS.map((id) => ({
-  id,
-  words: METHOD_NAMES[id].name,
-  about: METHOD_NAMES[id].about,
-}));
-
 /** Compare methods: all strings against equal temperament, two methods side by side. */
 export function Leaves() {
   const { asked, change } = useOutletContext<Prepared>();
@@ -50,14 +44,14 @@ export function Leaves() {
         <Pick
           label="This method"
           value={method}
-          options={OPTIONS}
+          options={METHOD_OPTIONS}
           onPick={(chosen) => change({ method: chosen })}
         />
         {first.error ? <Notice>{first.error.message}</Notice> : null}
         {first.data && !first.error ? <LeavesPicture plan={first.data} edgeCents={edge} /> : null}
       </Side>
       <Side aria-label="The second method">
-        <Pick label="Beside this one" value={other} options={OPTIONS} onPick={setOther} />
+        <Pick label="Beside this one" value={other} options={METHOD_OPTIONS} onPick={setOther} />
         {second.error ? <Notice>{second.error.message}</Notice> : null}
         {second.data && !second.error ? (
           <LeavesPicture plan={second.data} edgeCents={edge} />

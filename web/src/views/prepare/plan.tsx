@@ -13,11 +13,10 @@ import {
   FORK_AT,
   FROM_A_FORK,
   harmonicMeetsFork,
-  METHODS,
+  METHOD_OPTIONS,
   ORDERED,
   ordersOf,
   RELATIVE,
-  METHOD_NAMES,
 } from "../words";
 import { type Order, practised } from "./asked";
 import { Intervals } from "./intervals";
@@ -84,11 +83,7 @@ export function PlanView() {
         <Pick
           label="Method"
           value={method}
-          options={METHODS.map((id) => ({
-            id,
-            words: METHOD_NAMES[id].name,
-            about: METHOD_NAMES[id].about,
-          }))}
+          options={METHOD_OPTIONS}
           onPick={(chosen) => change({ method: chosen })}
         />
         <Pick

@@ -7,7 +7,7 @@ import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { ink, phone, tablet } from "../../theme/theme";
 import { useStart } from "../choose/start";
-import { METHODS, RELATIVE, METHOD_NAMES } from "../words";
+import { METHOD_OPTIONS, RELATIVE } from "../words";
 import { OWN_NOTES, practised } from "./asked";
 import type { Prepared } from "./prepare-frame";
 import { Tunings } from "./tunings";
@@ -200,11 +200,7 @@ export function Retune() {
               <Pick
                 label="Method"
                 value={method}
-                options={METHODS.map((id) => ({
-                  id,
-                  words: METHOD_NAMES[id].name,
-                  about: METHOD_NAMES[id].about,
-                }))}
+                options={METHOD_OPTIONS}
                 onPick={(id) => change({ method: id })}
               />
               {RELATIVE.some((id) => id === method) && untouched.length > 0 ? (

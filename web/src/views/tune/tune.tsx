@@ -151,15 +151,17 @@ function PlayingBench({ page, session, state }: PlayingProps) {
   };
   const help = (aid: Aid) => act({ kind: "help", aid });
   // Where the plan reads a tuner, the tuner is there; afterwards the help is what it was before.
+  // It goes before the stage does, so that it shows nothing of a string that is for the ear.
   const go = (to: number) => {
-    act({ kind: "next", stage: to });
     const reads = page.stages[to]?.by_tuner ?? false;
+    if (!reads && scene.aid === "tuner" && putAside !== null) {
+      help(putAside);
+      setPutAside(null);
+    }
+    act({ kind: "next", stage: to });
     if (reads && (scene.aid === "ear" || scene.aid === "ripple")) {
       setPutAside(scene.aid);
       help("tuner");
-    } else if (!reads && scene.aid === "tuner" && putAside !== null) {
-      help(putAside);
-      setPutAside(null);
     }
   };
   const finish = () => {
