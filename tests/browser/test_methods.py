@@ -112,6 +112,26 @@ class EveryMethod(MethodTest):
         self.whole("violin", "mixed")
 
 
+class EarFirst(MethodTest):
+    def test_the_tuner_comes_for_what_it_reads_and_goes_again(self) -> None:
+        self.open("ear", instrument="viola", method="mixed", start="hair", order="ear_first")
+        self.page.get_by_role("radio", name="Ear only").click()
+        title = self.page.get_by_role("heading", level=1)
+        for stage in range(4):
+            self.page.keyboard.press("Space")
+            self.page.wait_for_timeout(500)
+            self.page.keyboard.press("k")
+            self.page.keyboard.press("Enter")
+            current = self.page.locator("[aria-current=step] .number")
+            expect(current).to_have_text(str(stage + 2))
+        expect(title).to_have_text("Check: A on the tuner")
+        expect(self.page.get_by_role("radio", name="Tuner", checked=True)).to_be_visible()
+        self.page.get_by_label("The plan").get_by_role("button", name="D from A").click()
+        expect(title).to_have_text("D from A")
+        expect(self.page.get_by_role("radio", name="Ear only", checked=True)).to_be_visible()
+        expect(self.page.get_by_test_id("tuner")).to_be_hidden()
+
+
 class WrongTuner(MethodTest):
     def test_a_tuner_left_wrong_is_found_out_set_right_and_used(self) -> None:
         self.open("tuner", instrument="cello", method="tuner", start="reference")
