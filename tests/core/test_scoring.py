@@ -465,6 +465,21 @@ class HelpCapsTheTotal(unittest.TestCase):
 
 
 class AimedOff(unittest.TestCase):
+    def test_bringing_far_strings_near_where_the_plan_asks_it_is_no_wrong_peg(self) -> None:
+        made = setup(
+            "guitar", "unison", "retune", 3, came_from="standard", tuning="D2 A2 D3 G3 B3 E4"
+        )
+        self.assertIn("First bring", made.plan.steps[0].instruction)
+        hand = Hand(made)
+        hand.do(Turn(6, -20.0))  # low E, which comes down to D: the first step is A's
+        asked = {rule.id: rule for rule in score(made, hand.log).rules}
+        self.assertNotIn(
+            "wrong peg", [m.name for m in asked["peg"].moments] if "peg" in asked else []
+        )
+        hand.do(Turn(3, -1.0))
+        found = {rule.id: rule for rule in score(made, hand.log).rules}
+        self.assertEqual([m.name for m in found["peg"].moments], ["wrong peg"])
+
     def test_calling_a_string_in_tune_that_was_left_at_its_aim_is_right(self) -> None:
         def aimed(hand: Hand, stage: Step) -> None:
             hand.sound()

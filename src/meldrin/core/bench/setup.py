@@ -54,7 +54,7 @@ MOST_OUT_TIMES: Final = 4.0
 class Setup:
     """The fixed part of an attempt.
 
-    `method`: a method, or “free” for play with no plan. `tuning` and `came_from` (where a retuning
+    `method`: which one, or “free” for play with no plan. `tuning` and `came_from` (where a retuning
     starts): an id of the catalogue or a line of notes. `voice`: what sounds the reference, empty
     for the usual one. `fifth_cents`: how much wider than pure the fifths are made, None for the
     method's own temperament. `behaviours`: what the instrument does as a real one would.

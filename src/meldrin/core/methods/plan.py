@@ -106,7 +106,8 @@ class Plan:
     `ideal_hz[n - 1]`: where the method wants string n, as if strings were flexible;
     `targets_hz[n - 1]`: the pitch (first partial, open) that exact execution gives on these very
     strings. A score marks against the second: still means right. `trusted`: the string taken as it
-    is, 0 for none; targets then count from it.
+    is, 0 for none; targets then count from it. `near_first`: far strings that the first step asks
+    to bring near, though they are not its own.
     """
 
     method: str
@@ -120,6 +121,7 @@ class Plan:
     steps: tuple[Step, ...]
     checks: tuple[Check, ...]
     trusted: int = 0
+    near_first: tuple[int, ...] = ()
 
     @property
     def begun(self) -> int:

@@ -110,7 +110,7 @@ def _near_first(plan: Plan, wanted: Wanted) -> Plan:
     names = listed([plan.label(number) for number in far])
     said = f"First bring {names} near: a string that is far out moves the others."
     first = replace(plan.steps[0], instruction=f"{said} {plan.steps[0].instruction}")
-    return replace(plan, steps=(first, *plan.steps[1:]))
+    return replace(plan, steps=(first, *plan.steps[1:]), near_first=tuple(far))
 
 
 def serves(method: str, wanted: Wanted) -> bool:

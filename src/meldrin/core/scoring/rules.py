@@ -159,6 +159,8 @@ def _sounding(case: _Case) -> list[Moment] | None:
 def _peg(case: _Case) -> list[Moment] | None:
     found = []
     for run in case.seen.runs:
+        if run.stage == 0 and run.string in case.plan.near_first:
+            continue  # the plan asks for it
         label = case.label(run.string)
         if case.belongs(run):
             found.append(Moment(run.began_s, 1.0, f"you turned {label}.", run.string))
