@@ -5,5 +5,10 @@ export default defineConfig({
   plugins: [react()],
   worker: { format: "es" },
   build: { target: "es2022", sourcemap: false, assetsInlineLimit: 0 },
-  server: { proxy: { "/api": { target: "http://127.0.0.1:8430", ws: true } } },
+  server: {
+    proxy: {
+      "/api": { target: "http://127.0.0.1:8430", ws: true },
+      "/enter": "http://127.0.0.1:8430",
+    },
+  },
 });

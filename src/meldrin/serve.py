@@ -68,7 +68,7 @@ def _serve_alone(lock: TextIO, *, port: int, demo: bool) -> int:
         engine = open_engine(settings.database_url)
         migrate(engine)
         if demo:
-            settings = settings.model_copy(update={"demo_secret": _demo_secret()})
+            settings = settings.model_copy(update={"demo_secret": demo_secret(STATE)})
             with Sessions(engine)() as session:
                 load_demo(session, secret=settings.demo_secret, now=datetime.now(UTC))
         Results(Sessions(engine)).catch_up()
@@ -116,8 +116,9 @@ def _announce(address: str, settings: Settings) -> None:
     sys.stdout.flush()
 
 
-def _demo_secret() -> str:
-    kept = STATE / "demo-secret"
+def demo_secret(state: Path) -> str:
+    """Return the secret that lets its holder look as the demo's pupil; made once, and kept."""
+    kept = state / "demo-secret"
     if not kept.exists():
         kept.touch(mode=0o600)
         kept.write_text(secrets.token_urlsafe(12))

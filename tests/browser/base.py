@@ -44,7 +44,7 @@ class Application:
             "PYTHONPATH": str(ROOT / "src"),
         }
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "meldrin.cli", "start", "--port", port],
+            [sys.executable, "-m", "meldrin", "start", "--port", port],
             env=environment,
             stdout=subprocess.PIPE,
             text=True,

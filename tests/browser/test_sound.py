@@ -6,13 +6,13 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from tools.generate import SOUND_CASES
 
-from meldrin.core.bench import Setup, Sound, opening, step
+from meldrin.core.bench import Exercise, Play, opening, step
 from meldrin.core.bench.sound_cases import SoundCase, sound_cases
 from meldrin.core.sound.events import SoundEvent, Start
 from meldrin.core.sound.render import render
 from meldrin.core.strings import sounding_hz
-from meldrin.generate import SOUND_CASES
 from tests.browser.base import ROOT, BrowserTest
 from tests.core.test_sound import measured_beat_hz
 
@@ -74,8 +74,8 @@ class SameSound(BrowserTest):
         limited = float(np.max(np.abs(played["at the limiter"])))
         self.assertTrue(0.7 < limited <= 1.0, limited)
         # the pair beats at the rate that its two frequencies make
-        state = opening(Setup("guitar", "unison", "month", 21))
-        guitar = state.setup.instrument
+        state = opening(Exercise("guitar", "unison", "month", 21))
+        guitar = state.exercise.instrument
         pair = [
             sounding_hz(guitar.string(n), strain=state.strain(n), fret=fret, number=1)
             for n, fret in ((4, 0), (5, 5))
@@ -90,9 +90,9 @@ class SameSound(BrowserTest):
         """Two strings, then a third one that rings in the same band: the picture tells what a
         filter a third of an octave wide shows of the sound itself.
         """
-        state = opening(Setup("mandolin", "each", "month", 21))
-        _, pair = step(state, Sound((1,), reference=True), dt_s=0.0)
-        _, more = step(state, Sound((1, 2), reference=True), dt_s=0.0)
+        state = opening(Exercise("mandolin", "each", "month", 21))
+        _, pair = step(state, Play((1,), reference=True), dt_s=0.0)
+        _, more = step(state, Play((1, 2), reference=True), dt_s=0.0)
         for sounds in (pair, more):
             watch = {"own": [sounds[0].voice, 0], "other": [sounds[-1].voice, 0]}
             events = [(0.0, event) for event in sounds]

@@ -9,12 +9,12 @@ from meldrin.core.bench import (
     Action,
     Aid,
     Decide,
+    Exercise,
     Finish,
-    Go,
-    Help,
+    GoTo,
     Judge,
-    Setup,
-    Sound,
+    Play,
+    SetAid,
     State,
     TimedAction,
     Turn,
@@ -22,6 +22,7 @@ from meldrin.core.bench import (
     opening,
     step,
 )
+from meldrin.core.changed import changed
 from meldrin.core.methods import Step
 from meldrin.core.scoring import Score, score
 from meldrin.core.strings import cents_per_degree, tension_at_strain
@@ -29,16 +30,16 @@ from meldrin.core.strings import cents_per_degree, tension_at_strain
 SOUNDS_FOR_S = 3.5  # every string rings at least so long
 
 
-def setup(
+def exercise(
     instrument: str = "guitar",
     method: str = "each",
     start: str = "one",
     seed: int = 7,
     *behaviours: str,
     **more: Any,
-) -> Setup:
+) -> Exercise:
     """A setup in few words."""
-    return Setup(
+    return Exercise(
         instrument,
         method,
         start,  # type: ignore[arg-type]
@@ -50,8 +51,8 @@ def setup(
 
 def made_to_measure(state: State, **quirks: Any) -> State:
     """The same state on an instrument whose strings all have these quirks."""
-    changed = tuple(replace(one, **quirks) for one in state.rig.quirks)
-    return state.but(rig=replace(state.rig, quirks=changed))
+    made = tuple(replace(one, **quirks) for one in state.rig.quirks)
+    return changed(state, rig=replace(state.rig, quirks=made))
 
 
 def run(state: State, *actions: Action, gap_s: float = 0.5) -> State:
@@ -64,12 +65,12 @@ def run(state: State, *actions: Action, gap_s: float = 0.5) -> State:
 class Hand:
     """A hand that knows the pitch: it plays an attempt exactly, but for what it is told to do."""
 
-    def __init__(self, made: Setup) -> None:
-        self.setup = made
+    def __init__(self, made: Exercise) -> None:
+        self.exercise = made
         self.state: State = opening(made)
         self.log: list[TimedAction] = []
         self._sounded_s = 0.0
-        self.do(Help("ear"))
+        self.do(SetAid("ear"))
 
     def do(self, action: Action, *, after_s: float = 0.5) -> None:
         at_s = self.state.time_s + after_s
@@ -83,7 +84,7 @@ class Hand:
         by_tuner = stage.by_tuner
         self._sounded_s = self.state.time_s
         self.do(
-            Sound(tuple(n for n in pair if n is not None), reference=None in pair and not by_tuner)
+            Play(tuple(n for n in pair if n is not None), reference=None in pair and not by_tuner)
         )
 
     def turn(self, number: int, cents: float) -> None:
@@ -125,16 +126,16 @@ class Hand:
     ) -> Score:
         """Play the whole plan, each step as `tune` does it."""
         if aid != "ear":
-            self.do(Help(aid))
-        for index, stage in enumerate(self.setup.plan.stages):
-            self.do(Go(index))
+            self.do(SetAid(aid))
+        for index, stage in enumerate(self.exercise.plan.stages):
+            self.do(GoTo(index))
             if isinstance(stage, Step):
                 (tune or perfect)(self, stage)
             elif check:
                 self.sound()
-                self.do(Help(self.state.aid), after_s=2.0)
+                self.do(SetAid(self.state.aid), after_s=2.0)
         self.do(Finish())
-        return score(self.setup, self.log)
+        return score(self.exercise, self.log)
 
 
 def perfect(hand: Hand, stage: Step) -> None:
@@ -145,7 +146,7 @@ def perfect(hand: Hand, stage: Step) -> None:
         decide(hand, stage)
         hand.bring(stage, to_cents=0.0, way=1)
         hand.sound()
-    hand.do(Judge("still", 0.0), after_s=2.5)
+    hand.do(Judge("in_tune", 0.0), after_s=2.5)
 
 
 def decide(hand: Hand, stage: Step) -> None:

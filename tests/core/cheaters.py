@@ -4,13 +4,13 @@ import random
 from collections.abc import Callable
 
 from meldrin.core.bench import (
-    Damp,
+    Exercise,
     Finish,
-    Go,
-    Help,
+    GoTo,
     Judge,
-    Setup,
-    Sound,
+    MuteAll,
+    Play,
+    SetAid,
     State,
     TimedAction,
     Turn,
@@ -33,7 +33,7 @@ Log = list[TimedAction]
 class Cheat:
     """Goes through the plan; how a string is dealt with is left to a function."""
 
-    def __init__(self, made: Setup) -> None:
+    def __init__(self, made: Exercise) -> None:
         self.state: State = opening(made)
         self.log: Log = []
 
@@ -51,7 +51,7 @@ class Cheat:
         assert stage is not None
         pair = (stage.own.string, stage.other.string)
         by_tuner = stage.by_tuner
-        self.do(Sound(tuple(n for n in pair if n), reference=None in pair and not by_tuner))
+        self.do(Play(tuple(n for n in pair if n), reference=None in pair and not by_tuner))
 
     def turn(self, number: int, cents: float) -> None:
         string = self.state.rig.strings[number - 1]
@@ -61,17 +61,17 @@ class Cheat:
 
     def through(self, deal: Callable[[Step], None]) -> Log:
         for index, stage in enumerate(self.state.rig.plan.stages):
-            self.do(Go(index))
+            self.do(GoTo(index))
             if isinstance(stage, Step):
                 deal(stage)
             else:
                 self.sound()
-                self.do(Help(self.state.aid), 2.0)
+                self.do(SetAid(self.state.aid), 2.0)
         self.do(Finish())
         return self.log
 
 
-def by_ripples(made: Setup) -> Log:
+def by_ripples(made: Exercise) -> Log:
     """Turns while the word on the screen is not “still”, tries the other way when it gets worse,
     and hides the picture before judging.
     """
@@ -80,22 +80,22 @@ def by_ripples(made: Setup) -> Log:
     def word() -> str:
         cheat.sound()
         now = heard(cheat.state)
-        return "still" if now is None else limits().ripple(now.beats_hz)
+        return "in_tune" if now is None else limits().ripple(now.beats_hz)
 
     def deal(stage: Step) -> None:
         if stage.by_tuner:
             return by_reading(cheat, stage)
-        cheat.do(Help("ripple"))
+        cheat.do(SetAid("ripple"))
         way = 1.0
         for n in range(60):
-            if word() == "still":
+            if word() == "in_tune":
                 break
             if n == 30:
                 way = -2.0
             cheat.turn(stage.string, way)
         cheat.sound()
-        cheat.do(Help("ear"), 1.0)
-        cheat.do(Judge("still", 0.0), 1.5)
+        cheat.do(SetAid("ear"), 1.0)
+        cheat.do(Judge("in_tune", 0.0), 1.5)
         return None
 
     return cheat.through(deal)
@@ -103,61 +103,61 @@ def by_ripples(made: Setup) -> Log:
 
 def by_reading(cheat: Cheat, stage: Step) -> None:
     """Where the plan reads a tuner, there is nothing to cheat: follow it."""
-    cheat.do(Help("tuner"))
+    cheat.do(SetAid("tuner"))
     cheat.sound()
     for _ in range(6):
         cheat.turn(stage.string, -matched_cents(cheat.state, stage))
     cheat.sound()
-    cheat.do(Judge("still", 0.0), 1.0)
+    cheat.do(Judge("in_tune", 0.0), 1.0)
 
 
-def by_hidden_level(made: Setup) -> Log:
+def by_hidden_level(made: Exercise) -> Log:
     """Brings every string in by the level, hides it, plays once more and judges."""
     cheat = Cheat(made)
 
     def deal(stage: Step) -> None:
-        cheat.do(Help("level"))
+        cheat.do(SetAid("level"))
         cheat.sound()
         for _ in range(6):
             cheat.turn(stage.string, -matched_cents(cheat.state, stage))
         cheat.sound()
-        cheat.do(Help("ear"), 1.0)
-        cheat.do(Damp())
+        cheat.do(SetAid("ear"), 1.0)
+        cheat.do(MuteAll())
         cheat.sound()
-        cheat.do(Judge("still", 0.0), 2.5)
+        cheat.do(Judge("in_tune", 0.0), 2.5)
 
     return cheat.through(deal)
 
 
-def by_the_tuners_checks(made: Setup) -> Log:
+def by_the_tuners_checks(made: Exercise) -> Log:
     """Where the tuner is for the end, goes there first; then judges every string by ear."""
     cheat = Cheat(made)
     steps = made.plan.steps
     for index in range(len(steps), len(made.plan.stages)):
-        cheat.do(Go(index))
-        cheat.do(Help("tuner"))
+        cheat.do(GoTo(index))
+        cheat.do(SetAid("tuner"))
         cheat.sound()
         number = made.plan.stages[index].own.string
         assert number is not None
         for _ in range(6):
             cheat.turn(number, -pitch_cents(cheat.state, number))
         cheat.sound()
-        cheat.do(Help("ear"), 1.0)
+        cheat.do(SetAid("ear"), 1.0)
     return cheat.through(lambda _: _judged(cheat))
 
 
 def _judged(cheat: Cheat) -> None:
-    cheat.do(Help("ear"))
+    cheat.do(SetAid("ear"))
     cheat.sound()
-    cheat.do(Judge("still", 0.0), 2.5)
+    cheat.do(Judge("in_tune", 0.0), 2.5)
 
 
-def by_repeats(made: Setup, times: int) -> Log:
+def by_repeats(made: Exercise, times: int) -> Log:
     """Loosens every string far below, and says “low” of it again and again."""
     cheat = Cheat(made)
 
     def deal(stage: Step) -> None:
-        cheat.do(Help("ear"))
+        cheat.do(SetAid("ear"))
         cheat.sound()
         cheat.turn(stage.string, -60.0)
         for _ in range(times):
@@ -167,34 +167,34 @@ def by_repeats(made: Setup, times: int) -> Log:
     return cheat.through(deal)
 
 
-def by_last_touch(made: Setup) -> Log:
+def by_last_touch(made: Exercise) -> Log:
     """Comes down from above onto the pitch, and turns up by a hair at the very end."""
     cheat = Cheat(made)
 
     def deal(stage: Step) -> None:
-        cheat.do(Help("ear"))
+        cheat.do(SetAid("ear"))
         cheat.sound()
         for _ in range(8):
             cheat.turn(stage.string, -0.2 - judged_cents(cheat.state, stage))
         cheat.turn(stage.string, 0.2)
         cheat.sound()
-        cheat.do(Judge("still", 0.0), 2.5)
+        cheat.do(Judge("in_tune", 0.0), 2.5)
 
     return cheat.through(deal)
 
 
-def idle(made: Setup) -> Log:
+def idle(made: Exercise) -> Log:
     """Turns nothing and calls everything in tune."""
     cheat = Cheat(made)
 
     def deal(_: Step) -> None:
         cheat.sound()
-        cheat.do(Judge("still", 0.0), 2.5)
+        cheat.do(Judge("in_tune", 0.0), 2.5)
 
     return cheat.through(deal)
 
 
-def by_one_touch(made: Setup) -> Log:
+def by_one_touch(made: Exercise) -> Log:
     """Turns the first string a little, deaf, and calls everything in tune."""
     cheat = Cheat(made)
 
@@ -203,12 +203,12 @@ def by_one_touch(made: Setup) -> Log:
         if stage is made.plan.steps[0]:
             cheat.turn(stage.string, 3.0)
             cheat.sound()
-        cheat.do(Judge("still", 0.0), 2.5)
+        cheat.do(Judge("in_tune", 0.0), 2.5)
 
     return cheat.through(deal)
 
 
-def by_touching_all(made: Setup) -> Log:
+def by_touching_all(made: Exercise) -> Log:
     """Turns every string by a chance amount, deaf, and calls everything in tune."""
     draw, cheat = random.Random(made.seed), Cheat(made)
 
@@ -216,12 +216,12 @@ def by_touching_all(made: Setup) -> Log:
         cheat.sound()
         cheat.turn(stage.string, draw.uniform(-20.0, 20.0))
         cheat.sound()
-        cheat.do(Judge("still", 0.0), 2.5)
+        cheat.do(Judge("in_tune", 0.0), 2.5)
 
     return cheat.through(deal)
 
 
-def at_random(made: Setup, seed: int) -> Log:
+def at_random(made: Exercise, seed: int) -> Log:
     """Does four hundred things by chance."""
     draw, cheat = random.Random(seed), Cheat(made)
     numbers = [string.number for string in made.instrument.strings]
@@ -230,12 +230,12 @@ def at_random(made: Setup, seed: int) -> Log:
         strings = tuple(draw.sample(numbers, draw.randint(1, 3)))
         action = draw.choice(
             (
-                Sound(strings, draw.random() < 0.3),
+                Play(strings, draw.random() < 0.3),
                 Turn(draw.choice(numbers), draw.uniform(-20.0, 20.0)),
-                Go(draw.randrange(stages)),
-                Judge(draw.choice(("low", "still", "high")), draw.uniform(0.0, 30.0)),
-                Damp(),
-                Help(draw.choice(("ear", "ripple"))),
+                GoTo(draw.randrange(stages)),
+                Judge(draw.choice(("low", "in_tune", "high")), draw.uniform(0.0, 30.0)),
+                MuteAll(),
+                SetAid(draw.choice(("ear", "ripple"))),
             )
         )
         cheat.do(action, 2.0 * draw.random())

@@ -7,11 +7,11 @@ from itertools import pairwise
 
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
+from tools.studies import adjust_study
 
 from meldrin.core.adjust import Adjustment, Observation, adjust
 from meldrin.core.errors import MeldrinError, OutOfRange
 from meldrin.core.pitch import equal_tempered_hz
-from meldrin.studies import adjust_study
 
 GUITAR = (40, 45, 50, 55, 59, 64)
 

@@ -5,12 +5,12 @@ import unittest
 
 import numpy as np
 
-from meldrin.core.budget import EARS, Comparison, Ear, covariance, ear, expected, with_check
+from meldrin.core.budget import EARS, Comparison, EarErrors, covariance, ear, expected, with_check
 from meldrin.core.catalogue import instrument, instruments
 from meldrin.core.errors import MeldrinError, OutOfRange
 from meldrin.core.methods import METHODS, Plan, Wanted, plan_by, serves
 
-STEADY = Ear("steady", "2 cents, light hand", 2.0, 1.0, 0.0, 0.0)
+STEADY = EarErrors("steady", "2 cents, light hand", 2.0, 1.0, 0.0, 0.0)
 
 
 def plan(name: str, method: str) -> Plan:
@@ -39,7 +39,7 @@ class Chains(unittest.TestCase):
         self.assertAlmostEqual(found.harmonics_sd_cents or 0.0, found.order_sd_cents)
 
     def test_a_heavy_finger_adds_up_along_the_frets(self) -> None:
-        heavy = Ear("heavy", "a heavy hand", 2.0, 1.0, 0.0, 3.0)
+        heavy = EarErrors("heavy", "a heavy hand", 2.0, 1.0, 0.0, 3.0)
         found = expected(plan("guitar", "unison"), heavy)
         biases = {one.number: one.bias_cents for one in found.strings}
         # four stopped comparisons up from A, one down: the low E is flat once it is open
@@ -154,7 +154,7 @@ class MonteCarlo(unittest.TestCase):
                 spread = float(np.std(ends))
                 self.assertAlmostEqual(spread / found.end_to_end_sd_cents, 1.0, delta=0.03)
 
-    def attempt(self, made: Plan, by: Ear, draw: random.Random) -> list[float]:
+    def attempt(self, made: Plan, by: EarErrors, draw: random.Random) -> list[float]:
         """Tune string by string: an ear's error each time, and a finger on what is stopped."""
         off = [0.0] * len(made.instrument.strings)
         for step in made.steps:
@@ -174,6 +174,6 @@ class Refusals(unittest.TestCase):
         with self.assertRaisesRegex(MeldrinError, "Unknown ear “golden”. Available: beginner"):
             ear("golden")
         with self.assertRaises(OutOfRange):
-            Ear("x", "x", 0.0, 1.0, 0.0, 0.0)
+            EarErrors("x", "x", 0.0, 1.0, 0.0, 0.0)
         with self.assertRaises(OutOfRange):
-            Ear("x", "x", 1.0, math.nan, 0.0, 0.0)
+            EarErrors("x", "x", 1.0, math.nan, 0.0, 0.0)

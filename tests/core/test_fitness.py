@@ -40,37 +40,37 @@ class Questions(unittest.TestCase):
 class Advice(unittest.TestCase):
     def test_a_high_nut_shows_at_frets_1_and_2_and_nowhere_else(self) -> None:
         found = look({"fret12": 1.0, "fret1": 9.0})
-        self.assertEqual(found.verdict, "repairer")
+        self.assertEqual(found.remedy, "repairer")
         self.assertIn("sign of a high nut", found.findings[1].sentence)
         self.assertIn("Have a repairer look", found.advice)
 
     def test_a_wrong_speaking_length(self) -> None:
         found = look({"fret12": -12.0})
-        self.assertEqual(found.verdict, "repairer")
+        self.assertEqual(found.remedy, "repairer")
         self.assertIn("12 cents flat at fret 12", found.findings[0].sentence)
 
     def test_damaged_strings_come_before_the_repairer(self) -> None:
         found = look({"surface": "dented", "fret12": 12.0})
-        self.assertEqual(found.verdict, "strings")
+        self.assertEqual(found.remedy, "strings")
 
     def test_strings_past_their_hours(self) -> None:
-        self.assertEqual(look({"hours": 41.0}).verdict, "strings")
-        self.assertEqual(look({"hours": 30.0}).verdict, "mind")
-        self.assertEqual(look({"hours": 5.0}).verdict, "fine")
+        self.assertEqual(look({"hours": 41.0}).remedy, "strings")
+        self.assertEqual(look({"hours": 30.0}).remedy, "mind")
+        self.assertEqual(look({"hours": 5.0}).remedy, "fine")
 
     def test_a_slipping_peg_is_pushed_in_where_it_is_a_friction_peg(self) -> None:
-        self.assertEqual(look({"pegs": "slip"}, VIOLIN).verdict, "mind")
-        self.assertEqual(look({"pegs": "slip"}).verdict, "repairer")
-        self.assertEqual(look({"pegs": "creak"}, VIOLIN).verdict, "repairer")
+        self.assertEqual(look({"pegs": "slip"}, VIOLIN).remedy, "mind")
+        self.assertEqual(look({"pegs": "slip"}).remedy, "repairer")
+        self.assertEqual(look({"pegs": "creak"}, VIOLIN).remedy, "repairer")
 
     def test_a_move_from_damp_to_dry(self) -> None:
         found = look({"kept": "damp"})
-        self.assertEqual(found.verdict, "wait")
+        self.assertEqual(found.remedy, "wait")
         self.assertIn("pitch sinks", found.findings[0].sentence)
 
     def test_a_leaning_bridge_outweighs_all_the_rest(self) -> None:
         found = look({"hours": 1000.0, "kept": "damp", "harm": "bridge"})
-        self.assertEqual(found.verdict, "repairer")
+        self.assertEqual(found.remedy, "repairer")
         self.assertIn("Do not tighten", found.findings[-1].sentence)
 
     def test_all_well(self) -> None:

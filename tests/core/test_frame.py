@@ -6,20 +6,21 @@ from meldrin.core.bench.frame import rested, slid_m
 from meldrin.core.bench.rig import rig_of
 from meldrin.core.bench.turning import bent, wind
 from meldrin.core.catalogue import instruments
+from meldrin.core.changed import changed
 from meldrin.core.strings import cents_per_degree, design_tension_n, tension_at_strain
-from tests.core.bench_hand import made_to_measure, run, setup, sinh_drop
+from tests.core.bench_hand import exercise, made_to_measure, run, sinh_drop
 
 
 def in_tune(instrument: str, *behaviours: str) -> State:
     """Every string on its target, to a hundredth of a cent."""
-    made = setup(instrument, "each", "one", 3, *behaviours, out_string=1, out_cents=0.005)
+    made = exercise(instrument, "each", "one", 3, *behaviours, out_string=1, out_cents=0.005)
     state = opening(made)
     rig = rig_of(made)
     strings = tuple(
-        now.but(material_m=one.path_m / (1.0 + strain), head_m=one.head_m / (1.0 + strain))
+        changed(now, material_m=one.path_m / (1.0 + strain), head_m=one.head_m / (1.0 + strain))
         for now, one, strain in zip(state.strings, rig.quirks, rig.target_strains, strict=True)
     )
-    return state.but(strings=strings, give_m=0.0)
+    return changed(state, strings=strings, give_m=0.0)
 
 
 def degrees(state: State, number: int, cents: float) -> float:
@@ -31,7 +32,7 @@ def degrees(state: State, number: int, cents: float) -> float:
 
 def without(state: State, number: int) -> list[float]:
     """How far the other strings rise when one is gone, in cents."""
-    gone = rested(state.with_string(number, state.string(number).but(broken=True)))
+    gone = rested(state.with_string(number, changed(state.string(number), broken=True)))
     return [
         pitch_cents(gone, n) - pitch_cents(state, n)
         for n in range(1, len(state.strings) + 1)
@@ -70,7 +71,7 @@ class OneStringGone(unittest.TestCase):
         stiffness = [
             string.modulus_pa * string.load_area_m2 / string.total_m for string in rig.strings[:5]
         ]
-        c = rig.coupling_m_per_n
+        c = rig.frame_compliance_m_per_n
         delta_m = c * lost_n / (1.0 + c * sum(stiffness))
         for n, rise in enumerate(without(state, 6), start=1):
             string = rig.strings[n - 1]
@@ -91,12 +92,12 @@ class Balance(unittest.TestCase):
             state, _ = step(state, Turn(last, degrees(state, last, -80.0)), dt_s=0.1)
 
             def excess(give_m: float, state: State = state) -> float:
-                at = state.but(give_m=give_m)
+                at = changed(state, give_m=give_m)
                 total = sum(
                     tension_at_strain(string, at.strain(n))
                     for n, string in enumerate(state.rig.strings, start=1)
                 )
-                return state.rig.coupling_m_per_n * (total - state.rig.load_n) - give_m
+                return state.rig.frame_compliance_m_per_n * (total - state.rig.load_n) - give_m
 
             low, high = -0.02, 0.02
             for _ in range(80):

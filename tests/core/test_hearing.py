@@ -2,14 +2,14 @@ import unittest
 
 import numpy as np
 
-from meldrin.core.bench import Action, SetTuner, Setup, Sound, Stop, opening, pitch_cents, step
+from meldrin.core.bench import Action, Exercise, Play, SetTuner, Stop, opening, pitch_cents, step
 from meldrin.core.bench.tuner import RATE, Sounding, tuner_reading
 from meldrin.core.catalogue import instruments
 from meldrin.core.errors import OutOfRange
 from meldrin.core.hearing import Reading, reading, room_noise, tracked
 from meldrin.core.pitch import cents_between, equal_tempered_hz
 from meldrin.core.sound.render import Samples
-from tests.core.bench_hand import run, setup
+from tests.core.bench_hand import exercise, run
 
 
 def tone(hz: float, *, amplitudes: tuple[float, ...] = (0.1, 0.05, 0.03)) -> Samples:
@@ -94,7 +94,7 @@ class StandIn(unittest.TestCase):
 
     def reads(
         self,
-        made: Setup,
+        made: Exercise,
         number: int,
         at_s: float = 1.2,
         *first: Action,
@@ -102,58 +102,60 @@ class StandIn(unittest.TestCase):
     ) -> tuple[float, Reading]:
         state = run(opening(made), *first)
         begun = state.time_s
-        state, sounds = step(state, Sound((number,), strength=strength), dt_s=0.0)
+        state, sounds = step(state, Play((number,), strength=strength), dt_s=0.0)
         sounding = Sounding()
         sounding.add(sounds, state=state)
         found = tuner_reading(state, sounding.events, at_s=begun + at_s)
         assert found is not None
-        notes = state.setup.tuning_in.midi(number) - found.midi
+        notes = state.exercise.tuning_in.midi(number) - found.midi
         return found.cents - (pitch_cents(state, number) + 100.0 * notes), found
 
     def test_following_the_reading_to_0_leaves_half_a_cent_at_most_on_every_string(self) -> None:
         for made in instruments():
             for string in made.strings:
                 for at_s in (0.5, 1.2):
-                    what = setup(made.id, "tuner", "hair", 3)
+                    what = exercise(made.id, "tuner", "hair", 3)
                     error, _ = self.reads(what, string.number, at_s)
                     # the reading is to a tenth of a cent
                     self.assertLess(abs(error), 0.15, (made.id, string.number, error))
 
     def test_a_contact_pickup_does_not_hear_the_room(self) -> None:
-        made = setup("viola", "tuner", "hair", 3, "noise")
+        made = exercise("viola", "tuner", "hair", 3, "noise")
         by_contact, _ = self.reads(made, 3, 1.2, SetTuner(440.0, pickup="contact"), strength=0.3)
         self.assertLess(abs(by_contact), 0.15)
         by_air = [self.reads(made, 3, 0.6 + 0.1 * n, strength=0.3)[0] for n in range(8)]
         self.assertGreater(max(abs(one) for one in by_air), 0.3)
 
     def test_the_attack_reads_sharp_and_the_settled_part_right(self) -> None:
-        made = setup("guitar", "tuner", "hair", 3, "stroke")
+        made = exercise("guitar", "tuner", "hair", 3, "stroke")
         early, _ = self.reads(made, 4, 0.27, strength=1.0)
         late, _ = self.reads(made, 4, 2.5, strength=1.0)
         self.assertGreater(early, late + 2.0)
         self.assertLess(abs(late), 1.6)
 
     def test_a_wrong_calibration_reads_wrong_by_just_so_much(self) -> None:
-        made = setup("violin", "tuner", "hair", 3)
+        made = exercise("violin", "tuner", "hair", 3)
         right, _ = self.reads(made, 2)
         wrong, _ = self.reads(made, 2, 1.2, SetTuner(444.0))
         # 1200 log2(440/444) = -15.7
         self.assertAlmostEqual(wrong - right, -15.7, delta=1.1)
 
     def test_with_a_neighbour_ringing_it_reads_one_of_the_two_or_nothing(self) -> None:
-        state = opening(setup("guitar", "tuner", "month", 3))
-        state, sounds = step(state, Sound((4, 3)), dt_s=0.1)
+        state = opening(exercise("guitar", "tuner", "month", 3))
+        state, sounds = step(state, Play((4, 3)), dt_s=0.1)
         sounding = Sounding()
         sounding.add(sounds, state=state)
         found = tuner_reading(state, sounding.events, at_s=1.3)
         self.assertTrue(found is None or found.name in ("D3", "G3"), found)
 
     def test_a_harmonic_reads_as_the_note_it_sounds(self) -> None:
-        _, found = self.reads(setup("guitar", "tuner", "one", 3), 5, 1.2, Stop(5, 12.0, touch=True))
+        _, found = self.reads(
+            exercise("guitar", "tuner", "one", 3), 5, 1.2, Stop(5, 12.0, touch=True)
+        )
         self.assertEqual(found.name, "A3")
 
     def test_noise_moves_a_faint_reading_and_not_a_loud_one(self) -> None:
-        made = setup("guitar", "tuner", "one", 3, "noise")
+        made = exercise("guitar", "tuner", "one", 3, "noise")
         loud, _ = self.reads(made, 4, 1.0)
         self.assertLess(abs(loud), 2.1)
         noise = room_noise(4000, seed="a")
@@ -162,9 +164,9 @@ class StandIn(unittest.TestCase):
         self.assertFalse(np.array_equal(noise, room_noise(4000, seed="b")))
 
     def test_nothing_sounding_shows_nothing_and_old_events_are_let_go(self) -> None:
-        state, sounding = opening(setup("guitar", "tuner")), Sounding()
+        state, sounding = opening(exercise("guitar", "tuner")), Sounding()
         self.assertIsNone(tuner_reading(state, sounding.events, at_s=1.0))
         for _ in range(30):
-            state, sounds = step(state, Sound((2,)), dt_s=2.0)
+            state, sounds = step(state, Play((2,)), dt_s=2.0)
             sounding.add(sounds, state=state)
         self.assertLess(len(sounding.events), 6)

@@ -7,14 +7,15 @@ from typing import ClassVar
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tools.studies import COSTS_FROM, HABIT_CASES, STUDIED, advised, rank_study
 
 from meldrin.core.bench import (
     BEHAVIOURS,
     Decide,
+    Exercise,
     Finish,
-    Go,
-    Setup,
-    Sound,
+    GoTo,
+    Play,
     Turn,
     matched_cents,
     opening,
@@ -27,8 +28,7 @@ from meldrin.core.errors import MeldrinError, OutOfRange
 from meldrin.core.learner import GOOD, HABITS, Ear, Habit, Learner, practise
 from meldrin.core.methods import METHODS, Wanted, serves
 from meldrin.core.scoring import score
-from meldrin.studies import COSTS_FROM, HABIT_CASES, STUDIED, advised, rank_study
-from tests.core.bench_hand import lost, parts, setup
+from tests.core.bench_hand import exercise, lost, parts
 from tests.core.cheaters import (
     Log,
     at_random,
@@ -54,19 +54,19 @@ LEARNERS = st.builds(
 
 class ThroughTheSameActions(unittest.TestCase):
     def test_every_stage_is_gone_through_and_judged_and_it_ends(self) -> None:
-        made = setup("guitar", "unison", "month", 3)
+        made = exercise("guitar", "unison", "month", 3)
         log = practise(made, PRACTISED, seed=1)
-        stages = {entry.action.stage for entry in log if isinstance(entry.action, Go)}
+        stages = {entry.action.stage for entry in log if isinstance(entry.action, GoTo)}
         self.assertEqual(stages, set(range(9)))  # six strings, three checks
         judged = replay(made, log).judgements
         self.assertEqual({said.stage for said in judged}, set(range(6)))
         self.assertIsInstance(log[-1].action, Finish)
 
     def test_it_listens_before_it_turns(self) -> None:
-        log = practise(setup("guitar", "unison", "month", 3), PRACTISED, seed=1)
+        log = practise(exercise("guitar", "unison", "month", 3), PRACTISED, seed=1)
         for before, entry in itertools.pairwise(log):
             if isinstance(entry.action, Turn):
-                self.assertIsInstance(before.action, Sound | Turn | Decide)
+                self.assertIsInstance(before.action, Play | Turn | Decide)
 
     @given(
         LEARNERS,
@@ -86,7 +86,7 @@ class ThroughTheSameActions(unittest.TestCase):
         what: tuple[str, str],
         behaviours: frozenset[str],
     ) -> None:
-        made = setup(*what, start, seed, *(behaviours - {"false"}))
+        made = exercise(*what, start, seed, *(behaviours - {"false"}))
         log = practise(made, learner, seed=seed)
         times = [entry.at_s for entry in log]
         self.assertEqual(times, sorted(times))
@@ -96,7 +96,7 @@ class ThroughTheSameActions(unittest.TestCase):
         self.assertTrue(0.0 <= points <= 100.0)
 
     def test_the_same_seeds_play_the_same(self) -> None:
-        made = setup("guitar", "unison", "month", 5)
+        made = exercise("guitar", "unison", "month", 5)
         self.assertEqual(practise(made, PRACTISED, seed=9), practise(made, PRACTISED, seed=9))
         self.assertNotEqual(practise(made, PRACTISED, seed=9), practise(made, PRACTISED, seed=8))
 
@@ -104,9 +104,9 @@ class ThroughTheSameActions(unittest.TestCase):
         # beats under 0.8 a second pass for still: at D (0.0848 a cent) that is up to 9.4 cents,
         # and the error of its rate, 5 %, on top
         dull = Learner(Ear(threshold_cents=2.0, slowest_hz=0.8, spread=0.05), smallest_cents=0.5)
-        made = setup("guitar", "unison", "month", 4)
+        made = exercise("guitar", "unison", "month", 4)
         state = replay(made, practise(made, dull, seed=2))
-        off = matched_cents(state, state.setup.plan.steps[1])
+        off = matched_cents(state, state.exercise.plan.steps[1])
         self.assertLessEqual(abs(off), 9.4 * 1.06)
         self.assertGreater(abs(off), 0.5)
 
@@ -135,9 +135,9 @@ class WhyChainsFail(unittest.TestCase):
         first, last = [], []
         ear = Learner(Ear(threshold_cents=2.0, slowest_hz=0.25, spread=0.3), smallest_cents=0.3)
         for seed in range(120):
-            made = setup("guitar", "unison", "month", seed)
+            made = exercise("guitar", "unison", "month", seed)
             state = replay(made, practise(made, ear, seed=seed))
-            steps = state.setup.plan.steps
+            steps = state.exercise.plan.steps
             errors = [matched_cents(state, step_) for step_ in steps[:5]]
             # what the chain leaves at high E is the sum of its five errors, whatever their sizes;
             # stiffness changes under 0.02 cents of it
@@ -154,7 +154,7 @@ class PerfectPlay(unittest.TestCase):
             for method in METHODS:
                 if not serves(method, Wanted(made, made.tuning())):
                     continue
-                what = setup(made.id, method, "month", 3)
+                what = exercise(made.id, method, "month", 3)
                 result = score(what, practise(what, GOOD, seed=1))
                 self.assertEqual(lost(result), {}, (made.id, method))
                 self.assertGreaterEqual(result.points or 0.0, 99.9)
@@ -168,7 +168,7 @@ class PerfectPlay(unittest.TestCase):
             ("ukulele", "unison", False),
             ("sitar", "drone", True),
         ):
-            made = setup(instrument_id, method, "month", 3, "sticking")
+            made = exercise(instrument_id, method, "month", 3, "sticking")
             log = practise(made, GOOD, seed=1)
             self.assertGreater(score(made, log).points or 0.0, 97.0, instrument_id)
             turns = [entry.action for entry in log if isinstance(entry.action, Turn)]
@@ -187,7 +187,7 @@ class PerfectPlay(unittest.TestCase):
             ("banjo", "drone", "slack"),
             ("electric-guitar-floating", "each", "month"),
         ):
-            made = setup(instrument_id, method, start, 3, *everything)
+            made = exercise(instrument_id, method, start, 3, *everything)
             result = score(made, practise(made, GOOD, seed=1))
             assert result.points is not None
             # by the tuner a hand that sticks takes many turns to end on a tenth of a cent
@@ -208,8 +208,8 @@ class CheatingDoesNotPay(unittest.TestCase):
         ("viola", "tuner"),
     )
 
-    def made(self, case: tuple[str, str], start: str = "month") -> Setup:
-        return setup(*case, start, 11)
+    def made(self, case: tuple[str, str], start: str = "month") -> Exercise:
+        return exercise(*case, start, 11)
 
     def test_by_the_ripples_without_an_ear(self) -> None:
         for case in self.CASES[:6]:
@@ -229,7 +229,7 @@ class CheatingDoesNotPay(unittest.TestCase):
 
     def test_by_the_tuner_that_is_for_the_end(self) -> None:
         for instrument_id in ("guitar", "cello"):
-            made = setup(instrument_id, "mixed", "month", 11, order="ear_first")
+            made = exercise(instrument_id, "mixed", "month", 11, order="ear_first")
             result = score(made, by_the_tuners_checks(made))
             self.assertLessEqual(result.points or 0.0, 60.0, instrument_id)
             self.assertEqual(result.by_ear, 0, instrument_id)
@@ -244,7 +244,7 @@ class CheatingDoesNotPay(unittest.TestCase):
 
     def test_by_a_last_touch_upwards(self) -> None:
         for case in self.CASES[:5]:
-            made = setup(*case, "high", 11, "nut", "pegs")
+            made = exercise(*case, "high", 11, "nut", "pegs")
             result = score(made, by_last_touch(made))
             rule = next((one for one in result.rules if one.id == "from_below"), None)
             slack = [
@@ -265,12 +265,12 @@ class CheatingDoesNotPay(unittest.TestCase):
                 self.assertEqual(result.advice.habit, "not_turned", (case, start))
                 self.assertEqual(score(made, []).points, 0.0)
 
-    def mean_points(self, play: Callable[[Setup], Log], start: str, tolerance: str) -> float:
+    def mean_points(self, play: Callable[[Exercise], Log], start: str, tolerance: str) -> float:
         found = [
             score(made, play(made)).points or 0.0
             for case in self.CASES[:6]
             for seed in range(5)
-            for made in [with_start(setup(*case, start, tolerance=tolerance), seed=seed)]
+            for made in [with_start(exercise(*case, start, tolerance=tolerance), seed=seed)]
         ]
         return float(np.mean(found))
 
@@ -296,7 +296,7 @@ class CheatingDoesNotPay(unittest.TestCase):
     def test_luck_is_no_cap_for_an_ear(self) -> None:
         for case in self.CASES:
             for start in ("month", "hair"):
-                made = with_start(setup(*case, start, tolerance="first"), seed=5)
+                made = with_start(exercise(*case, start, tolerance="first"), seed=5)
                 caps = score(made, practise(made, PRACTISED, seed=5)).caps
                 self.assertNotIn("luck", [cap.kind for cap in caps], (case, start))
 
@@ -305,7 +305,7 @@ class CheatingDoesNotPay(unittest.TestCase):
             points = [
                 score(made, at_random(made, seed)).points or 0.0
                 for seed in range(6)
-                for made in [setup(*case, "month", seed)]
+                for made in [exercise(*case, "month", seed)]
             ]
             self.assertLess(float(np.mean(points)), 10.0, (case, points))
             self.assertLess(max(points), 25.0, (case, points))
@@ -327,30 +327,30 @@ class GradedEars(unittest.TestCase):
 
 
 # What each habit alone may cost, and where it shows.
-COSTS: dict[Habit, tuple[set[str], Setup]] = {
-    "silent_turns": ({"sounding"}, setup("guitar", "unison", "month", 4)),
-    "overshoots": ({"small"}, setup("guitar", "unison", "month", 4)),
-    "no_mute": ({"mute"}, setup("guitar", "unison", "month", 4, "ringing")),
-    "no_settle": ({"settle", "holding"}, setup("guitar", "unison", "month", 4, "creep")),
-    "uneven_stroke": ({"stroke"}, setup("guitar", "unison", "month", 4)),
-    "rushed": ({"attack", "time"}, setup("viola", "fifths", "month", 4)),
-    "hurried": ({"time"}, setup("viola", "fifths", "month", 4)),
-    "no_check": ({"check"}, setup("viola", "fifths", "month", 4)),
-    "wrong_way": ({"decide"}, setup("guitar", "unison", "month", 4)),
-    "wrong_peg": ({"peg"}, setup("guitar", "unison", "month", 4)),
-    "no_judgement": ({"judgement", "bias"}, setup("guitar", "unison", "month", 4)),
-    "slow": ({"economy"}, setup("guitar", "unison", "month", 4)),
-    "reckless": ({"safety"}, setup("guitar", "unison", "month", 4)),
+COSTS: dict[Habit, tuple[set[str], Exercise]] = {
+    "silent_turns": ({"sounding"}, exercise("guitar", "unison", "month", 4)),
+    "overshoots": ({"small"}, exercise("guitar", "unison", "month", 4)),
+    "no_mute": ({"mute"}, exercise("guitar", "unison", "month", 4, "ringing")),
+    "no_settle": ({"settle", "holding"}, exercise("guitar", "unison", "month", 4, "creep")),
+    "uneven_stroke": ({"stroke"}, exercise("guitar", "unison", "month", 4)),
+    "rushed": ({"attack", "time"}, exercise("viola", "fifths", "month", 4)),
+    "hurried": ({"time"}, exercise("viola", "fifths", "month", 4)),
+    "no_check": ({"check"}, exercise("viola", "fifths", "month", 4)),
+    "wrong_way": ({"decide"}, exercise("guitar", "unison", "month", 4)),
+    "wrong_peg": ({"peg"}, exercise("guitar", "unison", "month", 4)),
+    "no_judgement": ({"judgement", "bias"}, exercise("guitar", "unison", "month", 4)),
+    "slow": ({"economy"}, exercise("guitar", "unison", "month", 4)),
+    "reckless": ({"safety"}, exercise("guitar", "unison", "month", 4)),
     "from_above": (
         {"from_below", "holding", "economy"},
-        setup("guitar", "unison", "high", 4, "nut"),
+        exercise("guitar", "unison", "high", 4, "nut"),
     ),
-    "uses_level": ({"judgement", "bias"}, setup("guitar", "unison", "month", 4)),
+    "uses_level": ({"judgement", "bias"}, exercise("guitar", "unison", "month", 4)),
 }
 
 
 class EachHabitLowersItsOwnPart(unittest.TestCase):
-    def points(self, made: Setup, *habits: Habit) -> dict[str, float]:
+    def points(self, made: Exercise, *habits: Habit) -> dict[str, float]:
         # an ear well within the tolerance, so that nothing but the habit can cost anything
         sharp = Learner(Ear(1.0, 0.03, spread=0.03), hand=0.05, smallest_cents=0.2)
         learner = replace(sharp, habits=frozenset(habits))
@@ -380,7 +380,7 @@ class EachHabitLowersItsOwnPart(unittest.TestCase):
             self.assertGreaterEqual(sum(costly), 0.66 * len(costly), (case.habit, found))
 
     def test_a_reference_that_is_trusted_costs_what_it_leads_astray(self) -> None:
-        made = setup("viola", "fifths", "reference", 3)
+        made = exercise("viola", "fifths", "reference", 3)
         plain, spoiled = self.points(made), self.points(made, "trusts_reference")
         # five for the reference; what it leads astray is no more than the first string's
         self.assertAlmostEqual(plain["reference"] - spoiled["reference"], 5.0)
@@ -394,7 +394,7 @@ class EachHabitLowersItsOwnPart(unittest.TestCase):
             learner = Learner(ear, smallest_cents=0.3, habits=frozenset(habits))
             found = []
             for seed in range(12):
-                made = setup("viola", "each", "month", seed)
+                made = exercise("viola", "each", "month", seed)
                 state = replay(made, practise(made, learner, seed=seed))
                 found += [abs(matched_cents(state, s)) for s in made.plan.steps]
             return float(np.mean(found))
@@ -410,7 +410,7 @@ class EachHabitLowersItsOwnPart(unittest.TestCase):
         self.assertAlmostEqual(error(6.0), by_beats, delta=0.2)  # beats ask for no memory
 
     def test_an_ear_deaf_to_octaves_leaves_one_string_an_octave_low(self) -> None:
-        made = setup("guitar", "unison", "octave", 4)
+        made = exercise("guitar", "unison", "octave", 4)
         deaf = replace(PRACTISED, habits=frozenset[Habit]({"octave_deaf"}))
         state = replay(made, practise(made, deaf, seed=4))
         low = [n for n in range(1, 7) if abs(pitch_cents(state, n) + 1200.0) < 30.0]

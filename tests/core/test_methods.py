@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from meldrin.core.catalogue import Tuning, instrument, instruments, tuning_of_notes
 from meldrin.core.errors import MeldrinError
-from meldrin.core.methods import METHODS, Plan, Touch, Wanted, plan_by, serves
+from meldrin.core.methods import METHODS, Plan, Side, Wanted, plan_by, serves
 from meldrin.core.methods.leaves import intervals, left
 from meldrin.core.methods.pairs import node_fret
 from meldrin.core.strings import WARNING_SHARE
@@ -38,7 +38,7 @@ class Harmonics(unittest.TestCase):
     def test_the_third_between_g_and_b_is_sour(self) -> None:
         third = next(one for one in intervals(plan("guitar", "harmonics")) if one.lower == 3)
         self.assertAlmostEqual(third.cents, 1200.0 * math.log2(81 / 64), places=9)  # 407.820
-        self.assertAlmostEqual(third.against_pure, 1200.0 * math.log2(81 / 80), places=9)
+        self.assertAlmostEqual(third.against_pure_cents, 1200.0 * math.log2(81 / 80), places=9)
         self.assertTrue(third.sour)
 
     def test_stiff_strings_bring_a_low_e_nearer_to_a(self) -> None:
@@ -231,7 +231,7 @@ def by_hand(made: Plan) -> dict[int, float]:
     """Carry a plan out on strings without stiffness: partial n at n f0, frets at 2^(fret/12)."""
     hz: dict[int, float] = {}
 
-    def sounding(touch: Touch, f0: float) -> float:
+    def sounding(touch: Side, f0: float) -> float:
         nut = 0 if touch.string is None else made.instrument.string(touch.string).nut_fret
         stopped = touch.fret - nut if touch.fret else 0
         return f0 * touch.partial * math.pow(2.0, stopped / 12.0)

@@ -62,7 +62,7 @@ class Aims(unittest.TestCase):
             later = [one for one in rows if one.number < row.number]
             lost = sum(one.tension_before_n - one.tension_after_n for one in later)
             string = made.string(row.number)
-            hand = made.coupling_m_per_n * lost * cents_per_m(string, row.tension_after_n)
+            hand = made.frame_compliance_m_per_n * lost * cents_per_m(string, row.tension_after_n)
             self.assertAlmostEqual(row.drift_cents, hand, delta=0.06 * hand + 0.05)
 
     def test_untouched_strings_rise_by_what_one_string_lost(self) -> None:
@@ -72,7 +72,9 @@ class Aims(unittest.TestCase):
         others = [made.string(n) for n in range(1, 6)]
         springs = sum(one.modulus_pa * one.load_area_m2 / one.total_m for one in others)
         # what the others gain takes part of it back: c lost/(1 + c sum k)
-        longer_m = made.coupling_m_per_n * lost / (1.0 + made.coupling_m_per_n * springs)
+        longer_m = (
+            made.frame_compliance_m_per_n * lost / (1.0 + made.frame_compliance_m_per_n * springs)
+        )
         for row, string in zip(rows, others, strict=False):
             hand = longer_m * cents_per_m(string, design_tension_n(string))
             self.assertAlmostEqual(row.drift_cents, hand, delta=0.01 * hand)
@@ -139,14 +141,14 @@ class Frame:
     def rest(self) -> None:
         for _ in range(400):
             load = sum(self.tension(string.number) for string in self.made.strings)
-            goal = self.made.coupling_m_per_n * (load - self.first_n)
+            goal = self.made.frame_compliance_m_per_n * (load - self.first_n)
             self.give += 0.2 * (goal - self.give)
 
     def hz(self, number: int) -> float:
         string = self.made.string(number)
         strain = (string.total_m - self.give) / self.unstretched[number] - 1.0
         made = strain_at_tension(string, design_tension_n(string))
-        density = string.density_kg_m * (1.0 + made) / (1.0 + strain)
+        density = string.linear_density_kg_per_m * (1.0 + made) / (1.0 + strain)
         return math.sqrt(self.tension(number) / density) / (2.0 * string.scale_m)
 
     def turn_to(self, number: int, goal_hz: float) -> None:

@@ -4,17 +4,17 @@ from itertools import pairwise
 
 from meldrin.core.bench import (
     CheckWithTuner,
-    Damp,
     Decide,
-    Doubt,
-    Go,
-    Help,
+    Exercise,
+    GoTo,
     Judge,
+    JudgeReference,
+    MuteAll,
+    Play,
     PlayAMinute,
+    SetAid,
     Settle,
     SetTuner,
-    Setup,
-    Sound,
     Turn,
     matched_cents,
     opening,
@@ -27,13 +27,13 @@ from meldrin.core.scoring import RULE_IDS, Score, rubric, score
 from meldrin.core.scoring.advice import advised_exercise as advised_for
 from meldrin.core.scoring.advice import habits
 from meldrin.core.words import how_far
-from tests.core.bench_hand import Hand, decide, lost, parts, perfect, setup
+from tests.core.bench_hand import Hand, decide, exercise, lost, parts, perfect
 
 Tune = Callable[[Hand, Step], None]
 
 
-def guitar(start: str = "month", seed: int = 3, *behaviours: str, **more: object) -> Setup:
-    return setup("guitar", "unison", start, seed, *behaviours, **more)
+def guitar(start: str = "month", seed: int = 3, *behaviours: str, **more: object) -> Exercise:
+    return exercise("guitar", "unison", start, seed, *behaviours, **more)
 
 
 class WholeAttempts(unittest.TestCase):
@@ -50,7 +50,7 @@ class WholeAttempts(unittest.TestCase):
             self.assertEqual(result.caps, ())
 
     def test_playing_to_a_group_counts_from_its_a(self) -> None:
-        made = setup("violin", "fifths", "group", 3)
+        made = exercise("violin", "fifths", "group", 3)
         result = Hand(made).play()
         self.assertGreaterEqual(result.points or 0.0, 99.9)
         text = next(line.sentence for line in result.lines if line.part == "pitch")
@@ -69,7 +69,7 @@ class WholeAttempts(unittest.TestCase):
             if stage.string == 4:
                 hand.bring(stage, to_cents=-13.2, way=1)
 
-        made = setup("guitar", "each", "one", out_string=4, out_cents=-20.0)
+        made = exercise("guitar", "each", "one", out_string=4, out_cents=-20.0)
         caps = {cap.kind: cap for cap in Hand(made).play(part_of_the_way).caps}
         self.assertAlmostEqual(caps["luck"].most, 67.6, delta=1.0)  # brought to within 0.05 cents
         self.assertRegex(
@@ -106,7 +106,7 @@ class WholeAttempts(unittest.TestCase):
         self.assertEqual(rules, set(RULE_IDS) - {"from_below", "mute", "passes", "settle"})
 
     def test_free_play_has_no_points_and_tells_where_the_strings_rest(self) -> None:
-        made = setup("cello", "free", "month", 3)
+        made = exercise("cello", "free", "month", 3)
         result = score(made, [])
         self.assertIsNone(result.points)
         self.assertEqual(len(result.strings), 4)
@@ -115,7 +115,7 @@ class WholeAttempts(unittest.TestCase):
 
 class EachHabitCostsItsOwnPart(unittest.TestCase):
     def lost(
-        self, tune: Tune | None, made: Setup | None = None, *, check: bool = True
+        self, tune: Tune | None, made: Exercise | None = None, *, check: bool = True
     ) -> dict[str, float]:
         return lost(Hand(made or guitar()).play(tune, check=check))
 
@@ -130,7 +130,7 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
                 if abs(matched_cents(hand.state, stage)) > 0.3:
                     hand.bring(stage, to_cents=0.0, way=1)
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=2.0)
+            hand.do(Judge("in_tune", 0.0), after_s=2.0)
 
         def pulled(hand: Hand, stage: Step) -> None:
             above(hand, stage, pulls=True)
@@ -153,7 +153,7 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
             hand.bring(stage, to_cents=-0.2, way=-1)
             hand.turn(stage.string, 0.2)
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=2.0)
+            hand.do(Judge("in_tune", 0.0), after_s=2.0)
 
         self.assertIn("from_below", self.lost(touched, guitar("month", 3, "nut")))
 
@@ -162,12 +162,12 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
             hand.sound()
             decide(hand, stage)
             hand.bring(stage, to_cents=-20.0, way=-1)
-            hand.do(Help("ear"), after_s=2.5)
+            hand.do(SetAid("ear"), after_s=2.5)
             hand.turn(stage.string, 35.0)
             hand.sound()
             hand.bring(stage, to_cents=0.0, way=1)
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=2.0)
+            hand.do(Judge("in_tune", 0.0), after_s=2.0)
 
         made = guitar("month", 8)  # every string low
         result = Hand(made).play(tune)
@@ -179,7 +179,7 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
         def silent(hand: Hand, stage: Step) -> None:
             hand.sound()
             decide(hand, stage)
-            hand.do(Damp())
+            hand.do(MuteAll())
             hand.do(Turn(stage.string, 1.0 if matched_cents(hand.state, stage) < 0.0 else -1.0))
             perfect_after(hand, stage)
 
@@ -187,7 +187,7 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
             hand.sound()
             hand.bring(stage, to_cents=0.0, way=1)
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=2.5)
+            hand.do(Judge("in_tune", 0.0), after_s=2.5)
 
         def wrong(hand: Hand, stage: Step) -> None:
             hand.sound()
@@ -215,7 +215,7 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
                     hand.do(Decide(words))  # type: ignore[arg-type]
                 hand.bring(stage, to_cents=0.0, way=1)
                 hand.sound()
-                hand.do(Judge("still", 0.0), after_s=2.5)
+                hand.do(Judge("in_tune", 0.0), after_s=2.5)
 
             return tune
 
@@ -236,14 +236,14 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
             hand.sound()
             hand.bring(stage, to_cents=0.0, way=1)
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=2.5)
+            hand.do(Judge("in_tune", 0.0), after_s=2.5)
 
         result = Hand(guitar()).play(tune)
         self.assertEqual(set(lost(result)), {"decide"})
         self.assertEqual({moment.name for moment in result.moments}, {"wrong way"})
 
     def test_loosening_a_low_string_and_tightening_it_in_one_go_is_not_the_wrong_way(self) -> None:
-        made = setup("guitar", "unison", "one", 4, out_string=3, out_cents=-15.0)
+        made = exercise("guitar", "unison", "one", 4, out_string=3, out_cents=-15.0)
         for listens in (False, True):
 
             def tune(hand: Hand, stage: Step, listens: bool = listens) -> None:
@@ -256,7 +256,7 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
                 hand.sound()
                 hand.bring(stage, to_cents=0.0, way=1)
                 hand.sound()
-                hand.do(Judge("still", 0.0), after_s=2.5)
+                hand.do(Judge("in_tune", 0.0), after_s=2.5)
 
             self.assertEqual(set(self.lost(tune, made)), {"decide"} if listens else set())
 
@@ -266,7 +266,7 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
             decide(hand, stage)
             hand.bring(stage, to_cents=0.0, way=1)
             hand.sound()
-            hand.do(Help("ear"), after_s=2.5)
+            hand.do(SetAid("ear"), after_s=2.5)
 
         # with no judgement there is none to have been made in the attack either
         self.assertEqual(set(self.lost(tune)), {"judgement", "bias"})
@@ -279,17 +279,17 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
             hand.sound()
             decide(hand, stage)
             hand.bring(stage, to_cents=0.0, way=1)
-            hand.do(Help("ear"), after_s=2.5)
+            hand.do(SetAid("ear"), after_s=2.5)
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=0.3)
-            hand.do(Help("ear"), after_s=2.5)
+            hand.do(Judge("in_tune", 0.0), after_s=0.3)
+            hand.do(SetAid("ear"), after_s=2.5)
 
         def uneven(hand: Hand, stage: Step) -> None:
-            hand.do(Sound((stage.string,), strength=1.0))
+            hand.do(Play((stage.string,), strength=1.0))
             perfect(hand, stage)
             touch = stage.other.string
             pair = (stage.string,) if touch is None else (stage.string, touch)
-            hand.do(Sound(pair, reference=touch is None, strength=0.2))
+            hand.do(Play(pair, reference=touch is None, strength=0.2))
 
         self.assertIn("attack", self.lost(rushed))
         self.assertEqual(set(self.lost(uneven)), {"stroke"})
@@ -307,7 +307,7 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
 
     def test_letting_others_ring_costs_plucked_strings_and_never_bowed_ones(self) -> None:
         self.assertEqual(set(self.lost(None, guitar("hair", 3, "ringing"))), {"mute"})
-        bowed = setup("violin", "fifths", "hair", 3, "ringing")
+        bowed = exercise("violin", "fifths", "hair", 3, "ringing")
         self.assertEqual(self.lost(None, bowed), {})
 
     def test_a_pair_left_before_a_slow_beat_can_be_heard(self) -> None:
@@ -316,9 +316,9 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
             decide(hand, stage)
             hand.bring(stage, to_cents=0.0, way=1)
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=0.6)
+            hand.do(Judge("in_tune", 0.0), after_s=0.6)
 
-        made = setup("violin", "fifths", "month", 3)
+        made = exercise("violin", "fifths", "month", 3)
         self.assertEqual(set(self.lost(hurried, made)), {"time"})
         self.assertEqual(self.lost(None, made), {})
 
@@ -329,7 +329,7 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
             decide(hand, stage)
             hand.bring(stage, to_cents=-15.0 if first else 0.0, way=1)
             hand.sound()
-            hand.do(Judge("low", 15.0) if first else Judge("still", 0.0), after_s=2.5)
+            hand.do(Judge("low", 15.0) if first else Judge("in_tune", 0.0), after_s=2.5)
 
         result = Hand(guitar()).play(tune)
         missing = lost(result)
@@ -344,16 +344,16 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
     def test_following_the_order_of_the_plan_is_no_fault_at_a_far_start(self) -> None:
         def again(hand: Hand, stage: Step) -> None:
             perfect(hand, stage)
-            if stage is hand.setup.plan.steps[-1]:
-                for index in range(len(hand.setup.plan.steps) - 1):
-                    hand.do(Go(index))
+            if stage is hand.exercise.plan.steps[-1]:
+                for index in range(len(hand.exercise.plan.steps) - 1):
+                    hand.do(GoTo(index))
                     hand.sound()
-                    hand.do(Help("ear"), after_s=2.5)
+                    hand.do(SetAid("ear"), after_s=2.5)
 
-        made = setup("guitar", "each", "slack", 3)
+        made = exercise("guitar", "each", "slack", 3)
         self.assertIn("passes", parts(Hand(made).play(again)))
         self.assertNotIn("passes", self.lost(again, made))
-        once = Hand(setup("guitar", "unison", "octave", 3, "coupling")).play(check=False)
+        once = Hand(exercise("guitar", "unison", "octave", 3, "coupling")).play(check=False)
         self.assertIn("one pass only", {m.name for rule in once.rules for m in rule.moments})
 
 
@@ -368,10 +368,10 @@ class HelpCapsTheTotal(unittest.TestCase):
         return Hand(guitar()).play(tune)
 
     def test_ripples_best_80_level_best_60(self) -> None:
-        ripples = self.tuned_with(lambda hand, _: hand.do(Help("ripple")))
+        ripples = self.tuned_with(lambda hand, _: hand.do(SetAid("ripple")))
         self.assertEqual((ripples.points, ripples.by_ear), (80.0, 0))
         self.assertEqual(ripples.caps[0].sentence, "With Ripples, best 80.")
-        level = self.tuned_with(lambda hand, _: hand.do(Help("level")))
+        level = self.tuned_with(lambda hand, _: hand.do(SetAid("level")))
         self.assertLessEqual(level.points or 0.0, 60.0)
         self.assertEqual(level.caps[0].sentence, "With Level, best 60.")
         self.assertLess(sum(x.points for x in level.lines if x.part == "judgement"), 0.01)
@@ -382,15 +382,15 @@ class HelpCapsTheTotal(unittest.TestCase):
 
     def test_hiding_the_picture_just_before_judging_changes_nothing(self) -> None:
         def hidden(hand: Hand, stage: Step) -> None:
-            hand.do(Help("level"))
+            hand.do(SetAid("level"))
             hand.sound()
             decide(hand, stage)
             hand.bring(stage, to_cents=0.0, way=1)
             hand.sound()
-            hand.do(Help("ear"))
-            hand.do(Go(hand.state.stage))
+            hand.do(SetAid("ear"))
+            hand.do(GoTo(hand.state.stage))
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=2.5)
+            hand.do(Judge("in_tune", 0.0), after_s=2.5)
 
         result = Hand(guitar()).play(hidden)
         self.assertEqual((result.by_ear, result.caps[0].most), (0, 60.0))
@@ -398,14 +398,14 @@ class HelpCapsTheTotal(unittest.TestCase):
     def test_a_string_turned_clearly_away_and_heard_is_no_longer_known(self) -> None:
         def fresh(cents: float) -> Tune:
             def tune(hand: Hand, stage: Step) -> None:
-                hand.do(Help("level"))
+                hand.do(SetAid("level"))
                 hand.sound()
-                hand.do(Help("ear"))
+                hand.do(SetAid("ear"))
                 decide(hand, stage)
                 off = matched_cents(hand.state, stage)
                 hand.turn(stage.string, -cents if off < 0.0 else cents)
                 hand.sound()
-                hand.do(Help("ear"), after_s=1.0)
+                hand.do(SetAid("ear"), after_s=1.0)
                 hand.turn(stage.string, cents if off < 0.0 else -cents)
                 hand.do(Judge("low" if off < 0.0 else "high", min(50.0, abs(off))), after_s=1.0)
 
@@ -417,8 +417,8 @@ class HelpCapsTheTotal(unittest.TestCase):
 
     def test_a_picture_while_nothing_sounds_shows_nothing(self) -> None:
         def looked(hand: Hand, _: Step) -> None:
-            hand.do(Help("level"))
-            hand.do(Help("ear"))
+            hand.do(SetAid("level"))
+            hand.do(SetAid("ear"))
 
         self.assertEqual(self.tuned_with(looked).points, 100.0)
 
@@ -429,10 +429,10 @@ class HelpCapsTheTotal(unittest.TestCase):
             hand.bring(stage, to_cents=-9.0, way=1)
             hand.sound()
             hand.do(Judge("low", 9.0), after_s=2.5)
-            hand.do(Help("level"))
+            hand.do(SetAid("level"))
             hand.bring(stage, to_cents=0.0, way=1)
             hand.sound()
-            hand.do(Help("ear"))
+            hand.do(SetAid("ear"))
 
         self.assertEqual(Hand(guitar()).play(touched_up).caps[0].most, 60.0)
 
@@ -440,25 +440,25 @@ class HelpCapsTheTotal(unittest.TestCase):
         hand = Hand(guitar())
         with self.assertRaisesRegex(MeldrinError, "First say how each string is"):
             hand.do(CheckWithTuner())
-        for index, stage in enumerate(hand.setup.plan.steps):
-            hand.do(Go(index))
+        for index, stage in enumerate(hand.exercise.plan.steps):
+            hand.do(GoTo(index))
             perfect(hand, stage)
         for index in range(6, 9):
-            hand.do(Go(index))
+            hand.do(GoTo(index))
             hand.sound()
         hand.do(CheckWithTuner(), after_s=2.0)
-        whole = score(hand.setup, hand.log)
+        whole = score(hand.exercise, hand.log)
         self.assertEqual((whole.points, whole.by_ear), (100.0, 6))
         # what is touched up afterwards counts as touched up with the tuner
-        hand.do(Go(0))
+        hand.do(GoTo(0))
         hand.sound()
         hand.do(Turn(5, 0.5))
-        hand.do(Help("ear"), after_s=1.0)
-        after = score(hand.setup, hand.log)
+        hand.do(SetAid("ear"), after_s=1.0)
+        after = score(hand.exercise, hand.log)
         self.assertEqual((after.by_ear, round(after.caps[0].most, 3)), (5, round(100 - 40 / 6, 3)))
 
     def test_readings_that_the_plan_asks_for_are_no_peeking(self) -> None:
-        made = setup("viola", "tuner", "hair", 3)
+        made = exercise("viola", "tuner", "hair", 3)
         result = Hand(made).play(aid="tuner")
         self.assertEqual(result.caps, ())
         self.assertEqual(result.judged_by_ear_of, 0)
@@ -466,7 +466,7 @@ class HelpCapsTheTotal(unittest.TestCase):
 
 class AimedOff(unittest.TestCase):
     def test_bringing_far_strings_near_where_the_plan_asks_it_is_no_wrong_peg(self) -> None:
-        made = setup(
+        made = exercise(
             "guitar", "unison", "retune", 3, came_from="standard", tuning="D2 A2 D3 G3 B3 E4"
         )
         self.assertIn("First bring", made.plan.steps[0].instruction)
@@ -486,9 +486,9 @@ class AimedOff(unittest.TestCase):
             decide(hand, stage)
             hand.bring(stage, to_cents=stage.aim_cents, way=1)
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=2.5)
+            hand.do(Judge("in_tune", 0.0), after_s=2.5)
 
-        made = setup(
+        made = exercise(
             "guitar",
             "each",
             "retune",
@@ -512,7 +512,7 @@ class Findings(unittest.TestCase):
             decide(hand, stage)
             hand.bring(stage, to_cents=-100.0, way=-1)
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=2.5)
+            hand.do(Judge("in_tune", 0.0), after_s=2.5)
             return None
 
         result = Hand(guitar()).play(other_note)
@@ -528,7 +528,7 @@ class Findings(unittest.TestCase):
             if stage.string != low:
                 return perfect(hand, stage)
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=2.5)
+            hand.do(Judge("in_tune", 0.0), after_s=2.5)
             return None
 
         result = Hand(made).play(left)
@@ -539,7 +539,7 @@ class Findings(unittest.TestCase):
     def test_calling_everything_in_tune_without_a_turn_gets_ten_at_most(self) -> None:
         def deaf(hand: Hand, _: Step) -> None:
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=2.5)
+            hand.do(Judge("in_tune", 0.0), after_s=2.5)
 
         for start in ("month", "hair", "one"):
             result = Hand(guitar(start)).play(deaf)
@@ -557,7 +557,7 @@ class Findings(unittest.TestCase):
 
 class Holding(unittest.TestCase):
     def test_a_minute_of_playing_moves_what_was_not_settled(self) -> None:
-        made = setup("ukulele", "each", "slack", 3, "creep")  # new strings go on sinking
+        made = exercise("ukulele", "each", "slack", 3, "creep")  # new strings go on sinking
         pulled = {}
         for pulls in (0, 4):
 
@@ -569,7 +569,7 @@ class Holding(unittest.TestCase):
 
             hand = Hand(made)
             for index, stage in enumerate(made.plan.steps):
-                hand.do(Go(index))
+                hand.do(GoTo(index))
                 tune(hand, stage)
             hand.do(PlayAMinute())
             pulled[pulls] = hand.state.minutes[-1].moved_cents
@@ -584,13 +584,13 @@ class Holding(unittest.TestCase):
                 hand.do(Turn(3, -0.02))
                 hand.do(Turn(3, 0.02, pushed=False))
                 hand.sound()
-                hand.do(Judge("still", 0.0), after_s=2.5)
+                hand.do(Judge("in_tune", 0.0), after_s=2.5)
                 hand.do(PlayAMinute())
 
         # one string out: with no other to go to, the hand stays on its peg until it is played
-        made = setup("violin", "fifths", "one", 5, "pegs", out_string=3)
+        made = exercise("violin", "fifths", "one", 5, "pegs", out_string=3)
         hand = Hand(made)
-        hand.do(Go(0))
+        hand.do(GoTo(0))
         loose(hand, made.plan.steps[0])
         moved = hand.state.minutes[-1].moved_cents[2]
         self.assertLess(moved, -5.0)  # 2 to 10 degrees at about 3 cents each
@@ -619,14 +619,14 @@ class Danger(unittest.TestCase):
         hand = Hand(guitar("month", 3, "breaking"))
         while not hand.state.snaps:
             hand.do(Turn(1, 30.0))
-        result = score(hand.setup, hand.log)
+        result = score(hand.exercise, hand.log)
         (line,) = [line for line in result.lines if line.part == "safety"]
         self.assertEqual(line.points, 0.0)
         self.assertRegex(line.sentence, r"snapped .* semitones above its note after \d+ turns up")
 
 
 class References(unittest.TestCase):
-    def reference(self, made: Setup, *said: Doubt | SetTuner) -> float:
+    def reference(self, made: Exercise, *said: JudgeReference | SetTuner) -> float:
         hand = Hand(made)
         for action in said:
             hand.do(action)
@@ -635,23 +635,23 @@ class References(unittest.TestCase):
         return line.points / line.out_of
 
     def test_finding_it_out_and_saying_so(self) -> None:
-        made = setup("viola", "fifths", "reference", 3)
+        made = exercise("viola", "fifths", "reference", 3)
         off = Hand(made).state.reference_cents
         right, wrong = ("high", "low") if off > 0.0 else ("low", "high")
-        self.assertEqual(self.reference(made, Doubt(right)), 1.0)  # type: ignore[arg-type]
-        self.assertEqual(self.reference(made, Doubt(wrong)), 0.5)  # type: ignore[arg-type]
-        self.assertEqual(self.reference(made, Doubt("still")), 0.0)
+        self.assertEqual(self.reference(made, JudgeReference(right)), 1.0)  # type: ignore[arg-type]
+        self.assertEqual(self.reference(made, JudgeReference(wrong)), 0.5)  # type: ignore[arg-type]
+        self.assertEqual(self.reference(made, JudgeReference("in_tune")), 0.0)
         self.assertEqual(self.reference(made), 0.0)
 
     def test_a_tuner_set_right_or_left_wrong(self) -> None:
-        made = setup("mandolin", "tuner", "reference", 3)
+        made = exercise("mandolin", "tuner", "reference", 3)
         self.assertEqual(self.reference(made, SetTuner(440.0)), 1.0)
         self.assertEqual(self.reference(made), 0.0)
 
     def test_strings_matched_to_a_wrong_fork_agree_with_each_other_and_not_with_the_world(
         self,
     ) -> None:
-        made = setup("viola", "fifths", "reference", 3)
+        made = exercise("viola", "fifths", "reference", 3)
 
         def trusting(hand: Hand, stage: Step) -> None:
             hand.sound()
@@ -659,7 +659,7 @@ class References(unittest.TestCase):
             decide(hand, stage)
             hand.bring(stage, to_cents=off, way=1)
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=2.5)
+            hand.do(Judge("in_tune", 0.0), after_s=2.5)
 
         result = Hand(made).play(trusting)
         missing = lost(result)
@@ -693,7 +693,7 @@ class Judgement(unittest.TestCase):
         for said, difference in (
             (Judge("low", 10.0), 0.0),
             (Judge("low", 16.0), 6.0),
-            (Judge("still", 0.0), 10.0),
+            (Judge("in_tune", 0.0), 10.0),
             (Judge("high", 2.0), 12.0),
             (Judge("high", 14.0), 24.0),
         ):
@@ -711,12 +711,12 @@ class Judgement(unittest.TestCase):
             decide(hand, stage)
             hand.bring(stage, to_cents=-12.0, way=1)
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=2.0)  # 12 off: worth 0.75
+            hand.do(Judge("in_tune", 0.0), after_s=2.0)  # 12 off: worth 0.75
             hand.sound()
             hand.do(Judge("low", 12.0), after_s=2.0)  # right, but said without turning
             hand.bring(stage, to_cents=0.0, way=1)
             hand.sound()
-            hand.do(Judge("still", 0.0), after_s=2.5)  # right
+            hand.do(Judge("in_tune", 0.0), after_s=2.5)  # right
 
         result = Hand(guitar()).play(tune)
         for line in result.lines:
@@ -730,7 +730,7 @@ class Judgement(unittest.TestCase):
             hand.do(Judge("low", 5.0))
         hand.sound()
         hand.do(Judge("low", 5.0), after_s=2.0)
-        hand.do(Damp(), after_s=0.1)  # it still rang for a moment, too short to hear anything
+        hand.do(MuteAll(), after_s=0.1)  # it still rang for a moment, too short to hear anything
         with self.assertRaisesRegex(MeldrinError, "Play it with its partner first"):
             hand.do(Judge("low", 9.0))
         hand.sound()
@@ -739,7 +739,7 @@ class Judgement(unittest.TestCase):
     def test_a_judgement_without_hearing_is_worth_nothing_and_no_bias(self) -> None:
         def deaf(hand: Hand, stage: Step) -> None:
             hand.bring_silently(stage)
-            hand.do(Judge("still", 0.0), after_s=2.0)
+            hand.do(Judge("in_tune", 0.0), after_s=2.0)
 
         result = Hand(guitar()).play(deaf)
         self.assertEqual(parts(result)["judgement"], 0.0)
@@ -764,10 +764,10 @@ class Judgement(unittest.TestCase):
 
 class Advising(unittest.TestCase):
     def test_every_cure_is_an_exercise_that_can_be_started(self) -> None:
-        for made in (guitar(), setup("violin", "fifths", "month", 3)):
+        for made in (guitar(), exercise("violin", "fifths", "month", 3)):
             for name in habits():
-                exercise = advised_for(made, name)
-                self.assertEqual(replay(exercise, []).stage, 0, name)
+                cure = advised_for(made, name)
+                self.assertEqual(replay(cure, []).stage, 0, name)
 
     def test_one_string_far_off_is_named_and_put_out_again(self) -> None:
         def tune(hand: Hand, stage: Step) -> None:
@@ -776,10 +776,10 @@ class Advising(unittest.TestCase):
             decide(hand, stage)
             hand.bring(stage, to_cents=-23.0 if far else 0.0, way=1)
             hand.sound()
-            hand.do(Judge("low", 23.0) if far else Judge("still", 0.0), after_s=2.5)
+            hand.do(Judge("low", 23.0) if far else Judge("in_tune", 0.0), after_s=2.5)
 
         # each string to its own note: no other string follows this one
-        advice = Hand(setup("guitar", "each", "month", 3)).play(tune).advice
+        advice = Hand(exercise("guitar", "each", "month", 3)).play(tune).advice
         self.assertIn("B", advice.button)
         self.assertEqual((advice.exercise.start, advice.exercise.out_string), ("one", 2))
         self.assertEqual([s.string for s in advice.exercise.plan.steps], [2])

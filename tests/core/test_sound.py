@@ -3,7 +3,7 @@ import unittest
 
 import numpy as np
 
-from meldrin.core.bench import Setup, Sound, Turn, opening, step
+from meldrin.core.bench import Exercise, Play, Turn, opening, step
 from meldrin.core.catalogue import instrument
 from meldrin.core.errors import MeldrinError, OutOfRange
 from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
@@ -112,8 +112,8 @@ class Rendering(unittest.TestCase):
     def test_turning_a_sounding_string_does_not_click(self) -> None:
         # a click is a jump; the steepest slope of the string retuned 20 times a second must not
         # exceed that of the same string left alone by more than the 1 % its pitch rises
-        state = opening(Setup("guitar", "unison", "hair", 5))
-        state, sounds = step(state, Sound((5,)), dt_s=0.0)
+        state = opening(Exercise("guitar", "unison", "hair", 5))
+        state, sounds = step(state, Play((5,)), dt_s=0.0)
         events = [(0.0, event) for event in sounds]
         left_alone = render(events, duration_s=1.5, sample_rate=RATE)
         for n in range(10):
@@ -124,8 +124,8 @@ class Rendering(unittest.TestCase):
         self.assertLess(steepest, 1.05 * np.max(np.abs(np.diff(left_alone[round(0.29 * RATE) :]))))
 
     def test_starting_and_damping_do_not_click(self) -> None:
-        state = opening(Setup("guitar", "unison", "hair", 5))
-        _, sounds = step(state, Sound((5,), reference=True), dt_s=0.0)
+        state = opening(Exercise("guitar", "unison", "hair", 5))
+        _, sounds = step(state, Play((5,), reference=True), dt_s=0.0)
         samples = render([(0.0, event) for event in sounds], duration_s=0.5, sample_rate=RATE)
         self.assertLess(abs(samples[0]), 1e-6)
         release: Timed = [(0.2, Release(n, 0.035)) for n in (1, 2)]
@@ -140,14 +140,14 @@ class Rendering(unittest.TestCase):
 
     def test_what_is_heard_beats_at_the_computed_rate(self) -> None:
         # A at fret 5 against open D: first partials near 147 Hz
-        state = opening(Setup("guitar", "unison", "month", 11)).at_stage(1)
+        state = opening(Exercise("guitar", "unison", "month", 11)).at_stage(1)
         strains = {n: state.strain(n) for n in (4, 5)}
         pair = [
             sounding_hz(GUITAR.string(n), strain=strains[n], fret=f, number=1)
             for n, f in ((4, 0), (5, 5))
         ]
         expected = abs(pair[0] - pair[1])
-        _, sounds = step(state, Sound((4, 5)), dt_s=0.0)
+        _, sounds = step(state, Play((4, 5)), dt_s=0.0)
         samples = render([(0.0, event) for event in sounds], duration_s=9.0, sample_rate=RATE)
         measured = measured_beat_hz(samples, near_hz=sum(pair) / 2, expected_hz=expected)
         self.assertAlmostEqual(measured, expected, delta=0.01)

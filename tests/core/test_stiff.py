@@ -10,7 +10,7 @@ import unittest
 from collections.abc import Callable
 
 from meldrin.core.catalogue import instruments
-from meldrin.core.methods import METHODS, Plan, Touch, Wanted, plan_by, serves
+from meldrin.core.methods import METHODS, Plan, Side, Wanted, plan_by, serves
 from meldrin.core.methods.leaves import left
 from meldrin.core.strings import String
 
@@ -27,8 +27,12 @@ def strain(string: String, tension_n: float) -> float:
 def partial_hz(string: String, tension_n: float, number: int, semitones: int) -> float:
     """Partial `number` of the string stopped some semitones up, at a tension."""
     made_hz = 440.0 * 2.0 ** ((string.midi - 69) / 12)
-    made_n = string.density_kg_m * (2 * string.scale_m * made_hz) ** 2
-    density = string.density_kg_m * (1 + strain(string, made_n)) / (1 + strain(string, tension_n))
+    made_n = string.linear_density_kg_per_m * (2 * string.scale_m * made_hz) ** 2
+    density = (
+        string.linear_density_kg_per_m
+        * (1 + strain(string, made_n))
+        / (1 + strain(string, tension_n))
+    )
     length = string.scale_m * 2.0 ** (-semitones / 12)
     f0 = math.sqrt(tension_n / density) / (2 * length)
     area = string.packing * math.pi / 4 * string.core_m**2
@@ -38,7 +42,7 @@ def partial_hz(string: String, tension_n: float, number: int, semitones: int) ->
 
 
 def bisected(
-    string: String, goal_hz: float, touch: Touch, sounding: Callable[[String, float, Touch], float]
+    string: String, goal_hz: float, touch: Side, sounding: Callable[[String, float, Side], float]
 ) -> float:
     low, high = 1e-3, string.breaking_n * 2
     for _ in range(200):
@@ -55,12 +59,12 @@ def carried_out(plan: Plan) -> dict[int, float]:
     tensions: dict[int, float] = {}
     bowed = plan.instrument.kind == "bowed"
 
-    def sounding(string: String, tension_n: float, touch: Touch) -> float:
+    def sounding(string: String, tension_n: float, touch: Side) -> float:
         if bowed and touch.node_fret is None:  # kept periodic by the bow: exact multiples
             return touch.partial * partial_hz(string, tension_n, 1, semitones(touch))
         return partial_hz(string, tension_n, touch.partial, semitones(touch))
 
-    def semitones(touch: Touch) -> int:
+    def semitones(touch: Side) -> int:
         assert touch.string is not None
         return touch.fret - plan.instrument.string(touch.string).nut_fret if touch.fret else 0
 

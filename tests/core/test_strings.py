@@ -33,7 +33,7 @@ NYLON = replace(
     material="polyamide",
     core_m=0.69e-3,
     outer_m=0.69e-3,
-    density_kg_m=0.39636e-3,
+    linear_density_kg_per_m=0.39636e-3,
     modulus_pa=3.0e9,
     modulus_slope=12.0,
     breaking_n=179.5,
@@ -146,8 +146,8 @@ class Stiffness(unittest.TestCase):
     def test_partials_two_and_four_of_the_low_e_differ_by_a_cent(self) -> None:
         # 866 B (n^2 - m^2) = 866 * 9.47e-5 * 12 = 0.98 cents between 4 f2/2 ... and f4
         b = 9.47e-5
-        second = partial_hz(82.407, number=2, stiffness=b) / 2
-        fourth = partial_hz(82.407, number=4, stiffness=b) / 4
+        second = partial_hz(82.407, number=2, inharmonicity_b=b) / 2
+        fourth = partial_hz(82.407, number=4, inharmonicity_b=b) / 4
         self.assertAlmostEqual(cents(fourth, second), 0.98, delta=0.01)
 
     def test_stopping_at_the_octave_doubles_pitch_and_makes_stiffness_fourfold(self) -> None:

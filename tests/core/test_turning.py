@@ -6,14 +6,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from meldrin.core.bench import (
+    Exercise,
     Finish,
-    Go,
+    GoTo,
     LetGo,
+    Play,
     PlayAMinute,
     Replace,
     Settle,
-    Setup,
-    Sound,
     State,
     Turn,
     Wait,
@@ -26,6 +26,7 @@ from meldrin.core.bench.caution import caution
 from meldrin.core.bench.rig import CREEP, creep_of, rig_of
 from meldrin.core.bench.turning import turn_sizes_deg
 from meldrin.core.catalogue import Instrument, instrument, instruments
+from meldrin.core.changed import changed
 from meldrin.core.errors import MeldrinError
 from meldrin.core.sound.events import Release, Retune, Start
 from meldrin.core.strings import (
@@ -35,7 +36,7 @@ from meldrin.core.strings import (
     strain_at_tension,
     tension_at_strain,
 )
-from tests.core.bench_hand import made_to_measure, run, setup
+from tests.core.bench_hand import exercise, made_to_measure, run
 
 
 class Pegs(unittest.TestCase):
@@ -49,7 +50,7 @@ class Pegs(unittest.TestCase):
 
     def test_lost_motion_is_taken_up_before_the_string_moves(self) -> None:
         state = made_to_measure(
-            opening(setup("guitar", "each", "hair", 3, "pegs")), backlash_deg=8.0
+            opening(exercise("guitar", "each", "hair", 3, "pegs")), backlash_deg=8.0
         )
         before = pitch_cents(state, 2)
         down = run(state, Turn(2, -8.0))
@@ -63,7 +64,7 @@ class Pegs(unittest.TestCase):
     def test_a_friction_peg_that_was_not_pushed_in_runs_back(self) -> None:
         slipped, held = 0, 0
         for seed in range(60):
-            state = opening(setup("violin", "fifths", "month", seed, "pegs"))
+            state = opening(exercise("violin", "fifths", "month", seed, "pegs"))
             loose = run(state, Turn(2, 3.0, pushed=False))
             after = run(loose, LetGo(2))
             fell = pitch_cents(loose, 2) - pitch_cents(after, 2)
@@ -76,21 +77,21 @@ class Pegs(unittest.TestCase):
         self.assertGreater(held, 54)
 
     def test_it_runs_back_whichever_way_the_hand_leaves_it(self) -> None:
-        state = run(opening(setup("violin", "fifths", "month", 3, "pegs")), Go(1))
+        state = run(opening(exercise("violin", "fifths", "month", 3, "pegs")), GoTo(1))
         loose = run(state, Turn(2, 3.0, pushed=False))
-        for leaving in (Go(2), Turn(1, 1.0), Wait(60.0), PlayAMinute(), Finish()):
+        for leaving in (GoTo(2), Turn(1, 1.0), Wait(60.0), PlayAMinute(), Finish()):
             after = run(loose, leaving)
             self.assertLess(pitch_cents(after, 2), pitch_cents(loose, 2) - 5.0, leaving)
         # another turn of the same peg, or a stroke, leaves the hand on it
         self.assertGreater(pitch_cents(run(loose, Turn(2, 0.1)), 2), pitch_cents(loose, 2))
-        self.assertEqual(pitch_cents(run(loose, Sound((2,))), 2), pitch_cents(loose, 2))
+        self.assertEqual(pitch_cents(run(loose, Play((2,))), 2), pitch_cents(loose, 2))
 
     def test_a_peg_that_was_not_turned_does_not_slip(self) -> None:
-        state = opening(setup("violin", "fifths", "month", 1, "pegs"))
+        state = opening(exercise("violin", "fifths", "month", 1, "pegs"))
         self.assertEqual(run(state, LetGo(1)).strings, state.strings)
 
     def test_a_fine_tuner_has_an_end_and_moves_what_the_catalogue_says(self) -> None:
-        state = opening(setup("violin", "fifths", "hair", 2))
+        state = opening(exercise("violin", "fifths", "hair", 2))
         string = state.rig.strings[0]
         # one turn of the screw takes up a fifth of 1 mm: 56 cents
         strain = strain_at_tension(string, design_tension_n(string))
@@ -118,8 +119,8 @@ class StickingPegs(unittest.TestCase):
 
     def test_it_holds_and_then_jumps_to_near_where_the_hand_has_got(self) -> None:
         for seed in range(12):
-            state = opening(setup("violin", "fifths", "month", seed, "sticking"))
-            plain = opening(setup("violin", "fifths", "month", seed))
+            state = opening(exercise("violin", "fifths", "month", seed, "sticking"))
+            plain = opening(exercise("violin", "fifths", "month", seed))
             jumped, count = self.pushes_until_it_jumps(state, 2, 0.05)
             self.assertTrue(0.48 <= 0.05 * count <= 2.05, count)
             self.assertEqual(jumped.string(2).twist_deg, 0.0)
@@ -133,14 +134,14 @@ class StickingPegs(unittest.TestCase):
     def test_it_cannot_be_steered_by_going_down_and_up(self) -> None:
         ends = []
         for seed in range(12):
-            state = opening(setup("violin", "fifths", "month", seed, "sticking"))
+            state = opening(exercise("violin", "fifths", "month", seed, "sticking"))
             after = run(state, Turn(2, -2.5), Turn(2, 3.5))
-            plain = opening(setup("violin", "fifths", "month", seed))
+            plain = opening(exercise("violin", "fifths", "month", seed))
             ends.append(pitch_cents(after, 2) - pitch_cents(run(plain, Turn(2, 1.0)), 2))
         self.assertGreater(max(ends) - min(ends), 0.8)
 
     def test_no_two_jumps_are_alike_and_pegs_differ(self) -> None:
-        state, jumps = opening(setup("viola", "fifths", "month", 3, "sticking")), []
+        state, jumps = opening(exercise("viola", "fifths", "month", 3, "sticking")), []
         for _ in range(12):
             state, count = self.pushes_until_it_jumps(state, 3, -0.02)
             jumps.append(count)
@@ -150,21 +151,21 @@ class StickingPegs(unittest.TestCase):
         self.assertTrue(all(0.8 <= one <= 1.6 for one in own))
 
     def test_twisting_back_undoes_the_twist_and_a_large_turn_moves_at_once(self) -> None:
-        state = opening(setup("violin", "fifths", "month", 5, "sticking"))
+        state = opening(exercise("violin", "fifths", "month", 5, "sticking"))
         there = run(state, Turn(3, 0.3), Turn(3, 0.1), Turn(3, -0.4))
         self.assertEqual(pitch_cents(there, 3), pitch_cents(state, 3))
         self.assertAlmostEqual(there.string(3).twist_deg, 0.0, delta=1e-12)
         self.assertGreater(pitch_cents(run(state, Turn(3, 2.1)), 3), pitch_cents(state, 3) + 5.0)
 
     def test_machines_and_fine_tuners_do_not_stick(self) -> None:
-        geared = opening(setup("guitar", "each", "month", 5, "sticking"))
+        geared = opening(exercise("guitar", "each", "month", 5, "sticking"))
         self.assertNotEqual(pitch_cents(run(geared, Turn(1, 0.5)), 1), pitch_cents(geared, 1))
-        violin = opening(setup("violin", "fifths", "month", 5, "sticking"))
+        violin = opening(exercise("violin", "fifths", "month", 5, "sticking"))
         fine = run(violin, Turn(1, 1.0, fine=True))
         self.assertGreater(pitch_cents(fine, 1), pitch_cents(violin, 1))
 
     def test_every_size_of_turn_comes_to_move_it(self) -> None:
-        state = opening(setup("ukulele", "each", "month", 2, "sticking"))
+        state = opening(exercise("ukulele", "each", "month", 2, "sticking"))
         string = state.rig.strings[0]
         small, large, winding = turn_sizes_deg(string, sticking=True)
         self.assertLessEqual(self.pushes_until_it_jumps(state, 1, small)[1], 8)
@@ -174,7 +175,7 @@ class StickingPegs(unittest.TestCase):
 
 class Breaking(unittest.TestCase):
     def snapped(self, seed: int = 4, instrument_id: str = "guitar") -> State:
-        state = opening(setup(instrument_id, "each", "hair", seed, "breaking", "coupling"))
+        state = opening(exercise(instrument_id, "each", "hair", seed, "breaking", "coupling"))
         for _ in range(80):
             state = run(state, Turn(1, 30.0))
             if state.snaps:
@@ -183,7 +184,7 @@ class Breaking(unittest.TestCase):
 
     def test_it_holds_up_to_its_limit_and_no_further(self) -> None:
         for seed in range(8):
-            rig = rig_of(setup("guitar", "each", "hair", seed, "breaking", "coupling"))
+            rig = rig_of(exercise("guitar", "each", "hair", seed, "breaking", "coupling"))
             share = rig.quirks[0].holds_n / rig.strings[0].breaking_n
             self.assertTrue(0.82 <= share <= 0.98)
             state = self.snapped(seed)
@@ -193,9 +194,9 @@ class Breaking(unittest.TestCase):
             self.assertGreater(snap.unheard, 5)
 
     def test_the_others_rise_at_once_and_the_sound_says_so(self) -> None:
-        state = opening(setup("guitar", "each", "hair", 4, "breaking", "coupling"))
+        state = opening(exercise("guitar", "each", "hair", 4, "breaking", "coupling"))
         while True:
-            state = run(state, Sound((1, 2)))
+            state = run(state, Play((1, 2)))
             after, sounds = step(state, Turn(1, 30.0), dt_s=0.2)
             if after.snaps:
                 break
@@ -211,7 +212,7 @@ class Breaking(unittest.TestCase):
 
     def test_the_exercise_goes_on_with_a_new_string(self) -> None:
         state = self.snapped()
-        for refused in (Sound((1,)), Turn(1, 5.0), Settle(1)):
+        for refused in (Play((1,)), Turn(1, 5.0), Settle(1)):
             with self.assertRaisesRegex(MeldrinError, "broken"):
                 run(state, refused)
         new = run(state, Replace(1))
@@ -222,17 +223,17 @@ class Breaking(unittest.TestCase):
         self.assertGreater(pitch_cents(run(new, Turn(1, 60.0)), 1), pitch_cents(new, 1))
 
     def test_where_it_is_switched_off_the_bench_refuses_instead(self) -> None:
-        state = opening(setup("guitar", "each", "hair", 4))
+        state = opening(exercise("guitar", "each", "hair", 4))
         with self.assertRaisesRegex(MeldrinError, "face away"):
             run(state, *(Turn(1, 30.0) for _ in range(80)))
 
 
 class NewStrings(unittest.TestCase):
     def new(self, instrument_id: str = "classical-guitar") -> State:
-        state = opening(setup(instrument_id, "each", "hair", 5, "creep"))
+        state = opening(exercise(instrument_id, "each", "hair", 5, "creep"))
         state = made_to_measure(state, fresh_creep_cents=50.0, settled_creep_cents=9.0)
-        strings = tuple(now.but(creep_cents=50.0, raised_s=0.0) for now in state.strings)
-        return state.but(strings=strings)
+        strings = tuple(changed(now, creep_cents=50.0, raised_s=0.0) for now in state.strings)
+        return changed(state, strings=strings)
 
     def test_they_sink_by_the_logarithm_of_time(self) -> None:
         # D log10(1 + t/1 min): 50 log10(10) in nine minutes, as much again until 99 minutes;
@@ -255,7 +256,7 @@ class NewStrings(unittest.TestCase):
         self, instrument_id: str, start: str, seed: int, parts: list[float]
     ) -> None:
         behaviours = ("creep", "nut", "coupling", "room")
-        state = opening(setup(instrument_id, "each", start, seed, *behaviours))
+        state = opening(exercise(instrument_id, "each", start, seed, *behaviours))
         week_s = 7 * 86_400.0
         parts = [*itertools.takewhile(lambda x: x < week_s, itertools.accumulate(parts)), week_s]
         often, at_s = state, 0.0
@@ -269,7 +270,7 @@ class NewStrings(unittest.TestCase):
     @given(st.floats(0.3, 10.0), st.integers(1, 6))
     @settings(max_examples=25, deadline=None)
     def test_a_rise_makes_it_creep_whatever_the_size_of_turns(self, cents: float, n: int) -> None:
-        state = opening(setup("classical-guitar", "each", "hair", 3, "creep"))
+        state = opening(exercise("classical-guitar", "each", "hair", 3, "creep"))
         string = state.rig.strings[n - 1]
 
         def turned(state: State, by: float) -> State:
@@ -299,7 +300,7 @@ class NewStrings(unittest.TestCase):
             ("guitar", 1, 0.0, 3.0),
             ("guitar", 6, 0.0, 3.0),
         ):
-            state = opening(setup(instrument_id, "each", "month", 8, "creep"))
+            state = opening(exercise(instrument_id, "each", "month", 8, "creep"))
             down, turned = state, 0.0
             while pitch_cents(down, number) > pitch_cents(state, number) - 100.0:
                 down, turned = run(down, Turn(number, -2.0), gap_s=0.01), turned + 2.0
@@ -313,7 +314,7 @@ class NewStrings(unittest.TestCase):
         for instrument_id in ("guitar", "classical-guitar", "violin"):
             fell = {}
             for start in ("month", "hair"):
-                state = opening(setup(instrument_id, "each", start, 8, "creep"))
+                state = opening(exercise(instrument_id, "each", start, 8, "creep"))
                 later = run(state, Wait(86_400.0))
                 fell[start] = [
                     pitch_cents(state, n) - pitch_cents(later, n)
@@ -362,7 +363,7 @@ def unswelling(made: Instrument) -> Instrument:
 class Weather(unittest.TestCase):
     def test_steel_falls_as_it_warms_on_wood(self) -> None:
         # -866 (EA/T + 1) 7.7e-6 cents a degree: 1.0 on a guitar's high E, 2.0 on its low E
-        made = setup("guitar", "each", "hair", 8, "room")
+        made = exercise("guitar", "each", "hair", 8, "room")
         state = opening(made)
         rig = rig_of(made)
         warmer = rig.room.warm_to - rig.room.warm_from
@@ -378,7 +379,7 @@ class Weather(unittest.TestCase):
 
     def test_from_damp_to_dry_everything_sinks_and_goes_on_sinking(self) -> None:
         for instrument_id in ("violin", "guitar", "cello"):
-            state = opening(setup(instrument_id, "each", "damp", 8))
+            state = opening(exercise(instrument_id, "each", "damp", 8))
             at = [state]
             for _ in range(3):
                 at.append(run(at[-1], Wait(1800.0)))
@@ -394,11 +395,11 @@ class Weather(unittest.TestCase):
     def test_polyamide_drinks_what_the_air_holds_and_its_wood_answers_later(self) -> None:
         # into air 36 % drier: by themselves such strings rise by 3 to 8 cents for 10 %, within some
         # hours; the wood takes 2 to 5 of them back within days. Warmth has its own test.
-        state = opening(setup("classical-guitar", "each", "damp", 8))
+        state = opening(exercise("classical-guitar", "each", "damp", 8))
         room = state.rig.room
         drier = (room.humid_from - room.humid_to) / 10.0
         number = next(s.number for s in state.rig.strings if "polyamide" in s.material)
-        stiff = state.but(rig=replace(state.rig, instrument=unswelling(state.rig.instrument)))
+        stiff = changed(state, rig=replace(state.rig, instrument=unswelling(state.rig.instrument)))
         warm, end = run(stiff, Wait(480.0)), run(stiff, Wait(86_400.0))
         # after eight minutes they hold an eighth of it
         rose = (pitch_cents(end, number) - pitch_cents(warm, number)) / drier / (7.0 / 8.0)
@@ -409,7 +410,7 @@ class Weather(unittest.TestCase):
 
     def test_a_head_of_plastic_gives_way_a_little_where_wood_swells(self) -> None:
         # from damp to dry a banjo rises by up to 5 cents for 10 %, once the warmth is past
-        state = opening(setup("banjo", "each", "damp", 8))
+        state = opening(exercise("banjo", "each", "damp", 8))
         room = state.rig.room
         warm = run(state, Wait(480.0))  # the strings have taken the warmth, the head no dryness yet
         end = run(warm, Wait(7 * 86_400.0))
@@ -419,15 +420,15 @@ class Weather(unittest.TestCase):
             self.assertTrue(0.0 < rose < 5.0, (number, rose))
 
     def test_without_the_behaviour_nothing_moves(self) -> None:
-        state = opening(setup("guitar", "each", "hair", 8))
+        state = opening(exercise("guitar", "each", "hair", 8))
         after = run(state, Wait(86_400.0 * 7))
         self.assertEqual(after.strings, state.strings)
 
 
 class Hands(unittest.TestCase):
     def test_a_hand_turns_as_little_as_it_can_and_never_exactly(self) -> None:
-        plain = opening(setup("guitar", "each", "hair", 3))
-        state = opening(setup("guitar", "each", "hair", 3, "hand"))
+        plain = opening(exercise("guitar", "each", "hair", 3))
+        state = opening(exercise("guitar", "each", "hair", 3, "hand"))
         moved = []
         for _ in range(12):
             after = run(state, Turn(6, 0.2))
@@ -441,14 +442,14 @@ class Hands(unittest.TestCase):
 
 class Determined(unittest.TestCase):
     def test_one_behaviour_more_changes_no_other(self) -> None:
-        alone = rig_of(setup("violin", "fifths", "hair", 9, "nut"))
-        more = rig_of(setup("violin", "fifths", "hair", 9, "nut", "pegs", "false", "stroke"))
+        alone = rig_of(exercise("violin", "fifths", "hair", 9, "nut"))
+        more = rig_of(exercise("violin", "fifths", "hair", 9, "nut", "pegs", "false", "stroke"))
         self.assertEqual([q.grip for q in alone.quirks], [q.grip for q in more.quirks])
 
     def test_quirks_lie_in_their_ranges(self) -> None:
         everything = ("nut", "pegs", "false", "setup", "breaking")
         for seed in range(30):
-            made: Setup = setup("guitar", "unison", "hair", seed, *everything)
+            made: Exercise = exercise("guitar", "unison", "hair", seed, *everything)
             for one in rig_of(made).quirks:
                 self.assertTrue(0.03 <= one.grip <= 0.09)
                 self.assertTrue(3.0 <= one.backlash_deg <= 12.0)

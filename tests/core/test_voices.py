@@ -4,9 +4,9 @@ import unittest
 import numpy as np
 
 from meldrin.core.bench import (
-    Damp,
-    Mute,
-    Sound,
+    MuteAll,
+    MuteOthers,
+    Play,
     State,
     Stop,
     heard,
@@ -18,14 +18,15 @@ from meldrin.core.bench import (
 from meldrin.core.bench.fingers import misplaced_cents, pressed_cents, touched_share
 from meldrin.core.bench.voices import stroke_cents
 from meldrin.core.catalogue import instrument
+from meldrin.core.changed import changed
 from meldrin.core.errors import MeldrinError
 from meldrin.core.pitch import cents_between
 from meldrin.core.sound.events import Release, Start
 from meldrin.core.sound.partials import ringing_along, snap
-from meldrin.core.sound.references import VOICES, fork, partial_place, reference
+from meldrin.core.sound.references import SOURCES, fork, partial_place, reference
 from meldrin.core.sound.render import render
 from meldrin.core.strings import design_tension_n, strain_at_tension
-from tests.core.bench_hand import made_to_measure, run, setup
+from tests.core.bench_hand import exercise, made_to_measure, run
 from tests.core.test_sound import RATE, measured_beat_hz
 
 GUITAR = instrument("guitar")
@@ -37,7 +38,7 @@ def strain_of(instrument_id: str, number: int) -> float:
 
 
 def struck(state: State, *strings: int, **how: object) -> tuple[State, list[Start]]:
-    state, sounds = step(state, Sound(strings, **how), dt_s=0.5)  # type: ignore[arg-type]
+    state, sounds = step(state, Play(strings, **how), dt_s=0.5)  # type: ignore[arg-type]
     return state, [event for event in sounds if isinstance(event, Start)]
 
 
@@ -55,7 +56,7 @@ class Strokes(unittest.TestCase):
         self.assertLess(soft, 1.0)
 
     def test_it_falls_to_the_pitch_and_a_bow_has_none(self) -> None:
-        state = opening(setup("guitar", "each", "hair", 4, "stroke"))
+        state = opening(exercise("guitar", "each", "hair", 4, "stroke"))
         _, (start,) = struck(state, 6, strength=1.0)
         table = start.table
         self.assertTrue(6.0 < table.glide_cents < 9.0)
@@ -70,11 +71,13 @@ class Strokes(unittest.TestCase):
         tau = table.glide_s
         mean = tau / 0.5 * (math.exp(-0.05 / tau) - math.exp(-0.55 / tau))
         self.assertAlmostEqual(fell, table.glide_cents * mean, delta=1.0)
-        _, (bowed,) = struck(opening(setup("viola", "each", "hair", 4, "stroke")), 1, strength=1.0)
+        _, (bowed,) = struck(
+            opening(exercise("viola", "each", "hair", 4, "stroke")), 1, strength=1.0
+        )
         self.assertEqual(bowed.table.glide_cents, 0.0)
 
     def test_a_bow_sustains_and_keeps_the_partials_harmonic(self) -> None:
-        state = opening(setup("cello", "each"))
+        state = opening(exercise("cello", "each"))
         _, (bow,) = struck(state, 2)
         first = bow.table.frequencies_hz[0]
         for n, hz in enumerate(bow.table.frequencies_hz, start=1):
@@ -90,7 +93,7 @@ class Strokes(unittest.TestCase):
         self.assertGreater(ratio, 10.001)
 
     def test_the_place_of_the_pluck_changes_the_balance(self) -> None:
-        state = opening(setup("guitar", "each"))
+        state = opening(exercise("guitar", "each"))
         _, (bridge,) = struck(state, 6, place=0.05)
         _, (neck,) = struck(state, 6, place=0.35)
         shares = [
@@ -110,7 +113,7 @@ def first_hz(samples: np.ndarray, near_hz: float) -> float:
 
 class Harmonics(unittest.TestCase):
     def touched(self, fret: float) -> list[float]:
-        state = run(opening(setup("guitar", "each")), Stop(5, fret, touch=True))
+        state = run(opening(exercise("guitar", "each")), Stop(5, fret, touch=True))
         _, (start,) = struck(state, 5)
         return [abs(a) for a in start.table.amplitudes]
 
@@ -135,7 +138,7 @@ class Harmonics(unittest.TestCase):
         self.assertAlmostEqual(touched_share(banjo, 17.0), 0.5, places=12)  # begins at fret 5
 
     def test_on_a_bare_fingerboard_as_well_and_bowed(self) -> None:
-        state = run(opening(setup("double-bass", "each")), Stop(3, 12.0, touch=True))
+        state = run(opening(exercise("double-bass", "each")), Stop(3, 12.0, touch=True))
         _, (start,) = struck(state, 3)
         self.assertLess(abs(start.table.amplitudes[0]), 1e-6)
         self.assertGreater(start.table.sustain_s, 1.0)
@@ -159,10 +162,10 @@ class Fingers(unittest.TestCase):
                 self.assertLessEqual(abs(found - expected), max(0.5, 0.1 * expected))
 
     def test_no_finger_presses_twice_the_same(self) -> None:
-        state = opening(setup("guitar", "unison", "hair", 3, "fretting")).at_stage(1)
+        state = opening(exercise("guitar", "unison", "hair", 3, "fretting")).at_stage(1)
         found = set()
         for _ in range(6):
-            state = run(state, Stop(5, 5, hard=True), Sound((4, 5)))
+            state = run(state, Stop(5, 5, hard=True), Play((4, 5)))
             now = heard(state)
             assert now is not None
             found.add(round(now.offset_cents, 3))
@@ -181,7 +184,7 @@ class Fingers(unittest.TestCase):
         self.assertEqual(pressed_cents(GUITAR.string(1), strain=0.007, fret=0), 0.0)
 
     def test_set_up_grows_up_the_neck_and_a_high_nut_shrinks(self) -> None:
-        state = opening(setup("guitar", "unison", "hair", 3, "setup"))
+        state = opening(exercise("guitar", "unison", "hair", 3, "setup"))
         odd, string = state.rig.quirks[0], GUITAR.string(1)
         saddle = made_to_measure(state, fret_1_cents=0.0).rig.quirks[0]
         self.assertAlmostEqual(misplaced_cents(saddle, string, 12), odd.fret_12_cents, places=9)
@@ -194,8 +197,8 @@ class Fingers(unittest.TestCase):
             self.assertAlmostEqual(misplaced_cents(nut, string, fret), cents, delta=0.1)
 
     def test_a_hard_finger_sharpens_what_sounds_and_not_what_the_plan_means(self) -> None:
-        state = opening(setup("guitar", "unison", "hair", 3, "fretting")).at_stage(1)
-        light = run(state, Sound((4, 5)))
+        state = opening(exercise("guitar", "unison", "hair", 3, "fretting")).at_stage(1)
+        light = run(state, Play((4, 5)))
         hard = run(light, Stop(5, 5, hard=True))
         before, after = heard(light), heard(hard)
         assert before is not None
@@ -210,7 +213,7 @@ class FalseStrings(unittest.TestCase):
     def test_a_doublet_beats_with_itself_at_its_split(self) -> None:
         # 3 cents at E4's first partial: 329.6 (2^(3/1200) - 1) = 0.57 a second
         state = made_to_measure(
-            opening(setup("guitar", "each", "one", 3, "false")), splits_cents=(3.0,) * 40
+            opening(exercise("guitar", "each", "one", 3, "false")), splits_cents=(3.0,) * 40
         )
         _, (start,) = struck(state, 1)
         first = start.table.frequencies_hz[0]
@@ -225,7 +228,7 @@ class FalseStrings(unittest.TestCase):
         self.assertAlmostEqual(math.sqrt(first * upper), true, places=6)
 
     def test_every_partial_has_a_split_of_its_own(self) -> None:
-        _, (start,) = struck(opening(setup("guitar", "each", "one", 3, "false")), 1)
+        _, (start,) = struck(opening(exercise("guitar", "each", "one", 3, "false")), 1)
         all_hz = start.table.frequencies_hz
         lower, upper = all_hz[: len(all_hz) // 2], all_hz[len(all_hz) // 2 :]
         splits = [1200 * math.log2(b / a) for a, b in zip(lower, upper, strict=True)]
@@ -234,7 +237,7 @@ class FalseStrings(unittest.TestCase):
         self.assertGreater(max(splits) - min(splits), 0.3 * middle)
 
     def test_a_string_in_order_has_no_twins(self) -> None:
-        _, (start,) = struck(opening(setup("guitar", "each")), 1)
+        _, (start,) = struck(opening(exercise("guitar", "each")), 1)
         self.assertEqual(len(set(start.table.frequencies_hz)), len(start.table.frequencies_hz))
         self.assertLess(len(start.table.frequencies_hz), 31)
 
@@ -255,30 +258,30 @@ class RingingAlong(unittest.TestCase):
         self.assertIsNone(ringing_along([131.0], losses, drivers=drivers, transfer=0.05))
 
     def test_free_strings_ring_along_unless_they_are_damped(self) -> None:
-        state = opening(setup("guitar", "each", "one", 3, "ringing"))
+        state = opening(exercise("guitar", "each", "one", 3, "ringing"))
         after, starts = struck(state, 6)
         along = [voice.string for voice in after.ringing if voice.along]
         self.assertTrue(along)
         self.assertNotIn(6, along)
         self.assertEqual(len(starts), 1 + len(along))
-        quiet, starts = struck(run(state, Mute(True)), 6)
+        quiet, starts = struck(run(state, MuteOthers(True)), 6)
         self.assertEqual(len(starts), 1)
         self.assertFalse(any(voice.along for voice in quiet.ringing))
-        self.assertEqual(run(after, Damp()).ringing, ())
+        self.assertEqual(run(after, MuteAll()).ringing, ())
 
     def test_damping_the_rest_leaves_the_pair(self) -> None:
-        state = opening(setup("violin", "fifths", "hair")).at_stage(1)
+        state = opening(exercise("violin", "fifths", "hair")).at_stage(1)
         stage = state.rig.plan.steps[1]
         pair = {stage.own.string, stage.other.string}
-        state = run(state, Sound((1, 2, 3, 4)))
-        after, sounds = step(state, Mute(True), dt_s=0.1)
+        state = run(state, Play((1, 2, 3, 4)))
+        after, sounds = step(state, MuteOthers(True), dt_s=0.1)
         self.assertEqual({voice.string for voice in after.ringing}, pair)
         self.assertEqual(sum(isinstance(event, Release) for event in sounds), 2)
 
 
 class Sources(unittest.TestCase):
     def test_every_reference_sounds_its_pitch_and_no_louder_than_a_string(self) -> None:
-        for voice in VOICES:
+        for voice in SOURCES:
             table = reference(voice, hz=330.0)
             self.assertAlmostEqual(table.frequencies_hz[0], 330.0)
             samples = render([(0.0, Start(1, table))], duration_s=2.0, sample_rate=RATE)
@@ -303,16 +306,16 @@ class Sources(unittest.TestCase):
     def test_a_fork_held_by_a_prong_dies_at_once(self) -> None:
         stem, prong = fork(hz=440.0), fork(hz=440.0, held_wrong=True)
         self.assertGreater(stem.audible_s(4e-4), 10.0 * prong.audible_s(4e-4))
-        state = opening(setup("viola", "fifths", "hair", 3))
-        wrong = run(state, Sound((1,), reference=True, by_prongs=True), Damp(), gap_s=1.5)
+        state = opening(exercise("viola", "fifths", "hair", 3))
+        wrong = run(state, Play((1,), reference=True, by_prongs=True), MuteAll(), gap_s=1.5)
         self.assertEqual(wrong.ringing, ())
-        sounding, _ = step(state, Sound((1,), reference=True, by_prongs=True), dt_s=0.1)
-        self.assertIsNone(heard(sounding.but(time_s=sounding.time_s + 1.0)))
+        sounding, _ = step(state, Play((1,), reference=True, by_prongs=True), dt_s=0.1)
+        self.assertIsNone(heard(changed(sounding, time_s=sounding.time_s + 1.0)))
 
     def test_a_fork_fades_and_is_then_no_longer_heard(self) -> None:
-        state = run(opening(setup("guitar", "unison", "hair")), Sound((5,), reference=True))
-        self.assertIsNotNone(heard(state.but(time_s=state.time_s + 4.0)))
-        self.assertIsNone(heard(state.but(time_s=state.time_s + 60.0)))
+        state = run(opening(exercise("guitar", "unison", "hair")), Play((5,), reference=True))
+        self.assertIsNotNone(heard(changed(state, time_s=state.time_s + 4.0)))
+        self.assertIsNone(heard(changed(state, time_s=state.time_s + 60.0)))
 
     def test_what_there_is_none_of(self) -> None:
         with self.assertRaisesRegex(MeldrinError, "The references are"):
@@ -328,7 +331,7 @@ class Sources(unittest.TestCase):
 
 class Slack(unittest.TestCase):
     def test_a_flapping_string_sounds_low_and_is_compared_once_it_has_a_pitch(self) -> None:
-        state = opening(setup("bass5", "each", "slack", 4))
+        state = opening(exercise("bass5", "each", "slack", 4))
         state, starts = struck(state, 5)
         self.assertLess(starts[0].table.frequencies_hz[0], 12.0)
         self.assertTrue(pitch_cents(state, 5) < -1500.0)

@@ -24,7 +24,7 @@ class CommandTest(unittest.TestCase):
         environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
         environment["MELDRIN_STATE"] = str(state or self.state)
         process = subprocess.Popen(
-            [sys.executable, "-m", "meldrin.cli", *words],
+            [sys.executable, "-m", "meldrin", *words],
             env=environment,
             stdout=subprocess.PIPE,
             stderr=subprocess.PIPE,
@@ -90,7 +90,7 @@ class Starting(CommandTest):
 class Refusing(CommandTest):
     def refusal(self, *words: str, **environment: str) -> str:
         done = subprocess.run(
-            [sys.executable, "-m", "meldrin.cli", *words],
+            [sys.executable, "-m", "meldrin", *words],
             env={
                 **os.environ,
                 "PYTHONPATH": str(ROOT / "src"),
@@ -125,7 +125,7 @@ class Refusing(CommandTest):
 class Computing(unittest.TestCase):
     def run_command(self, *words: str) -> subprocess.CompletedProcess[str]:
         return subprocess.run(
-            [sys.executable, "-m", "meldrin.cli", *words],
+            [sys.executable, "-m", "meldrin", *words],
             env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
             capture_output=True,
             text=True,
@@ -141,7 +141,7 @@ class Computing(unittest.TestCase):
     def test_a_plan_as_json(self) -> None:
         plan = self.record("plan", "guitar", "--method", "harmonics")
         self.assertLessEqual(
-            {"instrument", "tuning", "method", "a4_hz", "strings", "steps", "closes", "expected"},
+            {"instrument", "tuning", "method", "a4_hz", "strings", "steps", "checks", "expected"},
             set(plan),
         )
         low_e = plan["strings"][5]
@@ -152,11 +152,14 @@ class Computing(unittest.TestCase):
         self.assertAlmostEqual(low_e["equal_cents"], 1.955, places=3)
         step = plan["steps"][1]
         self.assertEqual(step["index"], 2)
+        # a third and a quarter of the string: 12 log2(3/2) and 12 log2(4/3) frets from the nut
+        third = {"node_fret": 7.01955, "node_share": 0.333333}
+        fourth = {"node_fret": 4.98045, "node_share": 0.25}
         self.assertEqual(
-            step["sound"],
+            [step["own"], step["other"]],
             [
-                {"string": 4, "fret": None, "partial": 3, "node": 7.02, "hz": None},
-                {"string": 5, "fret": None, "partial": 4, "node": 4.98, "hz": None},
+                {"string": 4, "fret": None, "partial": 3, "hz": None, **third},
+                {"string": 5, "fret": None, "partial": 4, "hz": None, **fourth},
             ],
         )
         self.assertIn("chain_sd_cents", plan["expected"])
@@ -177,7 +180,7 @@ class Computing(unittest.TestCase):
     def test_retuning(self) -> None:
         found = self.record("retune", "guitar", "--from", "standard", "--to", "dadgad")
         row = found["strings"][5]
-        self.assertEqual((row["from"], row["to"], row["semitones"]), ("E2", "D2", -2))
+        self.assertEqual((row["from_note"], row["to_note"], row["semitones"]), ("E2", "D2", -2))
         self.assertLess(row["aim_cents"], 0.0)
         self.assertEqual(found["order"], [6, 2, 1])
         self.assertLess(found["load_change_n"], 0.0)
@@ -228,7 +231,7 @@ class Computing(unittest.TestCase):
 
     def test_computing_needs_no_web_server_and_no_database(self) -> None:
         program = (
-            "import sys; from meldrin.cli import main; main(['plan', 'guitar']);"
+            "import sys; from meldrin.commands import main; main(['plan', 'guitar']);"
             "print([name for name in ('fastapi', 'pydantic', 'sqlalchemy', 'numpy', 'reportlab')"
             " if name in sys.modules], file=sys.stderr)"
         )
@@ -240,6 +243,21 @@ class Computing(unittest.TestCase):
             check=True,
         )
         self.assertEqual(done.stderr.strip(), "[]")
+
+
+def commands_there() -> set[str]:
+    """Every word of the command, for users and for developers."""
+    found: set[str] = set()
+    for module in ("meldrin", "tools"):
+        done = subprocess.run(
+            [sys.executable, "-m", module, "--help"],
+            env={**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}"},
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+        found |= set(re.findall(r"^    ([a-z]+)\b", done.stdout, flags=re.MULTILINE))
+    return found - {"command"}
 
 
 class WrongWords(CommandTest):
@@ -256,14 +274,7 @@ class WrongWords(CommandTest):
 
     def test_usage_names_every_command(self) -> None:
         usage = (ROOT / "meldrin").read_text().partition("usage() {")[2].partition("}")[0]
-        parser = subprocess.run(
-            [sys.executable, "-m", "meldrin.cli", "--help"],
-            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
-            capture_output=True,
-            text=True,
-            check=True,
-        ).stdout
-        named = set(re.findall(r"^    (\w+)", parser, re.M)) - {"command"}
+        named = commands_there()
         self.assertLessEqual(named, set(re.findall(r"\w+", usage)))
         self.assertGreater(len(named), 10)
 
@@ -271,14 +282,7 @@ class WrongWords(CommandTest):
 class Documented(unittest.TestCase):
     def test_every_command_of_the_readme_exists_and_every_command_is_in_it(self) -> None:
         readme = (ROOT / "README.md").read_text(encoding="utf-8")
-        done = subprocess.run(
-            [sys.executable, "-m", "meldrin.cli", "--help"],
-            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
-            capture_output=True,
-            text=True,
-            check=True,
-        )
-        there = set(re.findall(r"^    ([a-z]+)\b", done.stdout, flags=re.MULTILINE))
+        there = commands_there()
         named = set(re.findall(r"\./meldrin ([a-z]+)", readme))
         self.assertEqual(named, there)
 

@@ -1,7 +1,7 @@
 import unittest
 from pathlib import Path
 
-from meldrin.generate import (
+from tools.generate import (
     OPENAPI,
     SOUND,
     SOUND_CASES,
@@ -11,6 +11,7 @@ from meldrin.generate import (
     sound_text,
     types_text,
 )
+
 from tests.server.base import ServerTest
 
 
@@ -69,7 +70,7 @@ class Finished(ServerTest):
             socket.send_json({"kind": "hello", "tab": "tab-0001"})
             for number, action in enumerate(
                 (
-                    {"kind": "sound", "strings": [2], "reference": True},
+                    {"kind": "play", "strings": [2], "reference": True},
                     {"kind": "turn", "string": 2, "degrees": 2.0},
                     {"kind": "judge", "verdict": "low", "cents": 5},
                     {"kind": "finish"},
@@ -91,7 +92,7 @@ class Finished(ServerTest):
         self.play(attempt)
         replay = self.client.get(f"/api/attempts/{attempt}/replay").json()
         self.assertEqual(replay["duration_s"], 4.0)
-        self.assertEqual(replay["frames"][0]["action"]["kind"], "sound")
+        self.assertEqual(replay["frames"][0]["action"]["kind"], "play")
         sound = self.client.get(f"/api/attempts/{attempt}/sound.wav")
         self.assertEqual(sound.content[:4], b"RIFF")
         self.assertIn("attachment", sound.headers["content-disposition"])
@@ -127,7 +128,7 @@ class Choosing(ServerTest):
         for exercise in (
             {"instrument": "sitar", "method": "drone"},
             {"instrument": "banjo", "method": "free"},
-            {"instrument": "violin", "method": "fifths", "fifth_cents": -1.5, "voice": "oboe"},
+            {"instrument": "violin", "method": "fifths", "fifth_cents": -1.5, "source": "oboe"},
             {"instrument": "guitar", "method": "tuner", "start": "retune", "tuning": "dadgad",
              "came_from": "standard"},
             {"instrument": "cello", "method": "each", "behaviours": ["creep", "room"]},
@@ -140,11 +141,11 @@ class Choosing(ServerTest):
 
     def test_what_can_sound_the_reference(self) -> None:
         query = {"instrument": "viola", "method": "fifths"}
-        voices = self.client.get("/api/voices", params=query).json()["voices"]
-        self.assertEqual(voices[0], {"voice": "fork", "words": "fork"})
-        self.assertIn("oboe", [one["voice"] for one in voices])
-        drone = self.client.get("/api/voices", params={"instrument": "sitar", "method": "drone"})
-        self.assertEqual([one["voice"] for one in drone.json()["voices"]], ["drone"])
+        sources = self.client.get("/api/sources", params=query).json()
+        self.assertEqual(sources[0], {"source": "fork", "words": "fork"})
+        self.assertIn("oboe", [one["source"] for one in sources])
+        drone = self.client.get("/api/sources", params={"instrument": "sitar", "method": "drone"})
+        self.assertEqual([one["source"] for one in drone.json()], ["drone"])
 
     def test_the_rubric_is_told_whole(self) -> None:
         page = self.client.get("/api/rubric").json()
@@ -164,12 +165,12 @@ class BadInput(ServerTest):
             ({"instrument": "cello"}, "has no frets"),
             ({"instrument": "x" * 1000}, "instrument: "),
             ({"instrument": 5}, "instrument: "),
-            ({"method": "magic"}, "method: "),
+            ({"method": "magic"}, "unknown method “magic”"),
             ({"behaviours": ["lies"]}, "behaviours.0: "),
             ({"tuning": "q"}, "unknown tuning “q”"),
             ({"tuning": "E9 E9 E9 E9 E9 E9"}, "not made for it"),
             ({"start": "retune"}, "name it in came_from"),
-            ({"voice": "drone"}, "cannot give this reference"),
+            ({"source": "drone"}, "cannot give this reference"),
             ({"out_string": 9}, "unknown string 9"),
             ({"fifth_cents": 99}, "fifth_cents: "),
             ({"seed": 1}, "seed: "),

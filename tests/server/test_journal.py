@@ -3,8 +3,8 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from meldrin.core.bench import Setup, TimedAction, Turn
-from meldrin.server.journal import Journal
+from meldrin.core.bench import Exercise, TimedAction, Turn
+from meldrin.server.realtime.journal import Journal
 from meldrin.services.attempts import Numbered, open_attempt, start_attempt, take_over
 from meldrin.services.identity import welcome_guest
 from meldrin.services.results import Results
@@ -15,6 +15,8 @@ from tests.server.base import NOW, database
 
 class Seat:
     """What the journal sees of a socket; it writes down what it is told."""
+
+    practice = "bench"
 
     def __init__(self, key: int, holder: str) -> None:
         self.key, self.holder = key, holder
@@ -53,14 +55,14 @@ class JournalTest(unittest.TestCase):
 
     def seat(self, holder: str) -> tuple[str, Seat]:
         with self.sessions() as session:
-            setup = Setup("guitar", "unison", "hair", 3)
-            begun = start_attempt(session, setup, learner=self.learner, now=NOW)
-            record = take_over(session, begun.id, learner=self.learner, holder=holder)
+            exercise = Exercise("guitar", "unison", "hair", 3)
+            begun = start_attempt(session, self.learner, exercise, now=NOW)
+            record = take_over(session, self.learner, begun.id, holder=holder)
         return begun.id, Seat(record.key, holder)
 
     def kept(self, public_id: str) -> list[int]:
         with self.sessions() as session:
-            record = open_attempt(session, public_id, learner=self.learner)
+            record = open_attempt(session, self.learner, public_id)
         return [action.number for action in record.log]
 
 
@@ -102,7 +104,7 @@ class Together(JournalTest):
         lost_id, lost = self.seat("a")
         other_id, other = self.seat("b")
         with self.sessions() as session:
-            take_over(session, lost_id, learner=self.learner, holder="newer")
+            take_over(session, self.learner, lost_id, holder="newer")
 
         async def play() -> None:
             journal = Journal(self.sessions, lambda: NOW, Results(self.sessions))

@@ -26,7 +26,7 @@ class Catalogue(ServerTest):
 
 class Ranking(ServerTest):
     def test_answers_rank_them(self) -> None:
-        asked = {"instrument": "viola", "noise": "noisy", "source": "tuner", "how_far": "slack"}
+        asked = {"instrument": "viola", "noise": "noisy", "at_hand": "tuner", "how_far": "slack"}
         ranked = self.client.get("/api/methods", params=asked).json()
         self.assertEqual(ranked[0]["method"], "tuner")
         self.assertEqual((ranked[-1]["method"], ranked[-1]["serves"]), ("unison", False))
@@ -131,8 +131,8 @@ class Fitness(ServerTest):
         self.assertEqual(asked[0]["id"], "hours")
         body = {"instrument": "violin", "answers": {"harm": "bridge", "hours": 3}}
         found = self.client.post("/api/fitness", json=body).json()
-        self.assertEqual(found["verdict"], "repairer")
-        self.assertEqual([one["verdict"] for one in found["findings"]], ["fine", "repairer"])
+        self.assertEqual(found["remedy"], "repairer")
+        self.assertEqual([one["remedy"] for one in found["findings"]], ["fine", "repairer"])
 
     def test_a_bad_answer(self) -> None:
         body = {"instrument": "violin", "answers": {"hours": "ages"}}

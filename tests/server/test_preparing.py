@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
-from meldrin.cli import main
+from meldrin.commands import main
 from meldrin.core.catalogue import instruments
 from meldrin.core.methods import METHODS
 
@@ -63,7 +63,9 @@ class Plans(Commands):
 
     def test_a_string_to_begin_with_and_a_tonic(self) -> None:
         found = self.record("plan", "violin", "--method", "fifths", "--start", "4")
-        self.assertEqual((found["reference"]["note"], found["steps"][0]["string"]), ("G3", 4))
+        self.assertEqual(
+            (found["reference"]["note"], found["steps"][0]["own"]["string"]), ("G3", 4)
+        )
         found = self.record("plan", "guitar", "--method", "drone", "--tonic", "A")
         self.assertEqual(found["reference"]["note"], "A3")
 

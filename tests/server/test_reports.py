@@ -3,6 +3,7 @@
 import io
 import json
 import unittest
+from dataclasses import asdict
 from typing import Any
 
 from pypdf import PdfReader
@@ -14,15 +15,21 @@ from meldrin.core.methods import METHODS, Wanted, plan_by, serves
 from meldrin.core.retune import retune
 from meldrin.core.temperament import Temperament
 from meldrin.reports.adjust_record import adjustment_record, adjustment_sentences
+from meldrin.reports.catalogue import instrument_page, retuning_page
+from meldrin.reports.plan import PlanPage, plan_page
 from meldrin.reports.plan_pdf import plan_pdf
-from meldrin.reports.plan_record import instrument_record, number, plan_record, retuning_record
+from meldrin.reports.shape import number
 from meldrin.services.prepare import Asked, plan_for
 
 
 def record(name: str, method: str, temperament: Temperament | None = None) -> dict[str, Any]:
+    return asdict(page(name, method, temperament))
+
+
+def page(name: str, method: str, temperament: Temperament | None = None) -> PlanPage:
     made = instrument(name)
     plan = plan_by(method, Wanted(made, made.tuning(), temperament=temperament))
-    return plan_record(plan, expected(plan, EARS["practised"]))
+    return plan_page(plan, expected(plan, EARS["practised"]))
 
 
 class Plans(unittest.TestCase):
@@ -38,20 +45,26 @@ class Plans(unittest.TestCase):
                     self.assertEqual(
                         numbers, [one["number"] for one in found["expected"]["strings"]]
                     )
-                    self.assertEqual(sorted(step["string"] for step in found["steps"]), numbers)
+                    self.assertEqual(
+                        sorted(step["own"]["string"] for step in found["steps"]), numbers
+                    )
                     for step in found["steps"]:
-                        self.assertEqual(step["sound"][0]["string"], step["string"])
+                        self.assertEqual(step["kind"], "step")
                         self.assertTrue(step["instruction"].endswith("."))
                         self.assertTrue(step["caution"])
 
     def test_sides_of_a_comparison(self) -> None:
-        touched = record("cello", "harmonics")["steps"][1]["sound"]
-        self.assertEqual([side["node"] for side in touched], [0.3333, 0.5])
+        def sides(name: str, method: str, step: int) -> list[dict[str, Any]]:
+            found = record(name, method)["steps"][step]
+            return [found["own"], found["other"]]
+
+        touched = sides("cello", "harmonics", 1)
+        self.assertEqual([side["node_share"] for side in touched], [0.333333, 0.5])
         self.assertEqual([side["fret"] for side in touched], [None, None])
-        stopped = record("bass", "unison")["steps"][1]["sound"]
+        stopped = sides("bass", "unison", 1)
         self.assertEqual([side["fret"] for side in stopped], [0, 5])
-        self.assertEqual([side["node"] for side in stopped], [None, None])
-        fork = record("violin", "fifths")["steps"][0]["sound"][1]
+        self.assertEqual([side["node_share"] for side in stopped], [None, None])
+        fork = sides("violin", "fifths", 0)[1]
         self.assertEqual((fork["string"], fork["fret"], fork["hz"]), (None, None, 440.0))
 
     def test_the_temperament_in_words(self) -> None:
@@ -63,8 +76,9 @@ class Plans(unittest.TestCase):
             self.assertIn(words, record("violin", "fifths", own)["temperament"])
 
     def test_a_sweetened_plan_keeps_its_reason(self) -> None:
-        planned = plan_for(Asked("guitar", method="tuner", temperament="sweetened", tonic="G"))
-        found = plan_record(planned.plan, planned.expected)
+        asked = Asked("guitar", method="tuner", temperament="sweetened", tonic="G")
+        planned = plan_for(asked, instrument("guitar"))
+        found = asdict(plan_page(planned.plan, planned.expected))
         self.assertEqual(found["temperament"], "chosen offsets: sweetened for G")
         by_number = {one["number"]: one["equal_cents"] for one in found["strings"]}
         # B is the third over G: half of -13.686; the G itself stays
@@ -78,7 +92,7 @@ class Plans(unittest.TestCase):
 
 class Cards(unittest.TestCase):
     def pages(self, name: str, method: str) -> list[str]:
-        reader = PdfReader(io.BytesIO(plan_pdf(record(name, method))))
+        reader = PdfReader(io.BytesIO(plan_pdf(page(name, method))))
         return [page.extract_text() for page in reader.pages]
 
     def test_one_page_up_to_eight_strings(self) -> None:
@@ -108,12 +122,12 @@ class Retunings(unittest.TestCase):
     def test_the_keys_of_a_row(self) -> None:
         made = instrument("guitar")
         change = retune(made, before=made.tuning(), after=made.tuning("open-g"), a4_hz=440.0)
-        found = retuning_record(change)
+        found = asdict(retuning_page(change))
         self.assertLessEqual(
-            {"number", "from", "to", "semitones", "tension_before_n", "tension_after_n"},
+            {"number", "from_note", "to_note", "semitones", "tension_before_n", "tension_after_n"},
             set(found["strings"][0]),
         )
-        notes = [(row["from"], row["to"]) for row in found["strings"]]
+        notes = [(row["from_note"], row["to_note"]) for row in found["strings"]]
         self.assertEqual(notes[0], ("E4", "D4"))
         self.assertEqual(notes[4], ("A2", "G2"))
         self.assertAlmostEqual(
@@ -169,7 +183,7 @@ class Adjustments(unittest.TestCase):
 
 class Catalogue(unittest.TestCase):
     def test_what_is_said_of_an_instrument(self) -> None:
-        found = instrument_record(instrument("cello"))
+        found = asdict(instrument_page(instrument("cello")))
         self.assertEqual((found["kind"], found["fretting"], found["frets"]), ("bowed", "none", 0))
         low = found["strings"][3]
         self.assertEqual(

@@ -1,13 +1,24 @@
 import io
 import json
 import wave
+from dataclasses import replace
 from datetime import timedelta
 from unittest import mock
 
 import numpy as np
 from sqlalchemy import update
 
-from meldrin.core.bench import Finish, Judge, Setup, Sound, Stop, TimedAction, Turn, replay
+from meldrin.core.bench import (
+    Exercise,
+    Finish,
+    Judge,
+    Play,
+    Stop,
+    TimedAction,
+    Turn,
+    replay,
+    with_instrument,
+)
 from meldrin.core.errors import MeldrinError
 from meldrin.core.learner import Ear, Learner, practise
 from meldrin.core.scoring import score
@@ -15,6 +26,7 @@ from meldrin.core.sound.render import render
 from meldrin.demo.load import load_demo
 from meldrin.reports.attempt_record import ReadAttempt, attempt_text, read_attempt
 from meldrin.reports.attempt_wav import attempt_wav, sounds_of
+from meldrin.services.actor import NEWCOMER
 from meldrin.services.attempts import (
     Batch,
     Numbered,
@@ -28,14 +40,15 @@ from meldrin.services.attempts import (
     start_attempt,
     take_over,
 )
-from meldrin.services.identity import erase_learner, learner_id, new_secret, welcome_guest
+from meldrin.services.identity import actor_of, erase_learner, new_secret, welcome_guest
+from meldrin.services.practices import KINDS
 from meldrin.services.replays import frames_of
 from meldrin.services.results import Results
 from meldrin.store.tables import AttemptRow
 from tests.server.base import NOW, StoreTest
 
 
-def numbered(*actions: Sound | Turn | Judge | Finish, first: int = 1) -> tuple[Numbered, ...]:
+def numbered(*actions: Play | Turn | Judge | Finish, first: int = 1) -> tuple[Numbered, ...]:
     return tuple(Numbered(n, TimedAction(float(n), a)) for n, a in enumerate(actions, start=first))
 
 
@@ -46,53 +59,54 @@ class ServiceTest(StoreTest):
         self.learner = welcome_guest(self.session, secret=self.secret, now=NOW)
 
     def begin(self, seed: int = 4) -> Summary:
-        setup = Setup("guitar", "unison", "hair", seed)
-        return start_attempt(self.session, setup, learner=self.learner, now=NOW)
+        exercise = Exercise("guitar", "unison", "hair", seed)
+        return start_attempt(self.session, self.learner, exercise, now=NOW)
 
 
 class Guests(ServiceTest):
     def test_a_guest_is_known_by_the_secret_and_nothing_else(self) -> None:
-        self.assertEqual(learner_id(self.session, self.secret), self.learner)
-        self.assertIsNone(learner_id(self.session, new_secret()))
-        self.assertIsNone(learner_id(self.session, None))
+        self.assertEqual(actor_of(self.session, self.secret), self.learner)
+        self.assertEqual(actor_of(self.session, new_secret()), NEWCOMER)
+        self.assertEqual(actor_of(self.session, None), NEWCOMER)
 
     def test_erasing_a_learner_takes_everything_along(self) -> None:
         begun = self.begin()
         erase_learner(self.session, self.learner)
-        self.assertIsNone(learner_id(self.session, self.secret))
+        self.assertEqual(actor_of(self.session, self.secret), NEWCOMER)
         with self.assertRaises(MeldrinError):
-            open_attempt(self.session, begun.id, learner=self.learner)
+            open_attempt(self.session, self.learner, begun.id)
 
 
 class Attempts(ServiceTest):
     def test_actions_come_back_as_they_were_done(self) -> None:
         begun = self.begin()
-        record = take_over(self.session, begun.id, learner=self.learner, holder="a")
-        actions = numbered(Sound((5,), True), Turn(5, 1.0 / 3.0), Judge("low", 2.5))
+        record = take_over(self.session, self.learner, begun.id, holder="a")
+        actions = numbered(Play((5,), True), Turn(5, 1.0 / 3.0), Judge("low", 2.5))
         refused = append_actions(self.session, [Batch(record.key, "a", actions)], now=NOW)
         self.assertEqual(refused, set())
-        again = open_attempt(self.session, begun.id, learner=self.learner)
+        again = open_attempt(self.session, self.learner, begun.id)
         self.assertEqual(again.log, actions)
-        setup = Setup("guitar", "unison", "hair", 4)
+        # what is kept holds the data of its instrument, and is otherwise what was asked for
+        exercise = with_instrument(Exercise("guitar", "unison", "hair", 4))
         self.assertEqual(
-            replay(again.setup, again.timed),
-            replay(setup, [one.timed for one in actions]),
+            replay(again.exercise, again.timed),
+            replay(exercise, [one.timed for one in actions]),
         )
 
     def test_the_same_actions_sent_twice_are_kept_once(self) -> None:
         begun = self.begin()
-        record = take_over(self.session, begun.id, learner=self.learner, holder="a")
+        record = take_over(self.session, self.learner, begun.id, holder="a")
         batch = Batch(record.key, "a", numbered(Turn(5, 1.0), Turn(5, 2.0)))
         append_actions(self.session, [batch], now=NOW)
         append_actions(self.session, [batch], now=NOW)
-        again = open_attempt(self.session, begun.id, learner=self.learner)
+        again = open_attempt(self.session, self.learner, begun.id)
         self.assertEqual([one.number for one in again.log], [1, 2])
 
     def test_who_has_been_replaced_is_refused_and_others_are_not(self) -> None:
         mine, other = self.begin(), self.begin()
-        first = take_over(self.session, mine.id, learner=self.learner, holder="a")
-        second = take_over(self.session, other.id, learner=self.learner, holder="c")
-        take_over(self.session, mine.id, learner=self.learner, holder="b")
+        first = take_over(self.session, self.learner, mine.id, holder="a")
+        second = take_over(self.session, self.learner, other.id, holder="c")
+        take_over(self.session, self.learner, mine.id, holder="b")
         refused = append_actions(
             self.session,
             [
@@ -102,96 +116,97 @@ class Attempts(ServiceTest):
             now=NOW,
         )
         self.assertEqual(refused, {(first.key, "a")})
-        self.assertEqual(open_attempt(self.session, mine.id, learner=self.learner).log, ())
-        self.assertEqual(len(open_attempt(self.session, other.id, learner=self.learner).log), 1)
+        self.assertEqual(open_attempt(self.session, self.learner, mine.id).log, ())
+        self.assertEqual(len(open_attempt(self.session, self.learner, other.id).log), 1)
 
     def test_finish_closes_and_the_score_is_computed_once_and_kept(self) -> None:
         begun = self.begin()
-        record = take_over(self.session, begun.id, learner=self.learner, holder="a")
+        record = take_over(self.session, self.learner, begun.id, holder="a")
         later = NOW + timedelta(minutes=5)
-        pair = Sound((5,), True)
+        pair = Play((5,), True)
         batch = Batch(
             record.key, "a", numbered(pair, Turn(5, 1.0), pair, Judge("low", 9.0), Finish())
         )
         append_actions(self.session, [batch], now=later)
-        (listed,) = list_attempts(self.session, learner=self.learner)
+        (listed,) = list_attempts(self.session, self.learner)
         self.assertEqual((listed.finished_at, listed.points, listed.brief), (later, None, None))
         results = Results(self.sessions)
         record = record_of(self.session, record.key)
         first = results.of(record)
         assert first is not None
-        with mock.patch("meldrin.services.results.score", side_effect=AssertionError("again")):
+        never = replace(KINDS["bench"], score=mock.Mock(side_effect=AssertionError("again")))
+        with mock.patch.dict(KINDS, {"bench": never}):
             self.assertEqual(results.of(record), first)
         self.session.expire_all()
-        (listed,) = list_attempts(self.session, learner=self.learner)
+        (listed,) = list_attempts(self.session, self.learner)
         assert listed.brief is not None
         self.assertEqual((listed.points, listed.brief.by_ear_of), (first.points, 6))
         self.assertEqual(listed.brief.worst_cents, first.accuracy.worst_cents)
 
     def test_what_was_not_scored_when_the_program_ended_is_scored_at_its_next_start(self) -> None:
         begun = self.begin()
-        record = take_over(self.session, begun.id, learner=self.learner, holder="a")
+        record = take_over(self.session, self.learner, begun.id, holder="a")
         append_actions(self.session, [Batch(record.key, "a", numbered(Finish()))], now=NOW)
         Results(self.sessions).catch_up()
         self.session.expire_all()
-        (listed,) = list_attempts(self.session, learner=self.learner)
+        (listed,) = list_attempts(self.session, self.learner)
         self.assertEqual(listed.points, 0.0)
 
     def test_one_that_cannot_be_read_is_listed_as_such_and_takes_nothing_away(self) -> None:
         good, bad = self.begin(), self.begin()
         row = update(AttemptRow).where(AttemptRow.public_id == bad.id)
-        for setup in ('{"v":3,"instrument_id":"lute"}', "no JSON", "[]", '{"v":3}'):
-            self.session.execute(row.values(setup=setup))
+        for exercise in ('{"v":3,"instrument_id":"lute"}', "no JSON", "[]", '{"v":3}'):
+            self.session.execute(row.values(exercise=exercise))
             with self.assertLogs("meldrin.attempts", "WARNING"):
-                listed = list_attempts(self.session, learner=self.learner)
+                listed = list_attempts(self.session, self.learner)
                 self.assertEqual(
-                    {one.id: one.setup is None for one in listed}, {good.id: False, bad.id: True}
+                    {one.id: one.exercise is None for one in listed}, {good.id: False, bad.id: True}
                 )
                 with self.assertRaisesRegex(MeldrinError, "cannot be opened"):
-                    open_attempt(self.session, bad.id, learner=self.learner)
-        erase_attempt(self.session, bad.id, learner=self.learner)
+                    open_attempt(self.session, self.learner, bad.id)
+        erase_attempt(self.session, self.learner, bad.id)
 
     def test_newest_first_and_only_ones_own(self) -> None:
         older = self.begin()
         newer = self.begin()
         stranger = welcome_guest(self.session, secret=new_secret(), now=NOW)
         self.assertEqual(
-            [one.id for one in list_attempts(self.session, learner=self.learner)],
+            [one.id for one in list_attempts(self.session, self.learner)],
             [newer.id, older.id],
         )
-        self.assertEqual(list_attempts(self.session, learner=stranger), [])
+        self.assertEqual(list_attempts(self.session, stranger), [])
         for act in (open_attempt, erase_attempt):
             with self.assertRaisesRegex(MeldrinError, "no such attempt among yours"):
-                act(self.session, older.id, learner=stranger)
-        erase_attempt(self.session, older.id, learner=self.learner)
-        self.assertEqual(len(list_attempts(self.session, learner=self.learner)), 1)
+                act(self.session, stranger, older.id)
+        erase_attempt(self.session, self.learner, older.id)
+        self.assertEqual(len(list_attempts(self.session, self.learner)), 1)
 
 
 class TakenAlong(ServiceTest):
     """An attempt as a file, and back."""
 
-    def played(self) -> tuple[Setup, list[TimedAction]]:
-        setup = Setup("viola", "fifths", "month", 4, behaviours=frozenset({"nut", "pegs"}))
+    def played(self) -> tuple[Exercise, list[TimedAction]]:
+        exercise = Exercise("viola", "fifths", "month", 4, behaviours=frozenset({"nut", "pegs"}))
         learner = Learner(Ear(threshold_cents=8.0, slowest_hz=0.3))
-        return setup, practise(setup, learner, seed=1)
+        return exercise, practise(exercise, learner, seed=1)
 
     def test_a_file_brings_back_the_same_attempt_and_the_same_score(self) -> None:
-        setup, log = self.played()
-        text = attempt_text(setup, log, made=NOW)
-        self.assertEqual(read_attempt(text), ReadAttempt(setup, log, NOW, earlier=False))
-        kept = import_attempt(self.session, setup, log, made=NOW, learner=self.learner)
+        exercise, log = self.played()
+        text = attempt_text(exercise, log, made=NOW)
+        self.assertEqual(read_attempt(text), ReadAttempt(exercise, log, NOW, earlier=False))
+        kept = import_attempt(self.session, self.learner, exercise, log, made=NOW)
         # at its own time, and over when its last action was done
         self.assertEqual(kept.created_at, NOW)
         self.assertEqual(kept.finished_at, NOW + timedelta(seconds=log[-1].at_s))
-        again = open_attempt(self.session, kept.id, learner=self.learner)
+        again = open_attempt(self.session, self.learner, kept.id)
         self.assertEqual(again.timed, log)
         found = Results(self.sessions).of(again)
         assert found is not None
-        self.assertEqual(found.points, score(setup, log).points)
+        self.assertEqual(found.points, score(exercise, log).points)
 
     def test_a_file_of_an_earlier_version_always_plays(self) -> None:
-        setup, log = self.played()
-        old = json.loads(attempt_text(setup, log, made=NOW))
+        exercise, log = self.played()
+        old = json.loads(attempt_text(exercise, log, made=NOW))
         old["version"] = 1
         old["exercise"]["v"] = 2
         # judged at once, without a sound: refused today, and taken then
@@ -199,17 +214,17 @@ class TakenAlong(ServiceTest):
         old["actions"] = [told, *({**one, "v": 2} for one in old["actions"])]
         found = read_attempt(json.dumps(old))
         self.assertTrue(found.earlier)
-        self.assertFalse(found.setup.decides)
+        self.assertFalse(found.exercise.decides)
         kept = import_attempt(
-            self.session, found.setup, found.log, made=NOW, learner=self.learner, earlier=True
+            self.session, self.learner, found.exercise, found.log, made=NOW, earlier=True
         )
         self.assertIsNotNone(kept.finished_at)
         with self.assertRaisesRegex(MeldrinError, "Play it with its partner first"):
-            import_attempt(self.session, found.setup, found.log, made=NOW, learner=self.learner)
+            import_attempt(self.session, self.learner, found.exercise, found.log, made=NOW)
 
     def test_a_bad_file_is_refused_with_what_is_wrong_and_nothing_is_kept(self) -> None:
-        setup, log = self.played()
-        good = json.loads(attempt_text(setup, log, made=NOW))
+        exercise, log = self.played()
+        good = json.loads(attempt_text(exercise, log, made=NOW))
         act = good["actions"][0]
         for change, words in (
             ("", "not JSON"),
@@ -222,7 +237,10 @@ class TakenAlong(ServiceTest):
             ({"actions": [{**act, "at_s": -1}]}, "action 1: at_s is -1"),
             ({"actions": [{**act, "at_s": 5.0}, {**act, "at_s": 4.0}]}, "action 2: at_s is 4"),
             ({"actions": [{**act, "kind": "shout"}]}, "action 1: "),
-            ({"actions": [{**act, "v": 9}]}, "action 1: version 9"),
+            (
+                {"actions": [{**act, "v": 9}]},
+                "action 1: This action was written by another version (9)",
+            ),
             ({"actions": [{**act, "at_s": "1"}]}, "action 1: at_s is a number"),
             ({"actions": [{"v": 3, "at_s": 1, "kind": "mute", "on": None}]}, "action 1: on"),
             (
@@ -252,26 +270,28 @@ class TakenAlong(ServiceTest):
             self.assertTrue(caught.exception.message.endswith("."))
         impossible = [*log[:3], TimedAction(log[2].at_s, Stop(1, 5))]  # a viola has no frets
         with self.assertRaisesRegex(MeldrinError, "no frets"):
-            import_attempt(self.session, setup, impossible, made=NOW, learner=self.learner)
-        self.assertEqual(list_attempts(self.session, learner=self.learner), [])
+            import_attempt(self.session, self.learner, exercise, impossible, made=NOW)
+        self.assertEqual(list_attempts(self.session, self.learner), [])
 
     def test_the_sound_of_it_is_what_the_bench_sounded(self) -> None:
-        setup, log = self.played()
+        exercise, log = self.played()
         log = log[:14]
-        data = b"".join(attempt_wav(setup, log))
+        data = b"".join(attempt_wav(exercise, log))
         with wave.open(io.BytesIO(data)) as file:
             self.assertEqual((file.getnchannels(), file.getsampwidth()), (1, 2))
             rate, frames = file.getframerate(), file.getnframes()
             heard = np.frombuffer(file.readframes(frames), dtype="<i2") / 32767.0
         self.assertEqual(frames, round((log[-1].at_s + 1.0) * rate))
-        rendered = 0.9 * render(sounds_of(setup, log), duration_s=frames / rate, sample_rate=rate)
+        rendered = 0.9 * render(
+            sounds_of(exercise, log), duration_s=frames / rate, sample_rate=rate
+        )
         # in stretches of ten seconds as in one; 16 bits round to half a step
         self.assertLess(float(np.max(np.abs(heard - rendered))), 1.0 / 32767.0)
         self.assertGreater(float(np.max(np.abs(heard))), 0.05)
 
     def test_every_moment_can_be_looked_at_again(self) -> None:
-        setup, log = self.played()
-        frames = frames_of(setup, log)
+        exercise, log = self.played()
+        frames = frames_of(exercise, log)
         self.assertEqual([frame.action for frame in frames], [entry.action for entry in log])
         sounding = [frame for frame in frames if frame.pair is not None]
         self.assertTrue(sounding)
@@ -284,19 +304,19 @@ class TakenAlong(ServiceTest):
 class OlderAttempts(ServiceTest):
     def test_they_keep_the_points_they_had_and_say_so(self) -> None:
         begun = self.begin()
-        record = take_over(self.session, begun.id, learner=self.learner, holder="a")
-        batch = Batch(record.key, "a", numbered(Sound((5,), True), Judge("low", 9.0), Finish()))
+        record = take_over(self.session, self.learner, begun.id, holder="a")
+        batch = Batch(record.key, "a", numbered(Play((5,), True), Judge("low", 9.0), Finish()))
         append_actions(self.session, [batch], now=NOW)
         older = update(AttemptRow).where(AttemptRow.id == record.key)
         self.session.execute(older.values(engine=2, points=73.5))
         self.session.expire_all()
-        again = open_attempt(self.session, begun.id, learner=self.learner)
+        again = open_attempt(self.session, self.learner, begun.id)
         self.assertEqual((again.summary.points, again.summary.earlier), (73.5, True))
         self.assertIsNone(Results(self.sessions).of(again))
-        self.assertEqual(len(frames_of(again.setup, again.timed)), 3)
+        self.assertEqual(len(frames_of(again.exercise, again.timed)), 3)
         Results(self.sessions).catch_up()
         self.session.expire_all()
-        (listed,) = list_attempts(self.session, learner=self.learner)
+        (listed,) = list_attempts(self.session, self.learner)
         self.assertEqual(listed.points, 73.5)
 
     def test_one_that_is_played_on_is_scored_as_it_ends(self) -> None:
@@ -304,7 +324,7 @@ class OlderAttempts(ServiceTest):
         older = update(AttemptRow).where(AttemptRow.public_id == begun.id)
         self.session.execute(older.values(engine=2))
         self.session.expire_all()
-        record = take_over(self.session, begun.id, learner=self.learner, holder="a")
+        record = take_over(self.session, self.learner, begun.id, holder="a")
         append_actions(self.session, [Batch(record.key, "a", numbered(Finish()))], now=NOW)
         again = record_of(self.session, record.key)
         self.assertIsNotNone(Results(self.sessions).of(again))
@@ -315,9 +335,9 @@ class Demo(StoreTest):
         for _ in range(2):
             load_demo(self.session, secret="pupil", now=NOW)
         Results(self.sessions).catch_up()
-        pupil = learner_id(self.session, "pupil")
-        assert pupil is not None
-        attempts = list_attempts(self.session, learner=pupil)
+        pupil = actor_of(self.session, "pupil")
+        self.assertNotEqual(pupil, NEWCOMER)
+        attempts = list_attempts(self.session, pupil)
         self.assertEqual(len(attempts), 13)
         self.assertIsNone(attempts[0].finished_at)
         points = [one.points for one in reversed(attempts) if one.points is not None]

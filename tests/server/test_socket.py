@@ -4,7 +4,7 @@ from typing import Any
 
 from starlette.testclient import WebSocketTestSession
 
-from meldrin.core.bench import Sound, TimedAction, Turn, heard, replay, setup_from_record
+from meldrin.core.bench import EXERCISES, Play, TimedAction, Turn, heard, replay
 from tests.server.base import ServerTest
 
 TAB = "tab-0001"
@@ -40,30 +40,30 @@ class Playing(SocketTest):
         socket = self.join()
         welcome = self.wait(socket, "welcome")
         self.assertEqual((welcome["number"], welcome["scene"]["stage"]), (0, 0))
-        now = self.act(socket, 1, kind="sound", strings=[5], reference=True)
+        now = self.act(socket, 1, kind="play", strings=[5], reference=True)
         self.assertEqual([sound["kind"] for sound in now["sounds"]], ["start", "start"])
         self.assertEqual(self.wait(socket, "saved")["number"], 1)
 
     def test_the_beat_told_is_the_one_of_the_core(self) -> None:
         socket = self.join()
-        self.act(socket, 1, kind="help", aid="level")
-        self.act(socket, 2, kind="sound", strings=[5], reference=True)
+        self.act(socket, 1, kind="set_aid", aid="level")
+        self.act(socket, 2, kind="play", strings=[5], reference=True)
         told = self.act(socket, 3, kind="turn", string=5, degrees=2.0)["scene"]["pair"]
         self.wait(socket, "saved")
         from sqlalchemy import text
 
-        with self.client.app.state.sessions() as session:  # type: ignore[attr-defined]
+        with self.client.app.state.kept.sessions() as session:  # type: ignore[attr-defined]
             stored = session.scalar(
-                text("SELECT setup FROM attempts WHERE public_id = :id"), {"id": self.attempt}
+                text("SELECT exercise FROM attempts WHERE public_id = :id"), {"id": self.attempt}
             )
-        log = [TimedAction(2.0, Sound((5,), True)), TimedAction(3.0, Turn(5, 2.0))]
-        expected = heard(replay(setup_from_record(json.loads(stored)), log))
+        log = [TimedAction(2.0, Play((5,), True)), TimedAction(3.0, Turn(5, 2.0))]
+        expected = heard(replay(EXERCISES.value(json.loads(stored)), log))
         assert expected is not None
         self.assertAlmostEqual(told["beats_hz"], expected.beats_hz, places=12)
 
     def test_the_aid_decides_what_is_told(self) -> None:
         socket = self.join()
-        self.act(socket, 1, kind="sound", strings=[5], reference=True)
+        self.act(socket, 1, kind="play", strings=[5], reference=True)
         for number, (aid, beats, cents) in enumerate(
             (
                 ("ear", False, False),
@@ -73,7 +73,7 @@ class Playing(SocketTest):
             ),
             start=2,
         ):
-            scene = self.act(socket, number, kind="help", aid=aid)["scene"]
+            scene = self.act(socket, number, kind="set_aid", aid=aid)["scene"]
             self.assertEqual(scene["pair"]["beats_hz"] is not None, beats)
             self.assertEqual(scene["offset_cents"] is not None, cents)
             self.assertEqual(scene["pair"]["ripple"] is not None, aid in ("ripple", "level"))
@@ -83,7 +83,7 @@ class Playing(SocketTest):
         with self.client.websocket_connect(f"/api/attempts/{attempt}/bench") as socket:
             socket.send_json({"kind": "hello", "tab": "numbers-tab"})
             socket.receive_json()
-            now = self.act(socket, 1, kind="sound", strings=[5], reference=True)
+            now = self.act(socket, 1, kind="play", strings=[5], reference=True)
             self.assertGreater(now["scene"]["pair"]["beats_hz"], 1.0)
 
     def test_all_strings_are_checked_with_the_tuner_once_they_have_been_judged(self) -> None:
@@ -97,8 +97,8 @@ class Playing(SocketTest):
             pairs = ([1], [1, 2], [2, 3], [3, 4])
             for stage, strings in enumerate(pairs):
                 at = 10 * stage + 2
-                self.act(socket, at, kind="next", stage=stage)
-                self.act(socket, at + 1, kind="sound", strings=strings, reference=stage == 0)
+                self.act(socket, at, kind="go_to", stage=stage)
+                self.act(socket, at + 1, kind="play", strings=strings, reference=stage == 0)
                 scene = self.act(socket, at + 3, kind="judge", verdict="low", cents=9)["scene"]
             self.assertTrue(scene["may_check"])
             self.act(socket, 50, kind="check_with_tuner")
@@ -112,9 +112,9 @@ class Playing(SocketTest):
 
     def test_the_tuner_reads_what_sounds_and_only_while_it_is_on(self) -> None:
         socket = self.join()
-        self.act(socket, 1, kind="sound", strings=[5])
+        self.act(socket, 1, kind="play", strings=[5])
         socket.send_json({"kind": "listen", "at_s": 2.0})
-        now = self.act(socket, 2, kind="help", aid="tuner")  # nothing was shown before
+        now = self.act(socket, 2, kind="set_aid", aid="tuner")  # nothing was shown before
         self.assertEqual(
             now["scene"]["tuner"], {"a4_hz": 440.0, "mode": "chromatic", "pickup": "microphone"}
         )
@@ -129,14 +129,14 @@ class Playing(SocketTest):
         # 16 cents less against 444, and called a semitone higher: it stands a semitone low
         self.assertEqual(lowered["name"], "Bb2")
         self.assertAlmostEqual(lowered["cents"] - shown["cents"], -16, delta=2)
-        self.act(socket, 4, kind="damp")
+        self.act(socket, 4, kind="mute_all")
         socket.send_json({"kind": "listen", "at_s": 9.0})
         self.assertIsNone(self.wait(socket, "shown")["name"])
 
     def test_an_attempt_goes_on_where_it_was(self) -> None:
         socket = self.join()
         self.act(socket, 1, kind="turn", string=5, degrees=3.0)
-        self.act(socket, 4, kind="next", stage=2)
+        self.act(socket, 4, kind="go_to", stage=2)
         while self.wait(socket, "saved")["number"] < 4:
             pass
         socket.close()
@@ -162,7 +162,7 @@ class Playing(SocketTest):
         self.assertEqual(self.wait(second, "welcome")["number"], 1)
         self.act(first, 2, kind="turn", string=5, degrees=50.0)
         self.assertIn("another tab", self.wait(first, "moved")["message"])
-        refused = self.act(first, 3, kind="damp")
+        refused = self.act(first, 3, kind="mute_all")
         self.assertEqual(refused["code"], "not_here")
         self.act(second, 2, kind="turn", string=5, degrees=-1.0)
         self.assertEqual(self.wait(second, "saved")["number"], 2)
@@ -171,7 +171,7 @@ class Playing(SocketTest):
 
     def test_finish_brings_the_outcome(self) -> None:
         socket = self.join()
-        self.act(socket, 1, kind="sound", strings=[5], reference=True)
+        self.act(socket, 1, kind="play", strings=[5], reference=True)
         self.act(socket, 2, kind="judge", verdict="low", cents=20)
         self.assertTrue(self.act(socket, 3, kind="finish")["scene"]["finished"])
         while self.wait(socket, "saved")["number"] < 3:
@@ -181,7 +181,7 @@ class Playing(SocketTest):
         # what is not asked for is left out: 5 for the reference and 6 for holding
         self.assertAlmostEqual(sum(line["out_of"] for line in outcome["lines"]), 89.0)
         self.assertEqual(outcome["advice"]["exercise"]["instrument"], "guitar")
-        refused = self.act(socket, 4, kind="damp")
+        refused = self.act(socket, 4, kind="mute_all")
         self.assertIn("finished", refused["message"])
 
 
@@ -207,11 +207,11 @@ class BadMessages(SocketTest):
             json.dumps({**act, "number": 2**40, "action": good}),
             json.dumps({**act, "at_s": -1, "action": good}),
             json.dumps({**act, "at_s": 1e9, "action": good}),
-            '{"kind":"act","number":1,"at_s":NaN,"action":{"kind":"damp"}}',
+            '{"kind":"act","number":1,"at_s":NaN,"action":{"kind":"mute_all"}}',
             '{"kind":"act","number":1,"at_s":1,"action":{"kind":"turn","string":5,"degrees":1e999}}',
-            json.dumps({**act, "action": {"kind": "sound", "strings": [1] * 9}}),
+            json.dumps({**act, "action": {"kind": "play", "strings": [1] * 9}}),
             json.dumps({**act, "action": {"kind": "stop", "string": 5, "fret": 99}}),
-            json.dumps({**act, "action": {"kind": "next", "stage": 99}}),
+            json.dumps({**act, "action": {"kind": "go_to", "stage": 99}}),
             json.dumps({**act, "action": {"kind": "judge", "verdict": "flat", "cents": 1}}),
             json.dumps({"kind": "hello", "tab": "<script>"}),
             json.dumps({"kind": "listen", "at_s": -1.0}),
@@ -233,7 +233,7 @@ class BadMessages(SocketTest):
 
     def test_before_hello_nothing_is_taken(self) -> None:
         with self.client.websocket_connect(f"/api/attempts/{self.attempt}/bench") as socket:
-            refused = self.act(socket, 1, kind="damp")
+            refused = self.act(socket, 1, kind="mute_all")
             self.assertIn("say hello first", refused["message"])
 
     def test_another_guest_cannot_join(self) -> None:
@@ -248,7 +248,7 @@ class BadMessages(SocketTest):
         begun = time.monotonic()
         for number in range(1, 1400):
             socket.send_json(
-                {"kind": "act", "number": number, "at_s": 1.0, "action": {"kind": "damp"}}
+                {"kind": "act", "number": number, "at_s": 1.0, "action": {"kind": "mute_all"}}
             )
         refused = self.wait_long(socket)
         if time.monotonic() - begun < 4.0:  # 600 at once and 120 a second are let through

@@ -8,7 +8,7 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy import Connection, text
 
-from meldrin.core.bench import Setup, setup_from_record
+from meldrin.core.bench import EXERCISES, Exercise, with_instrument
 from meldrin.core.errors import MeldrinError
 from meldrin.store.engine import migration_config, open_engine
 from meldrin.store.mariadb import MariaDb
@@ -57,10 +57,12 @@ class Migrations(unittest.TestCase):
             )
             before = connection.execute(text(row)).one()
             self.migrate(connection, command.upgrade, "head")
-            stored = connection.execute(text("SELECT setup FROM attempts")).scalar_one()
+            stored = connection.execute(text("SELECT exercise FROM attempts")).scalar_one()
             # what came before began with ripples, and asked for no decision
-            expected = Setup("guitar", "unison", "month", 77, 442.5, aid="ripple", decides=False)
-            self.assertEqual(setup_from_record(json.loads(stored)), expected)
+            expected = with_instrument(
+                Exercise("guitar", "unison", "month", 77, 442.5, aid="ripple", decides=False)
+            )
+            self.assertEqual(EXERCISES.value(json.loads(stored)), expected)
             self.migrate(connection, command.downgrade, "20261123")
             self.assertEqual(connection.execute(text(row)).one(), before)
             connection.execute(text("DROP DATABASE meldrin_older"))

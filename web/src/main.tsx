@@ -10,6 +10,7 @@ import { Prepare } from "./views/prepare/prepare";
 import { AttemptReview } from "./views/review/attempt-review";
 import { Review } from "./views/review/review";
 import { Tune } from "./views/tune/tune";
+import { loadNames } from "./words/names";
 
 // The first page comes alone with the bench: the rest is fetched when it is asked for.
 const PrepareFrame = lazy(async () => ({
@@ -30,11 +31,24 @@ const ReplayView = lazy(async () => ({
 }));
 
 const FONT_WITHIN_MS = 1000;
+const NAMES_AGAIN_MS = 1500;
 
 /** The type is there before the page is: a button must not move away from under the first press. */
 function typeIsThere(): Promise<unknown> {
   const late = new Promise((done) => setTimeout(done, FONT_WITHIN_MS));
   return Promise.race([document.fonts.load('1rem "Figtree Variable"').catch(() => null), late]);
+}
+
+/** So are the names of what can be chosen. While the server does not answer, that is said. */
+async function namesAreThere(root: HTMLElement): Promise<void> {
+  for (;;) {
+    try {
+      return await loadNames();
+    } catch (error) {
+      root.textContent = (error as Error).message;
+      await new Promise((again) => setTimeout(again, NAMES_AGAIN_MS));
+    }
+  }
 }
 
 const root = document.getElementById("root");
@@ -70,5 +84,5 @@ if (root) {
         </QueryClientProvider>
       </StrictMode>,
     );
-  void typeIsThere().then(draw);
+  void Promise.all([typeIsThere(), namesAreThere(root)]).then(draw);
 }

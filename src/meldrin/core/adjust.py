@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from meldrin.core.beats import FIFTH_FAMILY, beats_per_cent, interval_name, meeting
 from meldrin.core.errors import Code, MeldrinError, within
 from meldrin.core.pitch import A4_MIDI, checked_a4_hz, equal_tempered_hz, note_name
+from meldrin.core.units import cents_of_ratio, cents_of_semitones, ratio_of_cents
 
 DOUBTFUL: Final = 2.576  # deviations: one true string in a hundred goes beyond it by chance
 ACCUSED: Final = 0.045  # how often clean comparisons may be accused: under one in twenty
@@ -70,7 +71,7 @@ class Observation:
             for part in (p, q):
                 within(part, name="partial", low=1, high=16)
             semitones = 100.0 * (self.upper - self.lower)
-            if abs(1200.0 * math.log2(p / q) - semitones) > 60.0:
+            if abs(cents_of_ratio(p / q) - semitones) > 60.0:
                 raise MeldrinError(
                     Code.OBSERVATION,
                     f"Partials {p}:{q} of {note_name(self.lower)} and {note_name(self.upper)} do"
@@ -240,7 +241,7 @@ def _design(pairs: Sequence[tuple[int, int]], midis: Sequence[int], fixed: int) 
 def _meeting_hz(one: Observation, a4_hz: float, offsets: dict[int, float]) -> float:
     """Return the frequency of the lower string's partial, with the string as far off as it is."""
     hz = equal_tempered_hz(one.lower, a4_hz=a4_hz)
-    return float(one.partials[0] * hz * 2.0 ** (offsets.get(one.lower, 0.0) / 1200.0))
+    return float(one.partials[0] * hz * ratio_of_cents(offsets.get(one.lower, 0.0)))
 
 
 def _sd_cents(one: Observation, a4_hz: float, offsets: dict[int, float]) -> float:
@@ -266,9 +267,9 @@ def _value(one: Observation, side: int, a4_hz: float, offsets: dict[int, float])
         return one.cents
     assert one.beats_hz is not None
     p, q = one.partials
-    pure = 1200.0 * math.log2(p / q) - 100.0 * (one.upper - one.lower)
+    pure = cents_of_ratio(p / q) - cents_of_semitones(one.upper - one.lower)
     hz = _meeting_hz(one, a4_hz, offsets)
-    return pure + 1200.0 * math.log2((hz + side * one.beats_hz) / hz)
+    return pure + cents_of_ratio((hz + side * one.beats_hz) / hz)
 
 
 def _directions(

@@ -5,6 +5,7 @@ from typing import Final
 
 from meldrin.core.errors import within
 from meldrin.core.pitch import checked_hz
+from meldrin.core.units import cents_of_growth, growth_of_cents
 
 ROUGH_FROM_HZ: Final = 15.0  # above it, separate loudness waves melt into roughness
 
@@ -71,7 +72,7 @@ def beats_per_cent(partial_hz: float) -> float:
     >>> round(beats_per_cent(440.0), 3)
     0.254
     """
-    return checked_hz(partial_hz) * math.expm1(math.log(2.0) / 1200.0)
+    return checked_hz(partial_hz) * growth_of_cents(1.0)
 
 
 def seconds_to_hear(beats_hz: float) -> float:
@@ -94,7 +95,7 @@ def attainable_cents(partial_hz: float, *, ringing_s: float) -> float:
     >>> round(attainable_cents(110.0, ringing_s=4.0), 1)
     2.0
     """
-    return 1200.0 / math.log(2.0) * slowest_heard_hz(ringing_s) / checked_hz(partial_hz)
+    return cents_of_growth(slowest_heard_hz(ringing_s) / checked_hz(partial_hz))
 
 
 def beat_depth(first: float, second: float) -> float:

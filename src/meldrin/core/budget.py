@@ -19,7 +19,7 @@ from meldrin.core.methods.pairs import leaders
 
 
 @dataclass(frozen=True, slots=True)
-class Ear:
+class EarErrors:
     """What one comparison leaves, in cents: by beats, by a tuner's reading, and what the finger
     adds where a string is stopped (`finger_sd_cents` by chance, `finger_bias_cents` always sharp).
     """
@@ -43,14 +43,14 @@ class Ear:
 EARS: Final = {
     ear.id: ear
     for ear in (
-        Ear("beginner", "A beginner’s ear", 6.0, 2.0, 5.0, 3.0),
-        Ear("practised", "A practised ear", 3.0, 1.5, 2.0, 1.0),
-        Ear("trained", "A trained ear", 1.5, 1.0, 1.0, 0.0),
+        EarErrors("beginner", "A beginner’s ear", 6.0, 2.0, 5.0, 3.0),
+        EarErrors("practised", "A practised ear", 3.0, 1.5, 2.0, 1.0),
+        EarErrors("trained", "A trained ear", 1.5, 1.0, 1.0, 0.0),
     )
 }
 
 
-def ear(ear_id: str) -> Ear:
+def ear(ear_id: str) -> EarErrors:
     """Return the ear of this name.
 
     Raises:
@@ -110,7 +110,7 @@ class Expected:
     `end_to_end_sd_cents` and `end_to_end_bias_cents`: the lowest against the highest string.
     """
 
-    ear: Ear
+    ear: EarErrors
     strings: tuple[StringError, ...]
     order_sd_cents: float
     chain_sd_cents: float
@@ -121,7 +121,7 @@ class Expected:
     extra_check: ExtraCheck | None
 
 
-def comparisons(plan: Plan, by: Ear) -> tuple[Comparison, ...]:
+def comparisons(plan: Plan, by: EarErrors) -> tuple[Comparison, ...]:
     """Return the plan's comparisons with the error this ear leaves in each."""
     return tuple(_comparison(step, by) for step in plan.steps)
 
@@ -159,7 +159,7 @@ def with_check(
     ]
 
 
-def expected(plan: Plan, by: Ear) -> Expected:
+def expected(plan: Plan, by: EarErrors) -> Expected:
     """Return what to expect of a plan carried out by this ear."""
     count = len(plan.instrument.strings)
     parts = comparisons(plan, by)
@@ -189,7 +189,7 @@ def expected(plan: Plan, by: Ear) -> Expected:
     )
 
 
-def _comparison(step: Step, by: Ear) -> Comparison:
+def _comparison(step: Step, by: EarErrors) -> Comparison:
     stopped = [touch for touch in (step.own, step.other) if touch.fret]
     if step.by_tuner:
         sd = by.tuner_sd_cents
@@ -221,7 +221,7 @@ def _sd(table: list[list[float]], one: int | None, two: int) -> float:
     return math.sqrt(max(between, 0.0))
 
 
-def _harmonics_sd(plan: Plan, by: Ear) -> float | None:
+def _harmonics_sd(plan: Plan, by: EarErrors) -> float | None:
     try:
         start, pairs = outward_by_harmonics(Wanted(plan.instrument, plan.tuning, plan.a4_hz))
     except MeldrinError:
@@ -233,7 +233,7 @@ def _harmonics_sd(plan: Plan, by: Ear) -> float | None:
 
 
 def _extra_check(
-    plan: Plan, table: list[list[float]], by: Ear, firsts: list[int], start: int | None
+    plan: Plan, table: list[list[float]], by: EarErrors, firsts: list[int], start: int | None
 ) -> ExtraCheck | None:
     """Return the comparison, not yet made, that takes most off the sum of all variances."""
     done = {frozenset((step.string, step.other.string or 0)) for step in plan.steps}
@@ -259,7 +259,7 @@ def _extra_check(
 
 
 def _own_note(
-    table: list[list[float]], by: Ear, firsts: list[int], start: int | None
+    table: list[list[float]], by: EarErrors, firsts: list[int], start: int | None
 ) -> ExtraCheck | None:
     """Return the check of the string that ends up worst against a note or a reading of its own."""
     if start is None:
@@ -271,7 +271,7 @@ def _own_note(
 
 
 def _hearable(
-    plan: Plan, lower: int, upper: int, by: Ear
+    plan: Plan, lower: int, upper: int, by: EarErrors
 ) -> tuple[tuple[tuple[int, int], int | None] | None, float]:
     """Return how two strings can be compared, partials and fret, and the error of that."""
     strings = plan.instrument

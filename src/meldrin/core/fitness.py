@@ -11,7 +11,7 @@ from typing import Final, Literal
 from meldrin.core.catalogue import Instrument
 from meldrin.core.errors import Code, MeldrinError, within
 
-Verdict = Literal["fine", "mind", "strings", "wait", "repairer"]
+Remedy = Literal["fine", "mind", "strings", "wait", "repairer"]
 NEW_DAYS: Final = 7.0
 FRET_12_FINE_CENTS: Final = 3.0
 FRET_12_MOST_CENTS: Final = 8.0
@@ -36,7 +36,7 @@ class Finding:
     """What an answer means."""
 
     question: str
-    verdict: Verdict
+    remedy: Remedy
     sentence: str
 
 
@@ -44,7 +44,7 @@ class Finding:
 class Fitness:
     """The findings in order, and the advice on the whole in a sentence."""
 
-    verdict: Verdict
+    remedy: Remedy
     advice: str
     findings: tuple[Finding, ...]
 
@@ -382,16 +382,16 @@ def _harm(value: str) -> Finding:
             )
 
 
-def _overall(findings: tuple[Finding, ...], *, answered: bool) -> tuple[Verdict, str]:
-    verdicts = {finding.verdict for finding in findings}
+def _overall(findings: tuple[Finding, ...], *, answered: bool) -> tuple[Remedy, str]:
+    remedies = {finding.remedy for finding in findings}
     if not answered:
         return "mind", "Answer what you can; each answer is looked at on its own."
-    if "repairer" in verdicts:
+    if "repairer" in remedies:
         return "repairer", "Have a repairer look at it before you rely on its tuning."
-    if "strings" in verdicts:
+    if "strings" in remedies:
         return "strings", "Change the strings first; old ones never agree with themselves."
-    if "wait" in verdicts:
+    if "wait" in remedies:
         return "wait", "Fit to be tuned, but it is still moving: tune now and again later."
-    if "mind" in verdicts:
+    if "mind" in remedies:
         return "mind", "Fit to be tuned; mind what is said below."
     return "fine", "Fit to be tuned."

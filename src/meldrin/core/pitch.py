@@ -1,10 +1,10 @@
 """Hertz, cents, note names and calibration. The reference pitch is always an argument."""
 
-import math
 import re
 from typing import Final
 
 from meldrin.core.errors import Code, MeldrinError, within
+from meldrin.core.units import cents_of_ratio, ratio_of_cents
 
 LOWEST_HZ: Final = 8.0
 HIGHEST_HZ: Final = 20_000.0
@@ -45,7 +45,7 @@ def cents_between(frequency_hz: float, *, reference_hz: float) -> float:
     >>> round(cents_between(660.0, reference_hz=440.0), 3)
     701.955
     """
-    return 1200.0 * math.log2(checked_hz(frequency_hz) / checked_hz(reference_hz, name="reference"))
+    return cents_of_ratio(checked_hz(frequency_hz) / checked_hz(reference_hz, name="reference"))
 
 
 def shifted_by_cents(frequency_hz: float, *, cents: float) -> float:
@@ -54,7 +54,7 @@ def shifted_by_cents(frequency_hz: float, *, cents: float) -> float:
     >>> round(shifted_by_cents(440.0, cents=1200.0), 6)
     880.0
     """
-    return float(frequency_hz * 2.0 ** (cents / 1200.0))
+    return frequency_hz * ratio_of_cents(cents)
 
 
 def equal_tempered_hz(midi: int, *, a4_hz: float) -> float:

@@ -195,7 +195,7 @@ class _Frame:
         By bisection: as the paths shorten the tensions fall, so there is one crossing.
         """
         held = held_n or {}
-        coupling = self._instrument.coupling_m_per_n
+        coupling = self._instrument.frame_compliance_m_per_n
 
         def excess(give: float) -> float:
             total = 0.0

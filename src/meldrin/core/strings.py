@@ -7,14 +7,23 @@ length, and strain, tension and pitch follow from it.
 
 import math
 from dataclasses import dataclass, field
-from typing import Final
+from typing import Final, Literal, get_args
 
 from meldrin.core.errors import Code, MeldrinError, within
 from meldrin.core.pitch import checked_hz
 
 EVERYDAY_SHARE: Final = 0.70  # bends, kinks and rust take 10-30 % off a straight new string
 WARNING_SHARE: Final = 0.80
-ROLES: Final = ("playing", "drone", "sympathetic")
+Role = Literal["playing", "drone", "sympathetic"]
+ROLES: Final[tuple[Role, ...]] = get_args(Role)
+PegKind = Literal[
+    "friction peg",
+    "geared machine",
+    "geared machine (worm)",
+    "geared peg (planetary)",
+    "geared peg (side)",
+]
+FineKind = Literal["tail lever", "bead"]
 MOST_STRAIN: Final = 0.5
 MOST_ROUNDS: Final = 60
 
@@ -23,7 +32,7 @@ MOST_ROUNDS: Final = 60
 class Peg:
     """How a string is wound up: `gear_ratio` turns of the knob turn the post once."""
 
-    kind: str
+    kind: PegKind
     gear_ratio: float
     post_m: float
 
@@ -36,7 +45,7 @@ class Peg:
 class FineTuner:
     """A lever or bead for the last cents, which takes up at most `take_up_m` of string."""
 
-    kind: str
+    kind: FineKind
     take_up_m: float
 
     def __post_init__(self) -> None:
@@ -47,7 +56,7 @@ class FineTuner:
 class String:
     """A string as it is made, with its mass and diameters at its designed pitch `midi` at A4 = 440.
 
-    Lengths in metres, `density_kg_m` in kg per metre at pitch, modulus in pascal at no load,
+    Lengths in metres, linear density in kg per metre at pitch, modulus in pascal at no load,
     `modulus_slope` its growth per unit of stress (0 for metal), `packing` the share of the core's
     cross-section that carries load (below 1 for ropes), `bending_factor` the stiffness of the core
     against that of a solid rod. `nut_fret` is the fret at which a short string begins (0 for all
@@ -62,7 +71,7 @@ class String:
     core_m: float
     outer_m: float
     packing: float
-    density_kg_m: float
+    linear_density_kg_per_m: float
     modulus_pa: float
     modulus_slope: float
     breaking_n: float
@@ -71,7 +80,7 @@ class String:
     dead_bridge_m: float
     peg: Peg
     fine: FineTuner | None = None
-    role: str = "playing"
+    role: Role = "playing"
     label: str | None = None
     nut_fret: int = 0
     # What follows from the above once and is asked for at every turn: the cross-section which
@@ -84,7 +93,7 @@ class String:
         within(self.core_m, name="core diameter", low=1e-4, high=5e-3, unit="m")
         within(self.outer_m, name="outer diameter", low=self.core_m, high=8e-3, unit="m")
         within(self.packing, name="packing", low=0.3, high=1.0)
-        within(self.density_kg_m, name="linear density", low=1e-5, high=0.1, unit="kg/m")
+        within(self.linear_density_kg_per_m, name="linear density", low=1e-5, high=0.1, unit="kg/m")
         within(self.modulus_pa, name="Young's modulus", low=1e8, high=5e11, unit="Pa")
         within(self.modulus_slope, name="modulus slope", low=0.0, high=50.0)
         within(self.breaking_n, name="breaking load", low=5.0, high=5000.0, unit="N")
@@ -92,12 +101,15 @@ class String:
         within(self.dead_nut_m, name="length behind the nut", low=0.0, high=0.5, unit="m")
         within(self.dead_bridge_m, name="length behind the bridge", low=0.0, high=0.5, unit="m")
         within(self.nut_fret, name="fret the string begins at", low=0, high=12)
-        if self.role not in ROLES:
-            raise MeldrinError(Code.CATALOGUE, f"A string’s role is one of: {', '.join(ROLES)}.")
         area_m2 = self.packing * math.pi / 4.0 * self.core_m**2
         object.__setattr__(self, "load_area_m2", area_m2)
         strain = strain_at_tension(self, design_tension_n(self))
         object.__setattr__(self, "design_strain", strain)
+
+    @property
+    def written(self) -> str:
+        """What players write for its number."""
+        return self.label or str(self.number)
 
     @property
     def total_m(self) -> float:
@@ -112,7 +124,7 @@ class String:
 
 def design_tension_n(string: String) -> float:
     """Return the tension at the designed pitch: T = mu (2 L f)^2 (Mersenne, 1636)."""
-    return string.density_kg_m * (2.0 * string.scale_m * string.design_hz) ** 2
+    return string.linear_density_kg_per_m * (2.0 * string.scale_m * string.design_hz) ** 2
 
 
 def strain_at_tension(string: String, tension_n: float) -> float:
@@ -143,7 +155,7 @@ def frequency_at_strain(string: String, strain: float) -> float:
     mu = mu_design (1 + strain_design) / (1 + strain).
     """
     design = string.design_strain
-    density = string.density_kg_m * (1.0 + design) / (1.0 + max(strain, 0.0))
+    density = string.linear_density_kg_per_m * (1.0 + design) / (1.0 + max(strain, 0.0))
     return math.sqrt(tension_at_strain(string, strain) / density) / (2.0 * string.scale_m)
 
 
@@ -164,12 +176,14 @@ def strain_at_frequency(string: String, frequency_hz: float) -> float:
             Code.UNREACHABLE, f"String {string.number} cannot be brought to {goal:g} Hz."
         )
     design = string.design_strain
-    wanted = string.density_kg_m * (1.0 + design) * (2.0 * string.scale_m * goal) ** 2
-    stiffness_n, slope = string.modulus_pa * string.load_area_m2, string.modulus_slope
+    wanted = string.linear_density_kg_per_m * (1.0 + design) * (2.0 * string.scale_m * goal) ** 2
+    axial_stiffness_n, slope = string.modulus_pa * string.load_area_m2, string.modulus_slope
     strain = design
     for round_number in range(MOST_ROUNDS):
-        rise = stiffness_n * math.exp(slope * strain)
-        tension_n = stiffness_n * (strain if slope == 0.0 else math.expm1(slope * strain) / slope)
+        rise = axial_stiffness_n * math.exp(slope * strain)
+        tension_n = axial_stiffness_n * (
+            strain if slope == 0.0 else math.expm1(slope * strain) / slope
+        )
         better = strain - (tension_n * (1.0 + strain) - wanted) / (
             rise * (1.0 + strain) + tension_n
         )
@@ -217,10 +231,10 @@ def cents_per_strain(string: String, strain: float) -> float:
     tension_n = tension_at_strain(string, strain)
     if tension_n <= 0.0:
         return math.inf
-    stiffness_n = string.load_area_m2 * (
+    axial_stiffness_n = string.load_area_m2 * (
         string.modulus_pa * math.exp(string.modulus_slope * strain)
     )
-    return 600.0 / math.log(2.0) * (stiffness_n / tension_n + 1.0 / (1.0 + strain))
+    return 600.0 / math.log(2.0) * (axial_stiffness_n / tension_n + 1.0 / (1.0 + strain))
 
 
 def cents_per_degree(string: String, *, tension_n: float) -> float:
@@ -249,9 +263,9 @@ def inharmonicity(string: String, *, tension_n: float, speaking_m: float) -> flo
     return string.bending_factor * rod
 
 
-def partial_hz(fundamental_hz: float, *, number: int, stiffness: float) -> float:
+def partial_hz(fundamental_hz: float, *, number: int, inharmonicity_b: float) -> float:
     """Return the frequency of partial `number`: n f0 sqrt(1 + B n^2) (Fletcher, 1964), in Hz."""
-    return number * fundamental_hz * math.sqrt(1.0 + stiffness * number**2)
+    return number * fundamental_hz * math.sqrt(1.0 + inharmonicity_b * number**2)
 
 
 def semitones_at(string: String, fret: int) -> int:
@@ -293,8 +307,8 @@ def sounding_hz(string: String, *, strain: float, fret: int, number: int) -> flo
     if tension_n <= 0.0:
         return 0.0
     fundamental = frequency_at_strain(string, strain) * 2.0 ** (semitones_at(string, fret) / 12.0)
-    stiffness = inharmonicity(string, tension_n=tension_n, speaking_m=stopped_m(string, fret))
-    return partial_hz(fundamental, number=number, stiffness=stiffness)
+    inharmonicity_b = inharmonicity(string, tension_n=tension_n, speaking_m=stopped_m(string, fret))
+    return partial_hz(fundamental, number=number, inharmonicity_b=inharmonicity_b)
 
 
 def strain_sounding(string: String, *, frequency_hz: float, fret: int, number: int) -> float:

@@ -1,6 +1,5 @@
 """Temperaments: where each note is wanted, as exact ratios as long as they are exact."""
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -8,10 +7,11 @@ from functools import lru_cache
 from typing import Final, Literal, get_args
 
 from meldrin.core.errors import Code, MeldrinError, within
+from meldrin.core.units import cents_of_ratio, ratio_of_cents
 
 Kind = Literal["equal", "fifths", "just", "custom"]
 KINDS: Final = get_args(Kind)
-PURE_FIFTH_CENTS: Final = 1200.0 * math.log2(1.5)
+PURE_FIFTH_CENTS: Final = cents_of_ratio(1.5)
 MOST_FIFTH_CENTS: Final = 10.0
 MOST_CUSTOM_CENTS: Final = 50.0
 
@@ -51,7 +51,7 @@ class Tone:
 
     def hz(self, reference_hz: float) -> float:
         """Return its frequency over a reference, both in Hz."""
-        return float(reference_hz * self.ratio * 2.0 ** (self.cents / 1200.0))
+        return float(reference_hz * self.ratio * ratio_of_cents(self.cents))
 
 
 @lru_cache(maxsize=512)
@@ -61,7 +61,7 @@ def cents_of(ratio: Fraction) -> float:
     >>> round(cents_of(Fraction(3, 2)), 3)
     701.955
     """
-    return 1200.0 * math.log2(ratio)
+    return cents_of_ratio(ratio)
 
 
 @dataclass(frozen=True, slots=True)

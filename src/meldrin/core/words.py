@@ -3,6 +3,8 @@
 import math
 from collections.abc import Sequence
 
+from meldrin.core.units import semitones_of_cents
+
 SEMITONES_FROM = 120.0
 
 
@@ -27,7 +29,7 @@ def cents_said(cents: float) -> str:
     ('1.0 cent', '2.3 cents', '18.4 semitones')
     """
     if cents >= SEMITONES_FROM:
-        return f"{cents / 100.0:.1f} semitones"
+        return f"{semitones_of_cents(cents):.1f} semitones"
     size = f"{cents:.1f}"
     return f"{size} {'cent' if size == '1.0' else 'cents'}"
 

@@ -10,8 +10,9 @@ from typing import Final
 
 from sqlalchemy.orm import Session
 
-from meldrin.core.bench import Aid, Behaviour, Setup, StartKind, TimedAction, Tolerance
+from meldrin.core.bench import Aid, Behaviour, Exercise, StartKind, TimedAction, Tolerance
 from meldrin.core.learner import Ear, Habit, Learner, practise
+from meldrin.services.actor import Actor
 from meldrin.services.attempts import (
     Batch,
     Numbered,
@@ -19,7 +20,7 @@ from meldrin.services.attempts import (
     start_attempt,
     take_over,
 )
-from meldrin.services.identity import learner_id, welcome_guest
+from meldrin.services.identity import actor_of, welcome_guest
 
 WEEKS: Final = 12
 HOLDER: Final = "demo"
@@ -71,21 +72,21 @@ HABITS: Final[tuple[tuple[Habit, int], ...]] = (  # until which week
 
 def load_demo(session: Session, *, secret: str, now: datetime) -> None:
     """Load the pupil who is known by this secret, once; a second call changes nothing."""
-    if learner_id(session, secret) is not None:
+    if actor_of(session, secret).learner is not None:
         return
     pupil = welcome_guest(session, secret=secret, now=now - timedelta(weeks=WEEKS))
     for week, lesson in enumerate(LESSONS):
         done = now - timedelta(weeks=WEEKS - 1 - week, days=1, hours=week % 3)
-        setup = _setup(lesson, seed=1000 + week)
-        log = practise(setup, _pupil(week), seed=week, aid=lesson.aid)
-        _keep(session, pupil, setup, log, now=done)
-    setup = _setup(LESSONS[-1], seed=UNFINISHED_SEED)
-    log = practise(setup, _pupil(WEEKS), seed=UNFINISHED_SEED, aid="ripple")
-    _keep(session, pupil, setup, log[: len(log) // 3], now=now - timedelta(hours=2))
+        exercise = _exercise(lesson, seed=1000 + week)
+        log = practise(exercise, _pupil(week), seed=week, aid=lesson.aid)
+        _keep(session, pupil, exercise, log, now=done)
+    exercise = _exercise(LESSONS[-1], seed=UNFINISHED_SEED)
+    log = practise(exercise, _pupil(WEEKS), seed=UNFINISHED_SEED, aid="ripple")
+    _keep(session, pupil, exercise, log[: len(log) // 3], now=now - timedelta(hours=2))
 
 
-def _setup(lesson: _Lesson, *, seed: int) -> Setup:
-    return Setup(
+def _exercise(lesson: _Lesson, *, seed: int) -> Exercise:
+    return Exercise(
         lesson.instrument,
         lesson.method,
         lesson.start,
@@ -113,10 +114,10 @@ def _pupil(week: int) -> Learner:
 
 
 def _keep(
-    session: Session, pupil: int, setup: Setup, log: list[TimedAction], *, now: datetime
+    session: Session, pupil: Actor, exercise: Exercise, log: list[TimedAction], *, now: datetime
 ) -> None:
-    begun = start_attempt(session, setup, learner=pupil, now=now)
-    record = take_over(session, begun.id, learner=pupil, holder=HOLDER)
+    begun = start_attempt(session, pupil, exercise, now=now)
+    record = take_over(session, pupil, begun.id, holder=HOLDER)
     actions = [Numbered(number, timed) for number, timed in enumerate(log, start=1)]
     ended = now + timedelta(seconds=log[-1].at_s)
     append_actions(session, [Batch(record.key, HOLDER, tuple(actions))], now=ended)

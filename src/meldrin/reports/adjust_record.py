@@ -5,7 +5,8 @@ from typing import Final
 
 from meldrin.core.adjust import Adjustment, Deciding, Observation
 from meldrin.core.pitch import note_name
-from meldrin.reports.plan_record import Record, number
+from meldrin.core.session import Record
+from meldrin.reports.shape import number
 
 MOST_CHOICES: Final = 4  # printed of the directions that fit
 

@@ -9,34 +9,32 @@ from typing import Annotated, Any, Final
 from pydantic import Field, TypeAdapter, ValidationError
 
 from meldrin.core.bench import (
+    ACTIONS,
+    EXERCISES,
     Action,
-    Setup,
+    Exercise,
     TimedAction,
-    action_record,
-    setup_from_record,
-    setup_record,
 )
-from meldrin.core.bench.actions import VERSION as ACTIONS
 from meldrin.core.errors import Code, MeldrinError, OutOfRange, within
 
 FORMAT = "meldrin attempt"
-VERSION = 2
-READ_VERSIONS = (1, 2)  # 1: played on the bench before 2026-11-26
+VERSION = 3
+READ_VERSIONS = (1, 2, 3)  # 1: played on the bench before 2026-11-26; 2: under older names
 # What an action may hold, checked the same way wherever it comes from.
 ACTION: Final = TypeAdapter[Action](Annotated[Action, Field(discriminator="kind")])
-SETUP: Final = TypeAdapter(Setup)
+EXERCISE: Final = TypeAdapter(Exercise)
 MOST_ACTIONS = 20_000
 LONGEST_S = 24 * 3600.0
 
 
-def attempt_text(setup: Setup, log: Sequence[TimedAction], *, made: datetime) -> str:
+def attempt_text(exercise: Exercise, log: Sequence[TimedAction], *, made: datetime) -> str:
     """Return the file: what it is, when it was played, the exercise, and the list of actions."""
     record = {
         "format": FORMAT,
         "version": VERSION,
         "made": made.isoformat(),
-        "exercise": setup_record(setup),
-        "actions": [{"at_s": entry.at_s, **action_record(entry.action)} for entry in log],
+        "exercise": EXERCISES.record(exercise),
+        "actions": [{"at_s": entry.at_s, **ACTIONS.record(entry.action)} for entry in log],
     }
     return json.dumps(record, indent=1) + "\n"
 
@@ -47,7 +45,7 @@ class ReadAttempt:
     say), and whether it was played on an earlier version of the bench.
     """
 
-    setup: Setup
+    exercise: Exercise
     log: list[TimedAction]
     made: datetime | None
     earlier: bool
@@ -66,14 +64,14 @@ def read_attempt(text: str) -> ReadAttempt:
     if not isinstance(record, dict) or record.get("format") != FORMAT:
         raise _wrong(f"it does not say “format”: “{FORMAT}”")
     if record.get("version") not in READ_VERSIONS:
-        raise _wrong(f"its version is {record.get('version')!r}; this program reads 1 and 2")
+        raise _wrong(f"its version is {record.get('version')!r}; this program reads 1 to 3")
     actions = record.get("actions")
     if not isinstance(actions, list) or not isinstance(record.get("exercise"), dict):
         raise _wrong("it needs an exercise and a list of actions")
     if len(actions) > MOST_ACTIONS:
         raise _wrong(f"it holds {len(actions)} actions; the most is {MOST_ACTIONS}")
     try:
-        setup = _setup(record["exercise"])
+        exercise = _exercise(record["exercise"])
     except (MeldrinError, TypeError, ValueError) as error:
         raise _wrong(f"exercise: {_said(error)}") from error
     log: list[TimedAction] = []
@@ -82,14 +80,14 @@ def read_attempt(text: str) -> ReadAttempt:
             log.append(_entry(one, after_s=log[-1].at_s if log else 0.0))
         except (MeldrinError, TypeError, ValueError, KeyError) as error:
             raise _wrong(f"action {number}: {_said(error)}") from error
-    return ReadAttempt(setup, log, _made(record.get("made")), record["version"] < VERSION)
+    return ReadAttempt(exercise, log, _made(record.get("made")), record["version"] == 1)
 
 
-def _setup(record: Mapping[str, Any]) -> Setup:
+def _exercise(record: Mapping[str, Any]) -> Exercise:
     """Return the exercise, every value of the kind it should be."""
-    setup = setup_from_record(dict(record))
-    values = {key: value for key, value in setup_record(setup).items() if key != "v"}
-    return SETUP.validate_json(json.dumps(values), strict=True)
+    exercise = EXERCISES.value(dict(record))
+    values = {key: value for key, value in EXERCISES.record(exercise).items() if key != "v"}
+    return EXERCISE.validate_json(json.dumps(values), strict=True)
 
 
 def _made(said: object) -> datetime | None:
@@ -108,10 +106,8 @@ def _entry(one: Any, *, after_s: float) -> TimedAction:
         raise MeldrinError(Code.ACTION, "an action is a record.")
     fields = dict(one)
     at_s = within(_number(fields.pop("at_s")), name="at_s", low=after_s, high=LONGEST_S, unit="s")
-    version = fields.pop("v", None)
-    if version not in range(1, ACTIONS + 1):
-        raise MeldrinError(Code.ACTION, f"version {version!r} is not one this program reads.")
-    return TimedAction(at_s, ACTION.validate_json(json.dumps(fields), strict=True))
+    action = ACTION.validate_json(json.dumps(ACTIONS.upgraded(fields)), strict=True)
+    return TimedAction(at_s, action)
 
 
 def _number(value: object) -> float:

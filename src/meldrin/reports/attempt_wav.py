@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from meldrin.core.bench import Setup, TimedAction, played
+from meldrin.core.bench import Exercise, TimedAction, played
 from meldrin.core.sound.events import SoundEvent
 from meldrin.core.sound.render import render
 
@@ -16,14 +16,14 @@ TAIL_S = 1.0
 LEVEL = 0.9
 
 
-def sounds_of(setup: Setup, log: Sequence[TimedAction]) -> list[tuple[float, SoundEvent]]:
+def sounds_of(exercise: Exercise, log: Sequence[TimedAction]) -> list[tuple[float, SoundEvent]]:
     """Return everything that sounded in an attempt, as (time in s, event)."""
-    return [(one.entry.at_s, event) for one in played(setup, log) for event in one.sounds]
+    return [(one.entry.at_s, event) for one in played(exercise, log) for event in one.sounds]
 
 
-def attempt_wav(setup: Setup, log: Sequence[TimedAction]) -> Iterator[bytes]:
+def attempt_wav(exercise: Exercise, log: Sequence[TimedAction]) -> Iterator[bytes]:
     """Yield the parts of a mono 16-bit WAV file of the attempt, at most its first hour."""
-    events = sounds_of(setup, log)
+    events = sounds_of(exercise, log)
     length_s = min(LONGEST_S, (log[-1].at_s if log else 0.0) + TAIL_S)
     frames = round(length_s * RATE)
     yield _header(frames)

@@ -1,8 +1,7 @@
 """The plan card as a PDF: the steps on one page, sentences beside numbers, and what it leaves."""
 
 import io
-from collections.abc import Mapping
-from typing import Any, Final
+from typing import Final
 from xml.sax.saxutils import escape
 
 from reportlab.lib.colors import Color, HexColor
@@ -20,7 +19,7 @@ from reportlab.platypus import (
     TableStyle,
 )
 
-from meldrin.core.methods import METHODS
+from meldrin.reports.plan import PlanPage
 
 INK: Final = HexColor("#16303d")
 SOFT: Final = HexColor("#4b6470")
@@ -31,27 +30,27 @@ MARGIN: Final = 16 * mm
 SMALLEST_SHARE: Final = 0.55  # of the full size; below it nobody reads a card from a music stand
 
 
-def plan_pdf(record: Mapping[str, Any]) -> bytes:
-    """Return the plan card for a plan's record, one page where it can be read at that size.
+def plan_pdf(page: PlanPage) -> bytes:
+    """Return the plan card for a plan, one page where it can be read at that size.
 
     Cards of many strings go on to a second page rather than become too small to read.
     """
     out = io.BytesIO()
-    name = f"{record['instrument_name']}: {record['method']}"
+    name = f"{page.instrument_name}: {page.method}"
     document = BaseDocTemplate(out, pagesize=A4, title=name, author="Meldrin", pageCompression=1)
     width, height = A4[0] - 2 * MARGIN, A4[1] - 2 * MARGIN
     frame = Frame(MARGIN, MARGIN, width, height, 0, 0, 0, 0)
     document.addPageTemplates([PageTemplate(frames=[frame])])
-    size = _fitting_size(record, width, height)
-    document.build(_story(record, size, width))
+    size = _fitting_size(page, width, height)
+    document.build(_story(page, size, width))
     return out.getvalue()
 
 
-def _fitting_size(record: Mapping[str, Any], width: float, height: float) -> float:
+def _fitting_size(page: PlanPage, width: float, height: float) -> float:
     """Return the largest scale at which everything stands on one page, down to the smallest."""
     size = 1.0
     while size > SMALLEST_SHARE:
-        used = sum(_height(part, width) for part in _story(record, size, width))
+        used = sum(_height(part, width) for part in _story(page, size, width))
         if used <= height:
             break
         size -= 0.05
@@ -63,47 +62,43 @@ def _height(part: Flowable, width: float) -> float:
     return float(height + part.getSpaceBefore() + part.getSpaceAfter())
 
 
-def _story(record: Mapping[str, Any], size: float, width: float) -> list[Flowable]:
+def _story(page: PlanPage, size: float, width: float) -> list[Flowable]:
     title = _style("title", 17 * size, INK, bold=True)
     small = _style("small", 8.5 * size, SOFT)
     plain = _style("plain", 9.5 * size, INK)
     heading = _style("h", 11 * size, WATER, bold=True)
     story: list[Flowable] = [
-        Paragraph(escape(f"{record['instrument_name']}, {record['tuning_name'].lower()}"), title),
+        Paragraph(escape(f"{page.instrument_name}, {page.tuning_name.lower()}"), title),
         Paragraph(
-            escape(
-                f"{METHODS[record['method']].name} · {record['temperament']} ·"
-                f" A4 = {record['a4_hz']:g} Hz"
-            ),
+            escape(f"{page.method_name} · {page.temperament} · A4 = {page.a4_hz:g} Hz"),
             plain,
         ),
         Spacer(1, 4 * mm * size),
-        _steps(record, size, width),
+        _steps(page, size, width),
     ]
-    if record["closes"]:
+    if page.checks:
         story += [Spacer(1, 3 * mm * size), Paragraph("At the end", heading)]
         story += [
-            Paragraph(escape(f"{close['title']}. {close['instruction']}"), plain)
-            for close in record["closes"]
+            Paragraph(escape(f"{check.title}. {check.instruction}"), plain) for check in page.checks
         ]
     story += [
         Spacer(1, 3 * mm * size),
         Paragraph("What it leaves", heading),
-        _leaves(record, size, width),
+        _leaves(page, size, width),
     ]
-    sour = [one for one in record["intervals"] if one["sour"]]
+    sour = [one for one in page.intervals if one.sour]
     if sour:
-        names = {one["number"]: one["note"] for one in record["strings"]}
+        names = {one.number: one.note for one in page.strings}
         words = "; ".join(
-            f"{names[one['lower']]}–{names[one['upper']]} ({one['name']},"
-            f" {one['against_equal_cents']:+.1f} against equal, {one['against_pure_cents']:+.1f}"
+            f"{names[one.lower]}–{names[one.upper]} ({one.name},"
+            f" {one.against_equal_cents:+.1f} against equal, {one.against_pure_cents:+.1f}"
             " against pure)"
             for one in sour
         )
         story.append(Paragraph(escape(f"Sour: {words}."), plain))
     story += [
         Spacer(1, 2 * mm * size),
-        Paragraph(escape(record["marked_words"]), small),
+        Paragraph(escape(page.marked_words), small),
         Paragraph(
             "A string can snap: eyes and face away from it, small turns near pitch. If a peg or the"
             " neck creaks or the bridge leans, stop; set-up belongs to a repairer.",
@@ -113,7 +108,7 @@ def _story(record: Mapping[str, Any], size: float, width: float) -> list[Flowabl
     return story
 
 
-def _steps(record: Mapping[str, Any], size: float, width: float) -> Table:
+def _steps(page: PlanPage, size: float, width: float) -> Table:
     number = _style("n", 15 * size, WATER, bold=True)
     head = _style("sh", 10.5 * size, INK, bold=True)
     plain = _style("sp", 9.5 * size, INK)
@@ -121,47 +116,47 @@ def _steps(record: Mapping[str, Any], size: float, width: float) -> Table:
     caution = _style("sc", 8.5 * size, CAUTION)
     rows = []
     said: str | None = None
-    for step in record["steps"]:
-        title, instruction = escape(step["title"]), escape(step["instruction"])
+    for step in page.steps:
+        title, instruction = escape(step.title), escape(step.instruction)
         words = [Paragraph(title, head), Paragraph(instruction, plain)]
-        if step["caution"] and step["caution"] != said:
-            words.append(Paragraph(escape(step["caution"]), caution))
-            said = step["caution"]
+        if step.caution and step.caution != said:
+            words.append(Paragraph(escape(step.caution), caution))
+            said = step.caution
         numbers = [
-            Paragraph(escape(step["interval"]), small),
-            Paragraph(f"meets at {step['meeting_hz']:.1f} Hz", small),
+            Paragraph(escape(step.interval), small),
+            Paragraph(f"meets at {step.meeting_hz:.1f} Hz", small),
             Paragraph(
-                f"{step['beats_hz']:.2f} beats/s; {step['beats_hz_per_cent']:.2f} a cent away",
+                f"{step.beats_hz:.2f} beats/s; {step.beats_hz_per_cent:.2f} a cent away",
                 small,
             ),
-            Paragraph(f"listen {step['seconds_to_hear']:.1f} s", small),
+            Paragraph(f"listen {step.seconds_to_hear or 0.0:.1f} s", small),
         ]
-        rows.append([Paragraph(str(step["index"]), number), words, numbers])
+        rows.append([Paragraph(str(step.index), number), words, numbers])
     table = Table(rows, colWidths=[10 * mm, width - 58 * mm, 48 * mm])
     table.setStyle(_ruled(size))
     return table
 
 
-def _leaves(record: Mapping[str, Any], size: float, width: float) -> Table:
+def _leaves(page: PlanPage, size: float, width: float) -> Table:
     small = _style("ls", 8.5 * size, SOFT)
     plain = _style("lp", 9 * size, INK)
-    errors = {one["number"]: one["sd_cents"] for one in record["expected"]["strings"]}
+    errors = {one.number: one.sd_cents for one in page.expected.strings}
     heads = ("String", "Note", "Hz", "Cents", "On these strings", "Expected ±", "Tension")
     rows: list[list[Paragraph]] = [[Paragraph(head, small) for head in heads]]
     rows += [
         [
             Paragraph(escape(cell), plain)
             for cell in (
-                f"{one['written']} ({one['label']})",
-                one["note"],
-                f"{one['frequency_hz']:.2f}",
-                f"{one['equal_cents']:+.2f}",
-                f"{one['stiff_cents']:+.2f}",
-                f"{errors[one['number']]:.1f}",
-                f"{one['tension_n']:.0f} N, {one['breaking_share']:.0%} of breaking",
+                f"{one.written} ({one.label})",
+                one.note,
+                f"{one.frequency_hz:.2f}",
+                f"{one.equal_cents:+.2f}",
+                f"{one.stiff_cents:+.2f}",
+                f"{errors[one.number]:.1f}",
+                f"{one.tension_n:.0f} N, {one.breaking_share:.0%} of breaking",
             )
         ]
-        for one in record["strings"]
+        for one in page.strings
     ]
     share = (0.17, 0.09, 0.12, 0.11, 0.17, 0.12, 0.22)
     table = Table(rows, colWidths=[width * part for part in share], repeatRows=1)

@@ -11,16 +11,23 @@ from starlette.middleware.gzip import GZipMiddleware
 
 from meldrin import __version__
 from meldrin.core.errors import Code
-from meldrin.server import attempts_routes, learner_routes, prepare_routes
-from meldrin.server.asking import same_origin
-from meldrin.server.journal import Journal
+from meldrin.server.attempts import routes as attempts
+from meldrin.server.bench import routes as bench
+from meldrin.server.dependencies import Kept, same_origin
+from meldrin.server.instruments import routes as instruments
+from meldrin.server.learner import routes as learner
+from meldrin.server.names import routes as names
+from meldrin.server.openapi import with_socket_messages
 from meldrin.server.pages import add_pages
+from meldrin.server.prepare import routes as prepare
 from meldrin.server.problems import add_problem_handlers, problem
-from meldrin.server.schemas.openapi import with_socket_messages
+from meldrin.server.realtime.journal import Journal
+from meldrin.server.scores import routes as scores
 from meldrin.services.results import Results
 from meldrin.settings import Settings
 from meldrin.store.engine import Sessions, open_engine
 
+AREAS = (attempts, bench, instruments, learner, names, prepare, scores)
 POLICY = (
     "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:;"
     " connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
@@ -41,7 +48,7 @@ def create_app(
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         journal = Journal(sessions, now, results)
-        app.state.journal = journal
+        app.state.kept = Kept(settings, sessions, results, journal, now)
         writing = asyncio.create_task(journal.run())
         yield
         writing.cancel()
@@ -57,12 +64,9 @@ def create_app(
         redoc_url=None,
         generate_unique_id_function=lambda route: route.name,
     )
-    app.state.sessions, app.state.now, app.state.settings = sessions, now, settings
-    app.state.results = results
     add_problem_handlers(app)
-    app.include_router(attempts_routes.router)
-    app.include_router(learner_routes.router)
-    app.include_router(prepare_routes.router)
+    for area in AREAS:
+        app.include_router(area.router)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=6)
 
     @app.middleware("http")

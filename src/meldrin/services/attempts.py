@@ -1,58 +1,38 @@
-"""Attempts: begin, list, open, take over, append to, erase; every query scoped by the learner."""
+"""Attempts at any kind of practice: begin, list, open, take over, append to, erase."""
 
 import json
 import logging
-import secrets
 import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Any, Literal, get_args
 
 from sqlalchemy import delete, insert, select
 from sqlalchemy.orm import Session
 
-from meldrin.core.bench import (
-    Finish,
-    Setup,
-    TimedAction,
-    action_from_record,
-    action_record,
-    replay,
-    setup_from_record,
-    setup_record,
-    with_start,
-)
-from meldrin.core.bench.setup import MOST_SEED
 from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.session import Timed, played
+from meldrin.services.actor import Actor
+from meldrin.services.permissions import may_erase, may_play, may_see
+from meldrin.services.practices import Brief, kind_of
 from meldrin.store.tables import ActionRow, AttemptRow, ResultRow
 
-ENGINE = 3  # raised when the same list of actions would give another end or another score
 MOST_LISTED = 200
+AttemptState = Literal["open", "finished"]
+OPEN, FINISHED = get_args(AttemptState)
 LOG = logging.getLogger("meldrin.attempts")
 
 
 @dataclass(frozen=True, slots=True)
-class Brief:
-    """What a list shows of a result: the help that gave most away, how far off the strings were in
-    the middle and at worst (cents; None where they were slack), and how many were judged by ear.
-    """
-
-    aid: str
-    median_cents: float | None
-    worst_cents: float | None
-    worst: str
-    by_ear: int
-    by_ear_of: int
-
-
-@dataclass(frozen=True, slots=True)
 class Summary:
-    """An attempt as it stands in a list; `points` is None until it is finished, `setup` where its
+    """An attempt as it stands in a list; `points` is None until it is scored, `exercise` where its
     record cannot be read. `earlier`: scored by an earlier version, whose points it keeps.
     """
 
     id: str
-    setup: Setup | None
+    practice: str
+    exercise: Any
     created_at: datetime
     finished_at: datetime | None
     points: float | None
@@ -65,7 +45,7 @@ class Numbered:
     """An action with the number that the browser gave it."""
 
     number: int
-    timed: TimedAction
+    timed: Timed[Any]
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,11 +54,11 @@ class Record:
 
     key: int
     summary: Summary
-    setup: Setup
+    exercise: Any
     log: tuple[Numbered, ...]
 
     @property
-    def timed(self) -> list[TimedAction]:
+    def timed(self) -> list[Timed[Any]]:
         """Its actions with their times."""
         return [entry.timed for entry in self.log]
 
@@ -90,22 +70,32 @@ class Batch:
     key: int
     holder: str
     actions: tuple[Numbered, ...]
+    practice: str = "bench"
+
+    @property
+    def ends(self) -> bool:
+        """Whether one of the actions ends the attempt."""
+        ends = kind_of(self.practice).practice.ends
+        return any(ends(one.timed.action) for one in self.actions)
 
 
-def at_random(setup: Setup) -> Setup:
-    """Return the same exercise with a random start."""
-    return with_start(setup, seed=secrets.randbelow(MOST_SEED))
+@dataclass(frozen=True, slots=True)
+class Filter:
+    """Which attempts to list; None for any. `accuracy`: at most so many cents off."""
+
+    practice: str | None = None
+    instrument: str | None = None
+    tuning: str | None = None
+    method: str | None = None
+    start: str | None = None
+    state: AttemptState | None = None
 
 
-def start_attempt(session: Session, setup: Setup, *, learner: int, now: datetime) -> Summary:
+def start_attempt(
+    session: Session, actor: Actor, exercise: Any, *, now: datetime, practice: str = "bench"
+) -> Summary:
     """Begin an attempt for a learner."""
-    row = AttemptRow(
-        public_id=uuid.uuid4().hex,
-        learner_id=learner,
-        engine=ENGINE,
-        setup=json.dumps(setup_record(setup)),
-        created_at=now,
-    )
+    row = _new_row(actor, exercise, practice=practice, created_at=now)
     session.add(row)
     session.commit()
     return _summary(row, None)
@@ -113,59 +103,66 @@ def start_attempt(session: Session, setup: Setup, *, learner: int, now: datetime
 
 def import_attempt(
     session: Session,
-    setup: Setup,
-    log: Sequence[TimedAction],
+    actor: Actor,
+    exercise: Any,
+    log: Sequence[Timed[Any]],
     *,
     made: datetime,
-    learner: int,
     earlier: bool = False,
+    practice: str = "bench",
 ) -> Summary:
     """Keep an attempt that was played elsewhere, at its own time; finished if its list says so.
 
-    All of it in one transaction. `earlier`: it was played on an earlier version of the bench, so
-    what today's refuses is passed over.
+    All of it in one transaction. `earlier`: it was played on an earlier version, so what today's
+    refuses is passed over.
 
     Raises:
-        MeldrinError: when the bench refuses an action of the list; nothing is kept then.
+        MeldrinError: when an action of the list is refused; nothing is kept then.
     """
-    replay(setup, log, strict=not earlier)
-    ended = any(isinstance(entry.action, Finish) for entry in log)
-    row = AttemptRow(
-        public_id=uuid.uuid4().hex,
-        learner_id=learner,
-        engine=ENGINE,
-        setup=json.dumps(setup_record(setup)),
-        created_at=made,
-        finished_at=made + timedelta(seconds=log[-1].at_s) if ended else None,
-    )
+    rules = kind_of(practice).practice
+    for _ in played(rules, exercise, log, strict=not earlier):
+        pass
+    row = _new_row(actor, exercise, practice=practice, created_at=made)
+    if any(rules.ends(entry.action) for entry in log):
+        row.state, row.finished_at = FINISHED, made + timedelta(seconds=log[-1].at_s)
     session.add(row)
     session.flush()
     if log:
-        actions = [Numbered(number, timed) for number, timed in enumerate(log, start=1)]
-        session.execute(insert(ActionRow), _rows(row.id, actions))
+        actions = tuple(Numbered(number, timed) for number, timed in enumerate(log, start=1))
+        session.execute(insert(ActionRow), _rows(Batch(row.id, "", actions, practice)))
     session.commit()
     return _summary(row, None)
 
 
-def list_attempts(session: Session, *, learner: int) -> list[Summary]:
-    """Return the learner's attempts, the newest first, at most 200."""
+def list_attempts(session: Session, actor: Actor, wanted: Filter | None = None) -> list[Summary]:
+    """Return somebody's attempts, the newest first, at most 200."""
     query = (
         select(AttemptRow, ResultRow)
-        .outerjoin(ResultRow, ResultRow.attempt_id == AttemptRow.id)
-        .where(AttemptRow.learner_id == learner)
+        .outerjoin(
+            ResultRow,
+            (ResultRow.attempt_id == AttemptRow.id) & (ResultRow.engine == AttemptRow.engine),
+        )
+        .where(AttemptRow.learner_id == actor.learner)
         .order_by(AttemptRow.created_at.desc(), AttemptRow.id.desc())
         .limit(MOST_LISTED)
     )
+    for name in Filter.__dataclass_fields__ if wanted else ():
+        value = getattr(wanted, name)
+        if value is not None:
+            query = query.where(getattr(AttemptRow, name) == value)
     return [_summary(row, result) for row, result in session.execute(query)]
 
 
-def open_attempt(session: Session, public_id: str, *, learner: int | None) -> Record:
-    """Return an attempt of this learner with its actions.
+def open_attempt(session: Session, actor: Actor, public_id: str) -> Record:
+    """Return an attempt with its actions.
 
     Raises:
         MeldrinError: code ``no_such_attempt``, also where it is somebody else's.
     """
-    return _record(session, _row(session, public_id, learner))
+    row = _row(session, public_id)
+    if row is None or not may_see(actor, row):
+        raise _not_found()
+    return _record(session, row)
 
 
 def record_of(session: Session, key: int) -> Record:
@@ -180,7 +177,7 @@ def record_of(session: Session, key: int) -> Record:
     return _record(session, row)
 
 
-def take_over(session: Session, public_id: str, *, learner: int | None, holder: str) -> Record:
+def take_over(session: Session, actor: Actor, public_id: str, *, holder: str) -> Record:
     """Make a tab the one that plays this attempt, and return it as it now stands.
 
     Whatever another tab had written before is in it; what that tab sends later is refused.
@@ -188,10 +185,12 @@ def take_over(session: Session, public_id: str, *, learner: int | None, holder: 
     Raises:
         MeldrinError: code ``no_such_attempt``, also where it is somebody else's.
     """
-    row = _row(session, public_id, learner, lock=True)
+    row = _row(session, public_id, lock=True)
+    if row is None or not may_play(actor, row):
+        raise _not_found()
     row.holder = holder
     if row.finished_at is None:
-        row.engine = ENGINE  # what is played on is scored as it ends
+        row.engine = kind_of(row.practice).engine  # what is played on is scored as it ends
     session.flush()
     record = _record(session, row)
     session.commit()
@@ -201,8 +200,8 @@ def take_over(session: Session, public_id: str, *, learner: int | None, holder: 
 def append_actions(
     session: Session, batches: Sequence[Batch], *, now: datetime
 ) -> set[tuple[int, str]]:
-    """Add actions to attempts, many attempts in one commit; an attempt with Finish is closed. Its
-    score is computed later, outside of any lock.
+    """Add actions to attempts, many attempts in one commit; one that ends is closed. Its score is
+    computed later, outside of any lock.
 
     Returns:
         (key, holder) of the batches that were refused, because another tab has taken the attempt
@@ -217,89 +216,105 @@ def append_actions(
         # IGNORE: after a connection lost during a commit the same actions are written once more.
         session.execute(
             insert(ActionRow).prefix_with("IGNORE"),
-            [row for batch in taken for row in _rows(batch.key, batch.actions)],
+            [row for batch in taken for row in _rows(batch)],
         )
     for batch in taken:
-        if any(isinstance(action.timed.action, Finish) for action in batch.actions):
-            session.get_one(AttemptRow, batch.key).finished_at = now
+        if batch.ends:
+            row = session.get_one(AttemptRow, batch.key)
+            row.state, row.finished_at = FINISHED, now
     session.commit()
     return {(batch.key, batch.holder) for batch in batches} - held
 
 
-def _rows(key: int, actions: Sequence[Numbered]) -> list[dict[str, object]]:
-    return [
-        {
-            "attempt_id": key,
-            "number": action.number,
-            "at_s": action.timed.at_s,
-            "record": json.dumps(action_record(action.timed.action)),
-        }
-        for action in actions
-    ]
-
-
-def erase_attempt(session: Session, public_id: str, *, learner: int | None) -> None:
-    """Erase an attempt of this learner with its actions.
+def erase_attempt(session: Session, actor: Actor, public_id: str) -> None:
+    """Erase an attempt with its actions.
 
     Raises:
         MeldrinError: code ``no_such_attempt``, also where it is somebody else's.
     """
-    row = _row(session, public_id, learner)
+    row = _row(session, public_id)
+    if row is None or not may_erase(actor, row):
+        raise _not_found()
     session.execute(delete(AttemptRow).where(AttemptRow.id == row.id))
     session.commit()
 
 
-def _row(
-    session: Session, public_id: str, learner: int | None, *, lock: bool = False
-) -> AttemptRow:
-    query = select(AttemptRow).where(
-        AttemptRow.public_id == public_id, AttemptRow.learner_id == (learner or 0)
+def _new_row(actor: Actor, exercise: Any, *, practice: str, created_at: datetime) -> AttemptRow:
+    kind = kind_of(practice)
+    kept = kind.kept(exercise)
+    columns = kind.columns(kept)
+    return AttemptRow(
+        public_id=uuid.uuid4().hex,
+        learner_id=actor.learner,
+        practice=practice,
+        instrument=columns.instrument,
+        tuning=columns.tuning,
+        method=columns.method,
+        start=columns.start,
+        state=OPEN,
+        engine=kind.engine,
+        exercise=json.dumps(kind.practice.exercises.record(kept)),
+        created_at=created_at,
     )
-    row = session.scalar(query.with_for_update() if lock else query)
-    if row is None:
-        raise MeldrinError(Code.NO_SUCH_ATTEMPT, "There is no such attempt among yours.")
-    return row
+
+
+def _rows(batch: Batch) -> list[dict[str, object]]:
+    actions = kind_of(batch.practice).practice.actions
+    return [
+        {
+            "attempt_id": batch.key,
+            "number": one.number,
+            "at_s": one.timed.at_s,
+            "record": json.dumps(actions.record(one.timed.action)),
+        }
+        for one in batch.actions
+    ]
+
+
+def _row(session: Session, public_id: str, *, lock: bool = False) -> AttemptRow | None:
+    query = select(AttemptRow).where(AttemptRow.public_id == public_id)
+    return session.scalar(query.with_for_update() if lock else query)
+
+
+def _not_found() -> MeldrinError:
+    return MeldrinError(Code.NO_SUCH_ATTEMPT, "There is no such attempt among yours.")
 
 
 def _record(session: Session, row: AttemptRow) -> Record:
+    summary = _summary(row, session.get(ResultRow, (row.id, row.engine)))
+    if summary.exercise is None:
+        raise MeldrinError(Code.UNREADABLE, "This attempt cannot be opened: its record is damaged.")
+    actions = kind_of(row.practice).practice.actions
     query = (
         select(ActionRow.number, ActionRow.at_s, ActionRow.record)
         .where(ActionRow.attempt_id == row.id)
         .order_by(ActionRow.number)
     )
     log = tuple(
-        Numbered(number, TimedAction(at_s, action_from_record(json.loads(record))))
+        Numbered(number, Timed(at_s, actions.value(json.loads(record))))
         for number, at_s, record in session.execute(query)
     )
-    summary = _summary(row, session.get(ResultRow, row.id))
-    if summary.setup is None:
-        raise MeldrinError(Code.UNREADABLE, "This attempt cannot be opened: its record is damaged.")
-    return Record(key=row.id, summary=summary, setup=summary.setup, log=log)
+    return Record(key=row.id, summary=summary, exercise=summary.exercise, log=log)
 
 
 def _summary(row: AttemptRow, result: ResultRow | None) -> Summary:
-    setup = None
+    exercise, engine = None, row.engine
     try:
-        setup = setup_from_record(json.loads(row.setup))
+        kind = kind_of(row.practice)
+        engine = kind.engine
+        exercise = kind.practice.exercises.value(json.loads(row.exercise))
     except (MeldrinError, ValueError, TypeError, AttributeError) as error:
         LOG.warning("attempt %s cannot be read: %s", row.public_id, error)
     brief = None
     if result is not None:
-        brief = Brief(
-            aid=result.aid,
-            median_cents=result.median_cents,
-            worst_cents=result.worst_cents,
-            worst=result.worst,
-            by_ear=result.by_ear,
-            by_ear_of=result.by_ear_of,
-        )
+        brief = Brief(**{name: getattr(result, name) for name in Brief.__dataclass_fields__})
     return Summary(
         id=row.public_id,
-        setup=setup,
+        practice=row.practice,
+        exercise=exercise,
         created_at=row.created_at,
         finished_at=row.finished_at,
-        points=row.points if result is None else result.points,
+        points=row.points,
         brief=brief,
-        earlier=row.finished_at is not None
-        and (row.engine if result is None else result.engine) < ENGINE,
+        earlier=row.finished_at is not None and row.engine < engine,
     )

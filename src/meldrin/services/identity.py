@@ -7,6 +7,7 @@ from datetime import datetime
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from meldrin.services.actor import NEWCOMER, Actor
 from meldrin.store.tables import LearnerRow
 
 SECRET_BYTES = 32
@@ -17,25 +18,25 @@ def new_secret() -> str:
     return secrets.token_urlsafe(SECRET_BYTES)
 
 
-def learner_id(session: Session, secret: str | None) -> int | None:
-    """Return the id of the learner who holds this secret, or None."""
+def actor_of(session: Session, secret: str | None) -> Actor:
+    """Return whoever holds this secret; a newcomer where nobody does."""
     if not secret:
-        return None
+        return NEWCOMER
     query = select(LearnerRow.id).where(LearnerRow.secret_sha256 == _digest(secret))
-    return session.scalar(query)
+    return Actor(session.scalar(query))
 
 
-def welcome_guest(session: Session, *, secret: str, now: datetime) -> int:
-    """Make a learner for this secret and return its id."""
+def welcome_guest(session: Session, *, secret: str, now: datetime) -> Actor:
+    """Make a learner for this secret and return it."""
     row = LearnerRow(secret_sha256=_digest(secret), created_at=now)
     session.add(row)
     session.commit()
-    return row.id
+    return Actor(row.id)
 
 
-def erase_learner(session: Session, learner: int) -> None:
-    """Erase a learner with everything that belongs to it."""
-    session.execute(delete(LearnerRow).where(LearnerRow.id == learner))
+def erase_learner(session: Session, actor: Actor) -> None:
+    """Erase a learner with everything that belongs to it; a newcomer has nothing to erase."""
+    session.execute(delete(LearnerRow).where(LearnerRow.id == actor.learner))
     session.commit()
 
 

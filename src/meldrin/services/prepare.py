@@ -1,64 +1,96 @@
 """Preparing: from what somebody asks for in plain values to a plan, a comparison or a retuning."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
-from typing import Final, Literal, get_args
+from dataclasses import dataclass, replace
+from typing import Annotated, Final, Literal, get_args
+
+from annotated_types import Ge, Le, MaxLen
+from typing_extensions import Doc
 
 from meldrin.core.budget import Expected, ear, expected
 from meldrin.core.catalogue import (
     Instrument,
     Tuning,
-    instrument,
     tonic_of,
     tuning_of_notes,
     tuning_said,
 )
 from meldrin.core.catalogue.tuning import tonic_name
-from meldrin.core.choose import Ranked, Situation, rank
+from meldrin.core.choose import Ranked, rank
 from meldrin.core.errors import Code, MeldrinError
-from meldrin.core.methods import Plan, Wanted, plan_by
+from meldrin.core.methods import Plan, Situation, Wanted, plan_by
 from meldrin.core.methods.reference import starting_string
 from meldrin.core.methods.wanted import ForkAt, Order
+from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ
 from meldrin.core.retune import Retuning, retune
 from meldrin.core.sweeten import chosen_said, sweeten
-from meldrin.core.temperament import EQUAL, Temperament, sweetened
+from meldrin.core.temperament import EQUAL, MOST_FIFTH_CENTS, Temperament, sweetened
 
 TemperamentName = Literal["own", "equal", "fifths", "just", "sweetened", "piece", "custom"]
 TEMPERAMENTS: Final = get_args(TemperamentName)
+EarName = Literal["beginner", "practised", "trained"]
+Name = Annotated[str, MaxLen(40)]
+A4 = Annotated[float, Ge(LOWEST_A4_HZ), Le(HIGHEST_A4_HZ), Doc("390 to 470 Hz")]
+Tonic = Annotated[
+    str | None, MaxLen(4), Doc("the tonic of a drone or of just intervals, such as D")
+]
+TuningName = Annotated[Name, Doc("a tuning of the catalogue")]
+Notes = Annotated[
+    str | None, MaxLen(200), Doc("your own tuning, last string first: 'D2 A2 D3 G3 A3 D4'")
+]
 
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """What is asked for. `notes` instead of a named tuning; `method` None: the fittest one.
-
-    `temperament`: own (the method's), equal, fifths (made `fifth_cents` wider than pure), just
-    (over `tonic`), sweetened (a `share` of the way to just over `tonic`), piece (the intervals that
-    `piece` names are made pure), custom (`offsets_cents` by string number, with a `reason`).
-    `second_pass`: strings are far out or the frame gives, so all are gone through once more;
-    `far`: the strings known to be far out. `sounded`: a pipe, a piano or a player gives the note,
-    not a fork.
+    """The plan that is asked for, in plain values: the options of `./meldrin plan` and the query of
+    /api/plan.
     """
 
-    instrument: str
-    tuning: str = "standard"
-    notes: str | None = None
-    method: str | None = None
-    a4_hz: float = 440.0
-    temperament: str = "own"
-    fifth_cents: float = 0.0
-    tonic: str | None = None
-    share: float = 0.5
-    offsets_cents: Mapping[int, float] = field(default_factory=dict)
-    reason: str = ""
-    start: int | None = None
-    itself: bool = False
-    sounded: bool = False
-    order: Order = "usual"
-    fork_at: ForkAt = "open"
-    second_pass: bool = False
-    far: tuple[int, ...] = ()
-    piece: str = ""
-    ear: str = "practised"
+    instrument: Annotated[Name, Doc("see ./meldrin instruments")]
+    tuning: TuningName = "standard"
+    notes: Notes = None
+    method: Annotated[str | None, MaxLen(40), Doc("a method; without it, the fittest")] = None
+    a4_hz: A4 = 440.0
+    temperament: Annotated[
+        TemperamentName,
+        Doc(
+            "own is the method's; piece makes the intervals of --piece pure, custom takes --offsets"
+        ),
+    ] = "own"
+    fifth_cents: Annotated[
+        float,
+        Ge(-MOST_FIFTH_CENTS),
+        Le(MOST_FIFTH_CENTS),
+        Doc("fifths: by how much wider (narrower: -) than pure"),
+    ] = 0.0
+    tonic: Tonic = None
+    share: Annotated[float, Ge(0.0), Le(1.0), Doc("sweetened: how far towards just, 0 to 1")] = 0.5
+    offsets: Annotated[
+        str, MaxLen(400), Doc("custom: cents by string number, such as 6:-2,1:1.5")
+    ] = ""
+    reason: Annotated[str, MaxLen(120), Doc("custom: what the offsets are for")] = ""
+    start: Annotated[int | None, Doc("the string to begin with")] = None
+    itself: Annotated[bool, Doc("trust that string as it is")] = False
+    sounded: Annotated[bool, Doc("a piano, a pipe or a player gives the note, not a fork")] = False
+    order: Annotated[Order, Doc("the order of the strings")] = "usual"
+    fork_at: Annotated[ForkAt, Doc("match the fork with the open string or with a harmonic")] = (
+        "open"
+    )
+    second_pass: Annotated[bool, Doc("strings are far out, or the frame gives")] = False
+    far: Annotated[str, MaxLen(60), Doc("strings known to be far out, such as 6,1")] = ""
+    piece: Annotated[
+        str, MaxLen(60), Doc("piece: intervals to make pure, such as 3-2,6-3:1 (string:fret)")
+    ] = ""
+    ear: Annotated[EarName, Doc("for the errors to expect")] = "practised"
+
+
+@dataclass(frozen=True, slots=True)
+class TuningAsked:
+    """An instrument in a tuning, for which the methods are ranked."""
+
+    instrument: Name
+    tuning: TuningName = "standard"
+    notes: Notes = None
+    tonic: Tonic = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,33 +101,30 @@ class Planned:
     expected: Expected
 
 
-def plan_for(asked: Asked) -> Planned:
-    """Return the plan asked for, with what an ear can expect of it.
+def plan_for(asked: Asked, made: Instrument) -> Planned:
+    """Return the plan asked for on an instrument, with what an ear can expect of it.
 
     Raises:
-        MeldrinError: for whatever there is none of, cannot be served or is not safe.
+        MeldrinError: for what is unknown, cannot serve or is not safe.
     """
     by = ear(asked.ear)
-    wanted = wanted_of(asked)
+    wanted = wanted_of(asked, made)
     method = asked.method or rank(Situation(), wanted)[0].method
     plan = plan_by(method, wanted)
     return Planned(plan, expected(plan, by))
 
 
-def methods_for(asked: Asked, situation: Situation) -> tuple[Ranked, ...]:
+def methods_for(asked: TuningAsked, situation: Situation, made: Instrument) -> tuple[Ranked, ...]:
     """Return the methods ranked for a situation, on this instrument in this tuning."""
-    return rank(situation, wanted_of(asked))
+    tuning, tonic = _tuning(asked, made)
+    return rank(situation, Wanted(made, tuning, tonic=tonic))
 
 
-def retuning_for(
-    instrument_id: str, *, before: str, after: str, a4_hz: float = 440.0
-) -> tuple[Instrument, Retuning]:
+def retuning_for(made: Instrument, *, before: str, after: str, a4_hz: float = 440.0) -> Retuning:
     """Return how to go from one tuning to another, each an id or a line of notes."""
-    made = instrument(instrument_id)
-    change = retune(
+    return retune(
         made, before=tuning_said(made, before), after=tuning_said(made, after), a4_hz=a4_hz
     )
-    return made, change
 
 
 def offsets_said(text: str) -> dict[int, float]:
@@ -131,14 +160,10 @@ def strings_said(text: str) -> tuple[int, ...]:
         raise MeldrinError(Code.STRINGS, message) from None
 
 
-def wanted_of(asked: Asked) -> Wanted:
+def wanted_of(asked: Asked, made: Instrument) -> Wanted:
     """Return what the methods are asked for."""
-    made = instrument(asked.instrument)
-    if asked.notes is None:
-        tuning = made.tuning(asked.tuning)
-    else:
-        tuning = tuning_of_notes(made.strings, asked.notes, tonic=asked.tonic)
-    tonic = None if asked.tonic is None else tonic_of(asked.tonic)
+    tuning, tonic = _tuning(asked, made)
+    far, offsets = strings_said(asked.far), offsets_said(asked.offsets)
     wanted = Wanted(
         instrument=made,
         tuning=tuning,
@@ -149,13 +174,22 @@ def wanted_of(asked: Asked) -> Wanted:
         order=asked.order,
         tonic=tonic,
         fork_at=asked.fork_at,
-        twice=asked.second_pass or bool(asked.far),
-        far=asked.far,
+        twice=asked.second_pass or bool(far),
+        far=far,
     )
-    return replace(wanted, temperament=_temperament(asked, wanted))
+    return replace(wanted, temperament=_temperament(asked, wanted, offsets))
 
 
-def _temperament(asked: Asked, wanted: Wanted) -> Temperament | None:
+def _tuning(asked: Asked | TuningAsked, made: Instrument) -> tuple[Tuning, int | None]:
+    """Return the tuning that is asked for, and the tonic, if one is."""
+    if asked.notes:
+        tuning = tuning_of_notes(made.strings, asked.notes, tonic=asked.tonic or None)
+    else:
+        tuning = made.tuning(asked.tuning)
+    return tuning, tonic_of(asked.tonic) if asked.tonic else None
+
+
+def _temperament(asked: Asked, wanted: Wanted, offsets: dict[int, float]) -> Temperament | None:
     tuning, tonic = wanted.tuning, wanted.tonic
     match asked.temperament:
         case "own":
@@ -180,16 +214,16 @@ def _temperament(asked: Asked, wanted: Wanted) -> Temperament | None:
             held = starting_string(wanted)
             return sweeten(wanted.instrument, tuning, chosen_said(asked.piece), held=held)
         case "custom":
-            for number in asked.offsets_cents:
+            for number in offsets:
                 if not 1 <= number <= len(tuning.midis):
                     raise MeldrinError(
                         Code.NO_SUCH_STRING, f"Unknown string {number}; it cannot be offset."
                     )
-            return Temperament("custom", custom=asked.offsets_cents, reason=asked.reason)
-        case _:
+            return Temperament("custom", custom=offsets, reason=asked.reason)
+        case unknown:
             raise MeldrinError(
                 Code.TEMPERAMENT,
-                f"Unknown temperament “{asked.temperament}”. Available: {', '.join(TEMPERAMENTS)}.",
+                f"Unknown temperament “{unknown}”. Available: {', '.join(TEMPERAMENTS)}.",
             )
 
 

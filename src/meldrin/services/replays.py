@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from meldrin.core.bench import Action, Setup, TimedAction, heard, played
+from meldrin.core.bench import Action, Exercise, TimedAction, heard, played
 from meldrin.core.bench.observe import Heard, Level, level
 from meldrin.core.sound.events import SoundEvent
 
@@ -22,7 +22,7 @@ class Frame:
     level: Level | None
 
 
-def frames_of(setup: Setup, log: Sequence[TimedAction]) -> list[Frame]:
+def frames_of(exercise: Exercise, log: Sequence[TimedAction]) -> list[Frame]:
     """Return the moments of an attempt in their order, by playing its list again."""
     return [
         Frame(
@@ -33,5 +33,5 @@ def frames_of(setup: Setup, log: Sequence[TimedAction]) -> list[Frame]:
             heard(one.after),
             level(one.after),
         )
-        for one in played(setup, log)
+        for one in played(exercise, log)
     ]

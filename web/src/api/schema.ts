@@ -133,7 +133,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/rubric": {
+    "/api/sources": {
         parameters: {
             query?: never;
             header?: never;
@@ -141,10 +141,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Show Rubric
-         * @description How the score works.
+         * List Sources
+         * @description What can sound the reference of an exercise, the usual one first.
          */
-        get: operations["show_rubric"];
+        get: operations["list_sources"];
         put?: never;
         post?: never;
         delete?: never;
@@ -153,7 +153,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/voices": {
+    "/api/instruments": {
         parameters: {
             query?: never;
             header?: never;
@@ -161,13 +161,37 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List Voices
-         * @description What can sound the reference of an exercise.
+         * List Instruments
+         * @description Every instrument with its strings and tunings: one's own first, then the catalogue.
          */
-        get: operations["list_voices"];
+        get: operations["list_instruments"];
+        put?: never;
+        /**
+         * Bring In
+         * @description Bring in an instrument of one's own, from a file as the catalogue has them.
+         */
+        post: operations["bring_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{instrument_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Remove
+         * @description Remove an instrument of one's own.
+         */
+        delete: operations["remove"];
         options?: never;
         head?: never;
         patch?: never;
@@ -213,7 +237,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/instruments": {
+    "/api/names": {
         parameters: {
             query?: never;
             header?: never;
@@ -221,10 +245,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List Instruments
-         * @description The catalogue: every instrument with its strings and tunings.
+         * List Names
+         * @description Everything that has a name on screen.
          */
-        get: operations["list_instruments"];
+        get: operations["list_names"];
         put?: never;
         post?: never;
         delete?: never;
@@ -357,6 +381,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rubric": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Rubric
+         * @description How the score works.
+         */
+        get: operations["show_rubric"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -387,7 +431,7 @@ export interface components {
             sentence: string;
             /** Button */
             button: string;
-            exercise: components["schemas"]["Exercise"];
+            exercise: components["schemas"]["ExerciseSettings"];
         };
         /**
          * AttemptPage
@@ -396,7 +440,9 @@ export interface components {
          */
         AttemptPage: {
             summary: components["schemas"]["AttemptSummary"];
-            exercise: components["schemas"]["Exercise"];
+            exercise: components["schemas"]["ExerciseSettings"];
+            /** Title */
+            title: string;
             /** Short Name */
             short_name: string;
             /** Bowed */
@@ -419,13 +465,18 @@ export interface components {
          * AttemptSummary
          * @description An attempt in a list; `points` of 100 once it is finished and scored, null in free play.
          *
-         *     `exercise` is null where the attempt's record cannot be read; then it can only be erased.
+         *     `name`: what it is called. `exercise` is null where the attempt's record cannot be read; then it
+         *     can only be erased.
          *     `earlier`: it was scored by an earlier version, and keeps those points.
          */
         AttemptSummary: {
             /** Id */
             id: string;
-            exercise: components["schemas"]["Exercise"] | null;
+            /** Practice */
+            practice: string;
+            exercise: components["schemas"]["ExerciseSettings"] | null;
+            /** Name */
+            name: string;
             /** Instrument Name */
             instrument_name: string;
             /** Tuning Name */
@@ -453,7 +504,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "low" | "still" | "high";
+            verdict: "low" | "in_tune" | "high";
             /** Cents */
             cents: number;
             /** Was Cents */
@@ -469,8 +520,8 @@ export interface components {
          * @description What sounds the reference, in a word; whether it may be wrong and is to be checked.
          */
         BenchReference: {
-            /** Voice */
-            voice: string;
+            /** Source */
+            source: string;
             /** Words */
             words: string;
             /** Sounds */
@@ -551,7 +602,7 @@ export interface components {
         };
         /**
          * CatalogueInstrument
-         * @description An instrument with its strings and tunings.
+         * @description An instrument with its strings and tunings; `own`: the learner brought it in.
          */
         CatalogueInstrument: {
             /** Id */
@@ -574,6 +625,11 @@ export interface components {
             strings: components["schemas"]["CatalogueString"][];
             /** Tunings */
             tunings: components["schemas"]["CatalogueTuning"][];
+            /**
+             * Own
+             * @default false
+             */
+            own?: boolean;
         };
         /**
          * CatalogueString
@@ -628,17 +684,6 @@ export interface components {
             kind: "check_with_tuner";
         };
         /**
-         * Damp
-         * @description Lay the hand on everything that rings.
-         */
-        Damp: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "damp";
-        };
-        /**
          * Decide
          * @description Say, before the first turn of this step's string, whether it is low or high, or that you
          *     cannot tell.
@@ -656,46 +701,15 @@ export interface components {
             kind: "decide";
         };
         /**
-         * Doubt
-         * @description Say of the reference that it is low, right ("still") or high; a wrong one is then changed.
+         * ExerciseSettings
+         * @description What an exercise is set to; how far out its strings begin is drawn and not told.
          */
-        Doubt: {
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "low" | "still" | "high";
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "doubt";
-        };
-        /**
-         * Exercise
-         * @description An instrument and a tuning (an id or a line of notes), a method or free play, how far out it
-         *     starts, and what it does as a real one would. `came_from`: the tuning a retuning starts from;
-         *     `voice`: what sounds the reference, empty for the usual one; `out_string`: which string is out,
-         *     0 at random; `out_cents`: by how much, 0 at random; `first_string`: which one to begin with, 0
-         *     for the usual one; `itself`: that one is trusted as it is, with nothing else at hand; `order` of
-         *     the strings; `fork_at`: whether a fork is matched with the open string or with its harmonic;
-         *     `offsets_cents`: where the strings are wanted against equal temperament, string 1 first, empty
-         *     for the method's own; `aid`: the help to begin with, null for the usual one; `numbers`: beats
-         *     are shown as numbers too; `decides`: the learner says low, high or cannot tell before a first
-         *     turn.
-         */
-        Exercise: {
-            /**
-             * Instrument
-             * @default guitar
-             */
-            instrument?: string;
+        ExerciseSettings: {
             /**
              * Method
              * @default unison
-             * @enum {string}
              */
-            method?: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed" | "free";
+            method?: string;
             /**
              * Start
              * @default hair
@@ -718,18 +732,12 @@ export interface components {
              */
             came_from?: string;
             /**
-             * Voice
+             * Source
              * @default
-             * @enum {string}
              */
-            voice?: "" | "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
+            source?: string;
             /** Fifth Cents */
             fifth_cents?: number | null;
-            /**
-             * Behaviours
-             * @default []
-             */
-            behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
             /**
              * Tolerance
              * @default settled
@@ -785,6 +793,16 @@ export interface components {
              * @default true
              */
             decides?: boolean;
+            /**
+             * Instrument
+             * @default guitar
+             */
+            instrument?: string;
+            /**
+             * Behaviours
+             * @default []
+             */
+            behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
         };
         /**
          * ExpectedString
@@ -797,6 +815,24 @@ export interface components {
             sd_cents: number;
             /** Bias Cents */
             bias_cents: number;
+        };
+        /**
+         * ExtraCheck
+         * @description The check that tells most; `lower` null: the upper string against a note of its own.
+         */
+        ExtraCheck: {
+            /** Lower */
+            lower: number | null;
+            /** Upper */
+            upper: number;
+            /** Partials */
+            partials: number[];
+            /** Fret */
+            fret: number | null;
+            /** Interval */
+            interval: string;
+            /** Sd Cents */
+            sd_cents: number;
         };
         /**
          * Finish
@@ -829,10 +865,10 @@ export interface components {
             /** Question */
             question: string;
             /**
-             * Verdict
+             * Remedy
              * @enum {string}
              */
-            verdict: "fine" | "mind" | "strings" | "wait" | "repairer";
+            remedy: "fine" | "mind" | "strings" | "wait" | "repairer";
             /** Sentence */
             sentence: string;
         };
@@ -852,10 +888,10 @@ export interface components {
          */
         FitnessPage: {
             /**
-             * Verdict
+             * Remedy
              * @enum {string}
              */
-            verdict: "fine" | "mind" | "strings" | "wait" | "repairer";
+            remedy: "fine" | "mind" | "strings" | "wait" | "repairer";
             /** Advice */
             advice: string;
             /** Findings */
@@ -882,38 +918,22 @@ export interface components {
             high: number;
         };
         /**
-         * Go
+         * GoTo
          * @description Go to a stage of the plan (from 0); the finger is put where that stage wants it.
          */
-        Go: {
+        GoTo: {
             /** Stage */
             stage: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "next";
+            kind: "go_to";
         };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
-        };
-        /**
-         * Help
-         * @description Choose how much the picture helps.
-         */
-        Help: {
-            /**
-             * Aid
-             * @enum {string}
-             */
-            aid: "ear" | "ripple" | "level" | "tuner";
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "help";
         };
         /**
          * Judge
@@ -924,7 +944,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "low" | "still" | "high";
+            verdict: "low" | "in_tune" | "high";
             /** Cents */
             cents: number;
             /**
@@ -932,6 +952,22 @@ export interface components {
              * @enum {string}
              */
             kind: "judge";
+        };
+        /**
+         * JudgeReference
+         * @description Say of the reference that it is low, in tune or high; a wrong one is then changed.
+         */
+        JudgeReference: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "low" | "in_tune" | "high";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "judge_reference";
         };
         /**
          * LeaveOff
@@ -945,39 +981,6 @@ export interface components {
              * @enum {string}
              */
             kind: "leave_off";
-        };
-        /**
-         * LeftString
-         * @description A string as the plan leaves it: the method's ideal, and what it gives on these strings.
-         */
-        LeftString: {
-            /** Number */
-            number: number;
-            /** Course */
-            course: number;
-            /** Label */
-            label: string;
-            /** Written */
-            written: string;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "playing" | "drone" | "sympathetic";
-            /** Note */
-            note: string;
-            /** Frequency Hz */
-            frequency_hz: number;
-            /** Sounding Hz */
-            sounding_hz: number;
-            /** Equal Cents */
-            equal_cents: number;
-            /** Stiff Cents */
-            stiff_cents: number;
-            /** Tension N */
-            tension_n: number;
-            /** Breaking Share */
-            breaking_share: number;
         };
         /**
          * LetGo
@@ -1007,17 +1010,89 @@ export interface components {
             string: number | null;
         };
         /**
-         * Mute
+         * MuteAll
+         * @description Lay the hand on everything that rings.
+         */
+        MuteAll: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mute_all";
+        };
+        /**
+         * MuteOthers
          * @description Keep the hand on the strings that are not sounded, or take it off again.
          */
-        Mute: {
+        MuteOthers: {
             /** On */
             on: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "mute";
+            kind: "mute_others";
+        };
+        /**
+         * Named
+         * @description A thing's id, its name, and a few words about it.
+         */
+        Named: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+        };
+        /**
+         * NamedMethod
+         * @description A method; `how`: its name inside a sentence. `orders`: those the strings may be taken in;
+         *     whether it can start from one string trusted as it is, and whether it begins with a fork.
+         */
+        NamedMethod: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /** How */
+            how: string;
+            /** Orders */
+            orders: ("usual" | "up" | "down" | "ear_first")[];
+            /** From Trusted */
+            from_trusted: boolean;
+            /** From Fork */
+            from_fork: boolean;
+        };
+        /**
+         * Names
+         * @description Everything that has a name on screen, in the order it is offered in.
+         */
+        Names: {
+            /** Methods */
+            methods: components["schemas"]["NamedMethod"][];
+            /** Starts */
+            starts: components["schemas"]["Named"][];
+            /** Aids */
+            aids: components["schemas"]["Named"][];
+            /** Tolerances */
+            tolerances: components["schemas"]["Named"][];
+            /** Behaviours */
+            behaviours: components["schemas"]["Named"][];
+            /** Verdicts */
+            verdicts: components["schemas"]["Named"][];
+            /** Ripples */
+            ripples: components["schemas"]["Named"][];
+            /** Bases */
+            bases: components["schemas"]["Named"][];
+            /** Orders */
+            orders: components["schemas"]["Named"][];
+            /** Fork Ats */
+            fork_ats: components["schemas"]["Named"][];
+            /** Ears */
+            ears: components["schemas"]["Named"][];
         };
         /**
          * Outcome
@@ -1088,11 +1163,8 @@ export interface components {
          * @description What to expect of the plan by this ear, and by other orders of work.
          */
         PlanExpected: {
-            /**
-             * Ear
-             * @enum {string}
-             */
-            ear: "beginner" | "practised" | "trained";
+            /** Ear */
+            ear: string;
             /** Comparison Sd Cents */
             comparison_sd_cents: number;
             /** Strings */
@@ -1109,25 +1181,7 @@ export interface components {
             end_to_end_sd_cents: number;
             /** End To End Bias Cents */
             end_to_end_bias_cents: number;
-            extra_check: components["schemas"]["PlanExtraCheck"] | null;
-        };
-        /**
-         * PlanExtraCheck
-         * @description The check that tells most; `lower` null: the upper string against a note of its own.
-         */
-        PlanExtraCheck: {
-            /** Lower */
-            lower: number | null;
-            /** Upper */
-            upper: number;
-            /** Partials */
-            partials: number[];
-            /** Fret */
-            fret: number | null;
-            /** Interval */
-            interval: string;
-            /** Sd Cents */
-            sd_cents: number;
+            extra_check: components["schemas"]["ExtraCheck"] | null;
         };
         /**
          * PlanInterval
@@ -1151,7 +1205,7 @@ export interface components {
         };
         /**
          * PlanPage
-         * @description A plan: steps, checks, what it leaves, what to expect. The same as its JSON file.
+         * @description A plan: steps, checks, what it leaves, what to expect.
          *
          *     `chosen`: the temperament is made of offsets that somebody chose.
          */
@@ -1164,11 +1218,10 @@ export interface components {
             tuning: string;
             /** Tuning Name */
             tuning_name: string;
-            /**
-             * Method
-             * @enum {string}
-             */
-            method: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed";
+            /** Method */
+            method: string;
+            /** Method Name */
+            method_name: string;
             /** A4 Hz */
             a4_hz: number;
             /** Temperament */
@@ -1177,11 +1230,11 @@ export interface components {
             chosen: boolean;
             reference: components["schemas"]["PlanReference"];
             /** Strings */
-            strings: components["schemas"]["LeftString"][];
+            strings: components["schemas"]["PlanString"][];
             /** Steps */
-            steps: components["schemas"]["PlannedStep"][];
-            /** Closes */
-            closes: components["schemas"]["PlannedCheck"][];
+            steps: components["schemas"]["PlanStage"][];
+            /** Checks */
+            checks: components["schemas"]["PlanStage"][];
             /** Intervals */
             intervals: components["schemas"]["PlanInterval"][];
             expected: components["schemas"]["PlanExpected"];
@@ -1207,24 +1260,31 @@ export interface components {
         };
         /**
          * PlanSide
-         * @description One side of a comparison; string null is the reference, fret 0 the open string. `node_fret`:
-         *     where it is only touched, as a fret number; `node_share`: the same as a share of the string.
+         * @description One side of a comparison; string null is the reference, at `hz`.
+         *
+         *     `fret`: 0 for the open string, null where no finger presses. `node_fret` and `node_share`: where
+         *     the string is only touched, as a fret number and as a share of the string from its nut.
          */
         PlanSide: {
             /** String */
             string: number | null;
             /** Fret */
-            fret: number;
+            fret: number | null;
             /** Partial */
             partial: number;
             /** Node Fret */
             node_fret: number | null;
             /** Node Share */
             node_share: number | null;
+            /** Hz */
+            hz: number | null;
         };
         /**
          * PlanStage
-         * @description A step (a string is tuned) or a check (two strings are listened to).
+         * @description A step, in which `own.string` is tuned, or a check, in which two sides are listened to.
+         *
+         *     `beats_hz`: how fast they beat when all is right; `beats_hz_per_cent`: how much faster for each
+         *     cent off; `meeting_hz`: where they meet; `seconds_to_hear`: how long to listen, null in a check.
          */
         PlanStage: {
             /**
@@ -1232,16 +1292,22 @@ export interface components {
              * @enum {string}
              */
             kind: "step" | "check";
+            /** Index */
+            index: number;
             own: components["schemas"]["PlanSide"];
             other: components["schemas"]["PlanSide"];
             /** By Tuner */
             by_tuner: boolean;
+            /** Target Cents */
+            target_cents: number;
             /** Interval */
             interval: string;
             /** Meeting Hz */
             meeting_hz: number;
             /** Beats Hz */
             beats_hz: number;
+            /** Beats Hz Per Cent */
+            beats_hz_per_cent: number;
             /** Seconds To Hear */
             seconds_to_hear: number | null;
             /** Title */
@@ -1252,58 +1318,82 @@ export interface components {
             caution: string | null;
         };
         /**
-         * PlannedCheck
-         * @description Two sounds to listen to at the end.
+         * PlanString
+         * @description A string as the plan leaves it: the method's ideal, and what it gives on these strings.
+         *
+         *     `written`: what players write for its number.
          */
-        PlannedCheck: {
-            /** Index */
-            index: number;
-            /** Sound */
-            sound: components["schemas"]["SoundedSide"][];
-            /** Target Cents */
-            target_cents: number;
-            /** Interval */
-            interval: string;
-            /** Meeting Hz */
-            meeting_hz: number;
-            /** Beats Hz */
-            beats_hz: number;
-            /** Beats Hz Per Cent */
-            beats_hz_per_cent: number;
-            /** Title */
-            title: string;
-            /** Instruction */
-            instruction: string;
+        PlanString: {
+            /** Number */
+            number: number;
+            /** Course */
+            course: number;
+            /** Label */
+            label: string;
+            /** Written */
+            written: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "playing" | "drone" | "sympathetic";
+            /** Note */
+            note: string;
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Sounding Hz */
+            sounding_hz: number;
+            /** Equal Cents */
+            equal_cents: number;
+            /** Stiff Cents */
+            stiff_cents: number;
+            /** Tension N */
+            tension_n: number;
+            /** Breaking Share */
+            breaking_share: number;
         };
         /**
-         * PlannedStep
-         * @description One string to tune; the first side is the one turned.
+         * Play
+         * @description Play these strings as they are fingered, lowest first, and with them the `reference`.
+         *
+         *     `strength` 0.1 to 1; `place`: where it is plucked, as a share of the open length from the
+         *     bridge; `way`: plucked or bowed, or as the instrument usually is; `by_prongs`: a fork held
+         *     wrong.
          */
-        PlannedStep: {
-            /** Index */
-            index: number;
-            /** String */
-            string: number;
-            /** Sound */
-            sound: components["schemas"]["SoundedSide"][];
-            /** Target Cents */
-            target_cents: number;
-            /** Interval */
-            interval: string;
-            /** Meeting Hz */
-            meeting_hz: number;
-            /** Beats Hz */
-            beats_hz: number;
-            /** Beats Hz Per Cent */
-            beats_hz_per_cent: number;
-            /** Seconds To Hear */
-            seconds_to_hear: number;
-            /** Title */
-            title: string;
-            /** Instruction */
-            instruction: string;
-            /** Caution */
-            caution: string | null;
+        Play: {
+            /** Strings */
+            strings: number[];
+            /**
+             * Reference
+             * @default false
+             */
+            reference?: boolean;
+            /**
+             * Strength
+             * @default 0.7
+             */
+            strength?: number;
+            /**
+             * Place
+             * @default 0.14
+             */
+            place?: number;
+            /**
+             * Way
+             * @default usual
+             * @enum {string}
+             */
+            way?: "usual" | "pluck" | "bow";
+            /**
+             * By Prongs
+             * @default false
+             */
+            by_prongs?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "play";
         };
         /**
          * PlayAMinute
@@ -1321,11 +1411,8 @@ export interface components {
          * @description A method with its reasons, the fittest first; `serves` false: why it cannot.
          */
         RankedMethod: {
-            /**
-             * Method
-             * @enum {string}
-             */
-            method: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed";
+            /** Method */
+            method: string;
             /** Name */
             name: string;
             /** About */
@@ -1376,7 +1463,7 @@ export interface components {
             /** Stage */
             stage: number;
             /** Action */
-            action: components["schemas"]["Sound"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["Damp"] | components["schemas"]["Mute"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["Doubt"] | components["schemas"]["SetTuner"] | components["schemas"]["Go"] | components["schemas"]["Help"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
             /** Sounds */
             sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
             pair: components["schemas"]["ReplayPair"] | null;
@@ -1553,6 +1640,22 @@ export interface components {
             at_s: number | null;
         };
         /**
+         * SetAid
+         * @description Choose how much the picture helps.
+         */
+        SetAid: {
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "ear" | "ripple" | "level" | "tuner";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_aid";
+        };
+        /**
          * SetTuner
          * @description Set the tuner's calibration, its mode, and what it listens with: a microphone hears the
          *     room, a contact pickup only the instrument.
@@ -1593,64 +1696,14 @@ export interface components {
             kind: "settle";
         };
         /**
-         * Sound
-         * @description Sound these strings as they are fingered, lowest first, and with them the `reference`.
-         *
-         *     `strength` 0.1 to 1; `place`: where it is plucked, as a share of the open length from the
-         *     bridge; `way`: plucked or bowed, or as the instrument usually is; `by_prongs`: a fork held
-         *     wrong.
+         * SourceOption
+         * @description Something that can sound a reference, and its words.
          */
-        Sound: {
-            /** Strings */
-            strings: number[];
-            /**
-             * Reference
-             * @default false
-             */
-            reference?: boolean;
-            /**
-             * Strength
-             * @default 0.7
-             */
-            strength?: number;
-            /**
-             * Place
-             * @default 0.14
-             */
-            place?: number;
-            /**
-             * Way
-             * @default usual
-             * @enum {string}
-             */
-            way?: "usual" | "pluck" | "bow";
-            /**
-             * By Prongs
-             * @default false
-             */
-            by_prongs?: boolean;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "sound";
-        };
-        /**
-         * SoundedSide
-         * @description One side of a comparison; string null is the reference at `hz`. `node` is a fret number, or
-         *     a share of the string on a bare fingerboard, where it is only touched.
-         */
-        SoundedSide: {
-            /** String */
-            string: number | null;
-            /** Fret */
-            fret: number | null;
-            /** Partial */
-            partial: number;
-            /** Node */
-            node: number | null;
-            /** Hz */
-            hz: number | null;
+        SourceOption: {
+            /** Source */
+            source: string;
+            /** Words */
+            words: string;
         };
         /**
          * Start
@@ -1774,24 +1827,6 @@ export interface components {
             ctx?: Record<string, never>;
         };
         /**
-         * VoiceOption
-         * @description Something that can sound a reference, and its words.
-         */
-        VoiceOption: {
-            /** Voice */
-            voice: string;
-            /** Words */
-            words: string;
-        };
-        /**
-         * Voices
-         * @description What can sound a plan's reference, the usual one first.
-         */
-        Voices: {
-            /** Voices */
-            voices: components["schemas"]["VoiceOption"][];
-        };
-        /**
          * Wait
          * @description Leave the instrument and come back later: `seconds` go by for it.
          */
@@ -1819,7 +1854,7 @@ export interface components {
             /** At S */
             at_s: number;
             /** Action */
-            action: components["schemas"]["Sound"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["Damp"] | components["schemas"]["Mute"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["Doubt"] | components["schemas"]["SetTuner"] | components["schemas"]["Go"] | components["schemas"]["Help"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
         };
         /**
          * Hello
@@ -1887,7 +1922,7 @@ export interface components {
          *     wrong and what would do.
          * @enum {string}
          */
-        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "broken" | "catalogue" | "database" | "decided" | "demo_only" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_instrument" | "no_such_method" | "no_such_stage" | "no_such_string" | "no_such_tuning" | "not_heard" | "not_here" | "not_yet" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "port" | "reference" | "setup" | "side" | "slack" | "start" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_long" | "too_many" | "too_slack" | "too_tight" | "tuning" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "voice" | "whole";
+        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "broken" | "catalogue" | "database" | "decided" | "demo_only" | "exercise" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_instrument" | "no_such_method" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_tuning" | "not_heard" | "not_here" | "not_yet" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "port" | "reference" | "side" | "slack" | "source" | "start" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_long" | "too_many" | "too_slack" | "too_tight" | "tuning" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
         /**
          * Moved
          * @description Another tab has taken the attempt over; this one is no longer heard.
@@ -1988,8 +2023,8 @@ export interface components {
             muted: boolean;
             /** Reference Ringing */
             reference_ringing: boolean;
-            /** Doubted */
-            doubted: ("low" | "still" | "high") | null;
+            /** Reference Verdict */
+            reference_verdict: ("low" | "in_tune" | "high") | null;
             tuner: components["schemas"]["SceneTuner"];
             pair: components["schemas"]["ScenePair"] | null;
             /** Offset String */
@@ -2135,7 +2170,14 @@ export type $defs = Record<string, never>;
 export interface operations {
     list_attempts: {
         parameters: {
-            query?: never;
+            query?: {
+                practice?: string | null;
+                instrument?: string | null;
+                tuning?: string | null;
+                method?: string | null;
+                start?: string | null;
+                state?: ("open" | "finished") | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2151,6 +2193,15 @@ export interface operations {
                     "application/json": components["schemas"]["AttemptSummary"][];
                 };
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
     start_attempt: {
@@ -2162,7 +2213,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Exercise"];
+                "application/json": components["schemas"]["ExerciseSettings"];
             };
         };
         responses: {
@@ -2368,7 +2419,57 @@ export interface operations {
             };
         };
     };
-    show_rubric: {
+    list_sources: {
+        parameters: {
+            query?: {
+                method?: string;
+                start?: "hair" | "high" | "month" | "one" | "slack" | "damp" | "octave" | "reference" | "group" | "retune";
+                a4_hz?: number;
+                tuning?: string;
+                came_from?: string;
+                source?: string;
+                fifth_cents?: number | null;
+                tolerance?: "first" | "settled" | "together" | "fine";
+                out_string?: number;
+                out_cents?: number;
+                first_string?: number;
+                itself?: boolean;
+                order?: "usual" | "up" | "down" | "ear_first";
+                fork_at?: "open" | "harmonic";
+                offsets_cents?: number[];
+                aid?: ("ear" | "ripple" | "level" | "tuner") | null;
+                numbers?: boolean;
+                decides?: boolean;
+                instrument?: string;
+                behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceOption"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_instruments: {
         parameters: {
             query?: never;
             header?: never;
@@ -2383,49 +2484,61 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RubricPage"];
+                    "application/json": components["schemas"]["CatalogueInstrument"][];
                 };
             };
         };
     };
-    list_voices: {
+    bring_in: {
         parameters: {
-            query?: {
-                instrument?: string;
-                method?: "each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed" | "free";
-                start?: "hair" | "high" | "month" | "one" | "slack" | "damp" | "octave" | "reference" | "group" | "retune";
-                a4_hz?: number;
-                tuning?: string;
-                came_from?: string;
-                voice?: "" | "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
-                fifth_cents?: number | null;
-                behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
-                tolerance?: "first" | "settled" | "together" | "fine";
-                out_string?: number;
-                out_cents?: number;
-                first_string?: number;
-                itself?: boolean;
-                order?: "usual" | "up" | "down" | "ear_first";
-                fork_at?: "open" | "harmonic";
-                offsets_cents?: number[];
-                aid?: ("ear" | "ripple" | "level" | "tuner") | null;
-                numbers?: boolean;
-                decides?: boolean;
-            };
+            query?: never;
             header?: never;
             path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueInstrument"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            200: {
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["Voices"];
-                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {
@@ -2478,7 +2591,7 @@ export interface operations {
             };
         };
     };
-    list_instruments: {
+    list_names: {
         parameters: {
             query?: never;
             header?: never;
@@ -2493,7 +2606,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CatalogueInstrument"][];
+                    "application/json": components["schemas"]["Names"];
                 };
             };
         };
@@ -2502,12 +2615,15 @@ export interface operations {
         parameters: {
             query: {
                 instrument: string;
+                /** @description a tuning of the catalogue */
                 tuning?: string;
+                /** @description your own tuning, last string first: 'D2 A2 D3 G3 A3 D4' */
                 notes?: string | null;
+                /** @description the tonic of a drone or of just intervals, such as D */
                 tonic?: string | null;
                 company?: "alone" | "others";
                 noise?: "quiet" | "noisy";
-                source?: "nothing" | "fork" | "notes" | "drone" | "tuner";
+                at_hand?: "nothing" | "fork" | "notes" | "drone" | "tuner";
                 how_far?: "hair" | "out" | "slack";
                 purpose?: "learn" | "practice" | "stage" | "recording";
             };
@@ -2540,25 +2656,45 @@ export interface operations {
     show_plan: {
         parameters: {
             query: {
+                /** @description see ./meldrin instruments */
                 instrument: string;
+                /** @description a tuning of the catalogue */
                 tuning?: string;
+                /** @description your own tuning, last string first: 'D2 A2 D3 G3 A3 D4' */
                 notes?: string | null;
-                method?: ("each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed") | null;
+                /** @description a method; without it, the fittest */
+                method?: string | null;
+                /** @description 390 to 470 Hz */
                 a4_hz?: number;
+                /** @description own is the method's; piece makes the intervals of --piece pure, custom takes --offsets */
                 temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
+                /** @description fifths: by how much wider (narrower: -) than pure */
                 fifth_cents?: number;
+                /** @description the tonic of a drone or of just intervals, such as D */
                 tonic?: string | null;
+                /** @description sweetened: how far towards just, 0 to 1 */
                 share?: number;
+                /** @description custom: cents by string number, such as 6:-2,1:1.5 */
                 offsets?: string;
+                /** @description custom: what the offsets are for */
                 reason?: string;
+                /** @description the string to begin with */
                 start?: number | null;
+                /** @description trust that string as it is */
                 itself?: boolean;
+                /** @description a piano, a pipe or a player gives the note, not a fork */
                 sounded?: boolean;
+                /** @description the order of the strings */
                 order?: "usual" | "up" | "down" | "ear_first";
+                /** @description match the fork with the open string or with a harmonic */
                 fork_at?: "open" | "harmonic";
+                /** @description strings are far out, or the frame gives */
                 second_pass?: boolean;
+                /** @description strings known to be far out, such as 6,1 */
                 far?: string;
+                /** @description piece: intervals to make pure, such as 3-2,6-3:1 (string:fret) */
                 piece?: string;
+                /** @description for the errors to expect */
                 ear?: "beginner" | "practised" | "trained";
             };
             header?: never;
@@ -2590,25 +2726,45 @@ export interface operations {
     download_plan: {
         parameters: {
             query: {
+                /** @description see ./meldrin instruments */
                 instrument: string;
+                /** @description a tuning of the catalogue */
                 tuning?: string;
+                /** @description your own tuning, last string first: 'D2 A2 D3 G3 A3 D4' */
                 notes?: string | null;
-                method?: ("each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed") | null;
+                /** @description a method; without it, the fittest */
+                method?: string | null;
+                /** @description 390 to 470 Hz */
                 a4_hz?: number;
+                /** @description own is the method's; piece makes the intervals of --piece pure, custom takes --offsets */
                 temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
+                /** @description fifths: by how much wider (narrower: -) than pure */
                 fifth_cents?: number;
+                /** @description the tonic of a drone or of just intervals, such as D */
                 tonic?: string | null;
+                /** @description sweetened: how far towards just, 0 to 1 */
                 share?: number;
+                /** @description custom: cents by string number, such as 6:-2,1:1.5 */
                 offsets?: string;
+                /** @description custom: what the offsets are for */
                 reason?: string;
+                /** @description the string to begin with */
                 start?: number | null;
+                /** @description trust that string as it is */
                 itself?: boolean;
+                /** @description a piano, a pipe or a player gives the note, not a fork */
                 sounded?: boolean;
+                /** @description the order of the strings */
                 order?: "usual" | "up" | "down" | "ear_first";
+                /** @description match the fork with the open string or with a harmonic */
                 fork_at?: "open" | "harmonic";
+                /** @description strings are far out, or the frame gives */
                 second_pass?: boolean;
+                /** @description strings known to be far out, such as 6,1 */
                 far?: string;
+                /** @description piece: intervals to make pure, such as 3-2,6-3:1 (string:fret) */
                 piece?: string;
+                /** @description for the errors to expect */
                 ear?: "beginner" | "practised" | "trained";
             };
             header?: never;
@@ -2640,25 +2796,45 @@ export interface operations {
     print_plan: {
         parameters: {
             query: {
+                /** @description see ./meldrin instruments */
                 instrument: string;
+                /** @description a tuning of the catalogue */
                 tuning?: string;
+                /** @description your own tuning, last string first: 'D2 A2 D3 G3 A3 D4' */
                 notes?: string | null;
-                method?: ("each" | "unison" | "fifths" | "harmonics" | "drone" | "tuner" | "mixed") | null;
+                /** @description a method; without it, the fittest */
+                method?: string | null;
+                /** @description 390 to 470 Hz */
                 a4_hz?: number;
+                /** @description own is the method's; piece makes the intervals of --piece pure, custom takes --offsets */
                 temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
+                /** @description fifths: by how much wider (narrower: -) than pure */
                 fifth_cents?: number;
+                /** @description the tonic of a drone or of just intervals, such as D */
                 tonic?: string | null;
+                /** @description sweetened: how far towards just, 0 to 1 */
                 share?: number;
+                /** @description custom: cents by string number, such as 6:-2,1:1.5 */
                 offsets?: string;
+                /** @description custom: what the offsets are for */
                 reason?: string;
+                /** @description the string to begin with */
                 start?: number | null;
+                /** @description trust that string as it is */
                 itself?: boolean;
+                /** @description a piano, a pipe or a player gives the note, not a fork */
                 sounded?: boolean;
+                /** @description the order of the strings */
                 order?: "usual" | "up" | "down" | "ear_first";
+                /** @description match the fork with the open string or with a harmonic */
                 fork_at?: "open" | "harmonic";
+                /** @description strings are far out, or the frame gives */
                 second_pass?: boolean;
+                /** @description strings known to be far out, such as 6,1 */
                 far?: string;
+                /** @description piece: intervals to make pure, such as 3-2,6-3:1 (string:fret) */
                 piece?: string;
+                /** @description for the errors to expect */
                 ear?: "beginner" | "practised" | "trained";
             };
             header?: never;
@@ -2779,6 +2955,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    show_rubric: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RubricPage"];
                 };
             };
         };

@@ -1,82 +1,84 @@
 """The simulated instrument: a pure reducer, step(state, action, dt) -> state and sound events.
 
-An attempt is its Setup and the list of its timed actions; everything else is computed from them.
+An attempt is its Exercise and the list of its timed actions; everything else is computed from them.
 """
 
 from meldrin.core.bench.actions import (
+    ACTIONS,
     Action,
     Aid,
     CheckWithTuner,
-    Damp,
     Decide,
-    Doubt,
     Finish,
-    Go,
-    Help,
+    GoTo,
     Judge,
+    JudgeReference,
     LeaveOff,
     LetGo,
-    Mute,
+    MuteAll,
+    MuteOthers,
+    Play,
     PlayAMinute,
     Replace,
+    SetAid,
     Settle,
     SetTuner,
-    Sound,
     Stop,
+    TimedAction,
     Turn,
     Verdict,
     Wait,
-    action_from_record,
-    action_record,
 )
-from meldrin.core.bench.observe import Heard, heard, judged_cents, matched_cents, pitch_cents
-from meldrin.core.bench.opening import opening
-from meldrin.core.bench.setup import (
+from meldrin.core.bench.exercise import (
     BEHAVIOURS,
+    EXERCISES,
     FREE,
     START_KINDS,
     Behaviour,
-    Setup,
+    Exercise,
     StartKind,
-    Tolerance,
-    setup_from_record,
-    setup_record,
+    with_instrument,
     with_start,
 )
+from meldrin.core.bench.limits import Tolerance
+from meldrin.core.bench.observe import Heard, heard, judged_cents, matched_cents, pitch_cents
+from meldrin.core.bench.opening import opening
 from meldrin.core.bench.state import Decided, Judgement, Minute, Ringing, Snap, State, StringState
-from meldrin.core.bench.step import Played, TimedAction, played, replay, step
+from meldrin.core.bench.step import BENCH, played, replay, step
 
 __all__ = [
+    "ACTIONS",
     "BEHAVIOURS",
+    "BENCH",
+    "EXERCISES",
     "FREE",
     "START_KINDS",
     "Action",
     "Aid",
     "Behaviour",
     "CheckWithTuner",
-    "Damp",
     "Decide",
     "Decided",
-    "Doubt",
+    "Exercise",
     "Finish",
-    "Go",
+    "GoTo",
     "Heard",
-    "Help",
     "Judge",
+    "JudgeReference",
     "Judgement",
     "LeaveOff",
     "LetGo",
     "Minute",
-    "Mute",
+    "MuteAll",
+    "MuteOthers",
+    "Play",
     "PlayAMinute",
-    "Played",
     "Replace",
     "Ringing",
+    "SetAid",
     "SetTuner",
     "Settle",
-    "Setup",
     "Snap",
-    "Sound",
     "StartKind",
     "State",
     "Stop",
@@ -86,8 +88,6 @@ __all__ = [
     "Turn",
     "Verdict",
     "Wait",
-    "action_from_record",
-    "action_record",
     "heard",
     "judged_cents",
     "matched_cents",
@@ -95,8 +95,7 @@ __all__ = [
     "pitch_cents",
     "played",
     "replay",
-    "setup_from_record",
-    "setup_record",
     "step",
+    "with_instrument",
     "with_start",
 ]

@@ -1,20 +1,19 @@
 """Everything a learner can do at the bench: a closed union, and its stored form."""
 
-from collections.abc import Mapping
 from dataclasses import asdict, dataclass
-from typing import Any, Final, Literal, get_args
+from typing import Final, Literal, get_args
 
 from meldrin.core.errors import Code, MeldrinError, within
 from meldrin.core.pitch import checked_a4_hz
+from meldrin.core.session import Record, Shape, Timed
 
-VERSION: Final = 3
 MOST_DEGREES: Final = 90.0  # more than a hand turns in one go
 MOST_CENTS: Final = 100.0
 MOST_FRET: Final = 36.0
 MOST_DAYS: Final = 14.0
 DAY_S: Final = 86_400.0
 
-Verdict = Literal["low", "still", "high"]
+Verdict = Literal["low", "in_tune", "high"]
 Aid = Literal["ear", "ripple", "level", "tuner"]
 Way = Literal["usual", "pluck", "bow"]
 Mode = Literal["chromatic", "instrument", "lowered"]
@@ -23,8 +22,8 @@ Decision = Literal["low", "high", "unsure"]
 
 
 @dataclass(frozen=True, slots=True)
-class Sound:
-    """Sound these strings as they are fingered, lowest first, and with them the `reference`.
+class Play:
+    """Play these strings as they are fingered, lowest first, and with them the `reference`.
 
     `strength` 0.1 to 1; `place`: where it is plucked, as a share of the open length from the
     bridge; `way`: plucked or bowed, or as the instrument usually is; `by_prongs`: a fork held
@@ -37,7 +36,7 @@ class Sound:
     place: float = 0.14
     way: Way = "usual"
     by_prongs: bool = False
-    kind: Literal["sound"] = "sound"
+    kind: Literal["play"] = "play"
 
     def __post_init__(self) -> None:
         within(self.strength, name="strength", low=0.1, high=1.0)
@@ -45,9 +44,9 @@ class Sound:
         if self.way not in get_args(Way):
             raise MeldrinError(Code.ACTION, "A string is plucked or bowed.")
         if len(set(self.strings)) != len(self.strings):
-            raise MeldrinError(Code.ACTION, "A string can be sounded only once at a time.")
+            raise MeldrinError(Code.ACTION, "A string can be played only once at a time.")
         if not self.strings and not self.reference:
-            raise MeldrinError(Code.ACTION, "Name a string to sound, or the fork.")
+            raise MeldrinError(Code.ACTION, "Name a string to play, or the fork.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,18 +116,18 @@ class Replace:
 
 
 @dataclass(frozen=True, slots=True)
-class Damp:
+class MuteAll:
     """Lay the hand on everything that rings."""
 
-    kind: Literal["damp"] = "damp"
+    kind: Literal["mute_all"] = "mute_all"
 
 
 @dataclass(frozen=True, slots=True)
-class Mute:
+class MuteOthers:
     """Keep the hand on the strings that are not sounded, or take it off again."""
 
     on: bool
-    kind: Literal["mute"] = "mute"
+    kind: Literal["mute_others"] = "mute_others"
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,7 +151,7 @@ class Judge:
 
     def __post_init__(self) -> None:
         if self.verdict not in get_args(Verdict):
-            raise MeldrinError(Code.ACTION, "Say low, still or high.")
+            raise MeldrinError(Code.ACTION, "Say low, in tune or high.")
         within(self.cents, name="judgement", low=0.0, high=MOST_CENTS, unit="cents")
 
 
@@ -193,15 +192,15 @@ class LeaveOff:
 
 
 @dataclass(frozen=True, slots=True)
-class Doubt:
-    """Say of the reference that it is low, right ("still") or high; a wrong one is then changed."""
+class JudgeReference:
+    """Say of the reference that it is low, in tune or high; a wrong one is then changed."""
 
     verdict: Verdict
-    kind: Literal["doubt"] = "doubt"
+    kind: Literal["judge_reference"] = "judge_reference"
 
     def __post_init__(self) -> None:
         if self.verdict not in get_args(Verdict):
-            raise MeldrinError(Code.ACTION, "Say low, still or high.")
+            raise MeldrinError(Code.ACTION, "Say low, in tune or high.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -226,19 +225,19 @@ class SetTuner:
 
 
 @dataclass(frozen=True, slots=True)
-class Go:
+class GoTo:
     """Go to a stage of the plan (from 0); the finger is put where that stage wants it."""
 
     stage: int
-    kind: Literal["next"] = "next"
+    kind: Literal["go_to"] = "go_to"
 
 
 @dataclass(frozen=True, slots=True)
-class Help:
+class SetAid:
     """Choose how much the picture helps."""
 
     aid: Aid
-    kind: Literal["help"] = "help"
+    kind: Literal["set_aid"] = "set_aid"
 
     def __post_init__(self) -> None:
         if self.aid not in get_args(Aid):
@@ -253,53 +252,62 @@ class Finish:
 
 
 Action = (
-    Sound
+    Play
     | Stop
     | Turn
     | LetGo
     | Settle
     | Replace
-    | Damp
-    | Mute
+    | MuteAll
+    | MuteOthers
     | Wait
     | Decide
     | Judge
     | CheckWithTuner
     | PlayAMinute
     | LeaveOff
-    | Doubt
+    | JudgeReference
     | SetTuner
-    | Go
-    | Help
+    | GoTo
+    | SetAid
     | Finish
 )
+TimedAction = Timed[Action]
 _KINDS: Final = {made.__dataclass_fields__["kind"].default: made for made in get_args(Action)}
+_RENAMED: Final = {  # in version 4
+    "sound": "play",
+    "damp": "mute_all",
+    "mute": "mute_others",
+    "doubt": "judge_reference",
+    "next": "go_to",
+    "help": "set_aid",
+}
 
 
-def action_record(action: Action) -> dict[str, Any]:
-    """Return the action as it is stored: plain JSON values with the version of their shape."""
-    return {"v": VERSION, **asdict(action)}
-
-
-def action_from_record(record: Mapping[str, Any]) -> Action:
-    """Return the action that a stored record of any version holds.
-
-    Versions 1 and 2 knew less of some actions; what they lack had the values that are still usual.
-
-    Raises:
-        MeldrinError: code ``action``, for a record that no version could have written.
-    """
-    fields = dict(record)
-    version, kind = fields.pop("v", None), fields.pop("kind", None)
+def _read(fields: Record) -> Action:
+    kind = fields.pop("kind", None)
     made = _KINDS.get(str(kind))
-    if version not in (1, 2, VERSION) or made is None:
-        raise MeldrinError(Code.ACTION, f"There is no action “{kind}” of version {version}.")
+    if made is None:
+        raise MeldrinError(Code.ACTION, f"Unknown action “{kind}”. Available: {', '.join(_KINDS)}.")
     if "strings" in fields:
         fields["strings"] = tuple(fields["strings"])
-    try:
-        action: Action = made(**fields)
-    except TypeError as error:
-        raise MeldrinError(
-            Code.ACTION, f"An action “{kind}” has other parts than these."
-        ) from error
+    action: Action = made(**fields)
     return action
+
+
+def _renamed(fields: Record) -> Record:
+    """Return an action of version 3 with the names of version 4."""
+    kind = str(fields.get("kind"))
+    verdict = {"verdict": "in_tune"} if fields.get("verdict") == "still" else {}
+    return {**fields, "kind": _RENAMED.get(kind, kind), **verdict}
+
+
+ACTIONS: Final = Shape[Action](
+    name="action",
+    code=Code.ACTION,
+    version=4,
+    write=asdict,
+    read=_read,
+    # Versions 1 and 2 knew less of some actions; what they lack had the values still usual.
+    upgrades={1: dict, 2: dict, 3: _renamed},
+)

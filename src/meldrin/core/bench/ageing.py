@@ -12,6 +12,8 @@ from meldrin.core.bench.frame import rested
 from meldrin.core.bench.rig import Rig, Room
 from meldrin.core.bench.state import State, StringState
 from meldrin.core.bench.turning import broken_where_too_tight, lengthened
+from meldrin.core.changed import changed
+from meldrin.core.units import semitones_of_cents
 
 AGES_EVERY_S: Final = 3.0  # what is less than this is let add up
 CREEP_UNIT_S: Final = 60.0  # drop(t) = D log10(1 + t/t0), the form of viscoelastic creep
@@ -61,13 +63,13 @@ def aged(state: State, *, seconds: float) -> State:
     owed_s = state.owed_s + seconds
     creeping = any(string.creep_cents for string in state.strings)
     if not creeping and not state.rig.room.changes:
-        return state.but(world_s=state.world_s + owed_s, owed_s=0.0)
+        return changed(state, world_s=state.world_s + owed_s, owed_s=0.0)
     if owed_s < AGES_EVERY_S:
-        return state.but(owed_s=owed_s)
+        return changed(state, owed_s=owed_s)
     until_s = state.world_s + owed_s
     for look_s in (*(s for s in LOOKS_S if state.world_s < s < until_s), until_s):
         state = _later(state, look_s)
-    return broken_where_too_tight(state.but(owed_s=0.0))
+    return broken_where_too_tight(changed(state, owed_s=0.0))
 
 
 def _later(state: State, later_s: float) -> State:
@@ -81,7 +83,8 @@ def _later(state: State, later_s: float) -> State:
         for number, now in enumerate(state.strings, start=1)
     )
     return rested(
-        state.but(
+        changed(
+            state,
             strings=strings,
             world_s=later_s,
             swell_m=swell_m(state, later_s) if room.changes else 0.0,
@@ -108,7 +111,7 @@ def _string_later(
         + _settling(fresh, from_s - now.raised_s, to_s - now.raised_s)
     )
     if now.lowered_cents:
-        per_decade = RECOVERS_SHARE * floor * now.lowered_cents / 100.0
+        per_decade = RECOVERS_SHARE * floor * semitones_of_cents(now.lowered_cents)
         cents -= _creep(per_decade, from_s - now.lowered_s, to_s - now.lowered_s)
     strain = 0.0
     if "polyamide" in material:

@@ -5,11 +5,11 @@ what helps who is lost or stuck.
 import math
 from typing import Final
 
-from meldrin.core.bench.actions import Action, Doubt, LetGo, Turn
+from meldrin.core.bench.actions import Action, JudgeReference, LetGo, Turn
 from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.state import State
 from meldrin.core.methods import Step
-from meldrin.core.sound.references import VOICE_NAMES
+from meldrin.core.sound.references import SOURCE_NAMES
 from meldrin.core.words import how_far
 
 LOST_CENTS: Final = 250.0
@@ -33,10 +33,10 @@ def felt(before: State, action: Action, after: State) -> str | None:
                 return "The peg sticks. Keep turning: it will jump."
             if now.lost_deg != was.lost_deg and now.material_m == was.material_m:
                 return "The machine has play: keep turning."
-        case Doubt() if before.reference_cents and not after.reference_cents:
-            voice = VOICE_NAMES[before.rig.voice]
-            return f"That {voice} was {how_far(before.reference_cents)}. It is right now."
-        case Doubt() if before.reference_cents:
+        case JudgeReference() if before.reference_cents and not after.reference_cents:
+            source = SOURCE_NAMES[before.rig.source]
+            return f"That {source} was {how_far(before.reference_cents)}. It is right now."
+        case JudgeReference() if before.reference_cents:
             return "You keep this reference."
         case _:
             pass
@@ -53,7 +53,7 @@ def hint(state: State) -> str | None:
         return None
     off = pitch_cents(state, stage.string)
     far = math.isfinite(off) and abs(off) > LOST_CENTS
-    if far and now.turns >= LOST_TURNS and state.setup.start not in ("slack", "octave"):
+    if far and now.turns >= LOST_TURNS and state.exercise.start not in ("slack", "octave"):
         return f"Lost? Loosen {label} fully and come up again, playing it as you turn."
     said = state.judged(state.stage)
     if now.moves >= STUCK_MOVES and not said and not stage.by_tuner and state.aid != "tuner":

@@ -11,6 +11,7 @@ from typing import Final
 
 from meldrin.core.bench.rig import Quirks
 from meldrin.core.bench.state import State
+from meldrin.core.changed import changed
 
 ROUNDS: Final = 30  # of giving and sliding; each leaves a small part of the last one's change
 NEWTON_ROUNDS: Final = 14
@@ -21,7 +22,7 @@ AT_REST_M: Final = 1e-13  # a millionth of a cent
 def rested(state: State) -> State:
     """Return the state after frame and nuts have come to rest."""
     rig = state.rig
-    coupling, quirks = rig.coupling_m_per_n, rig.quirks
+    coupling, quirks = rig.frame_compliance_m_per_n, rig.quirks
     if not coupling and not any(one.grip for one in quirks):
         return state
     strings = state.strings
@@ -49,12 +50,13 @@ def rested(state: State) -> State:
                 slid = True
         if not slid or not coupling:
             break
-    return state.but(
+    return changed(
+        state,
         give_m=give,
         strings=tuple(
             now
             if now.material_m == material[n] and now.head_m == head[n]
-            else now.but(material_m=material[n], head_m=head[n])
+            else changed(now, material_m=material[n], head_m=head[n])
             for n, now in enumerate(strings)
         ),
     )
@@ -71,11 +73,11 @@ def _given(
             if strain > 0.0:
                 if one.slope:
                     growth = math.exp(one.slope * strain)
-                    total += one.stiffness_n * (growth - 1.0) / one.slope
-                    rise += one.stiffness_n * growth / material_m
+                    total += one.axial_stiffness_n * (growth - 1.0) / one.slope
+                    rise += one.axial_stiffness_n * growth / material_m
                 else:
-                    total += one.stiffness_n * strain
-                    rise += one.stiffness_n / material_m
+                    total += one.axial_stiffness_n * strain
+                    rise += one.axial_stiffness_n / material_m
         step = (coupling * (total - load_n) - give) / (1.0 + coupling * rise)
         give += step
         if -AT_REST_M < step < AT_REST_M:
@@ -86,13 +88,17 @@ def _given(
 def pull_n(one: Quirks, strain: float) -> float:
     """Return the tension, carried on below 0 in a straight line so that a search passes over it."""
     if strain > 0.0 and one.slope:
-        return one.stiffness_n * math.expm1(one.slope * strain) / one.slope
-    return one.stiffness_n * strain
+        return one.axial_stiffness_n * math.expm1(one.slope * strain) / one.slope
+    return one.axial_stiffness_n * strain
 
 
 def _rise(one: Quirks, strain: float) -> float:
     """Return how tension grows with strain, in newtons for a unit of strain."""
-    return one.stiffness_n * math.exp(one.slope * strain) if strain > 0.0 else one.stiffness_n
+    return (
+        one.axial_stiffness_n * math.exp(one.slope * strain)
+        if strain > 0.0
+        else one.axial_stiffness_n
+    )
 
 
 def slid_m(one: Quirks, *, path_m: float, material_m: float, head_m: float) -> float:

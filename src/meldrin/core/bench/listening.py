@@ -13,6 +13,7 @@ from meldrin.core.bench.actions import Aid
 from meldrin.core.bench.limits import limits
 from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.state import Pitch, State
+from meldrin.core.changed import changed
 
 AIDS: Final[tuple[Aid, ...]] = ("ear", "ripple", "tuner", "level")  # by how much they give away
 MOST_REMEMBERED: Final = 4
@@ -73,12 +74,12 @@ def _together(
 
 def _heard(state: State, number: int, at_s: float) -> State:
     now = state.string(number)
-    changed = now.but(heard_s=at_s)
+    heard = changed(now, heard_s=at_s)
     if now.seen != "ear" and now.turns != now.seen_turns:
-        band = limits().tolerances[state.setup.tolerance].in_tune_cents
+        band = limits().tolerances[state.exercise.tolerance].in_tune_cents
         if abs(pitch_cents(state, number) - now.seen_cents) > band and not _shows(state, now.seen):
-            changed = changed.but(seen="ear")
-    return state.with_string(number, changed)
+            heard = changed(heard, seen="ear")
+    return state.with_string(number, heard)
 
 
 def _shows(state: State, seen: Aid) -> bool:
@@ -88,7 +89,7 @@ def _shows(state: State, seen: Aid) -> bool:
 
 def given_away(state: State) -> Aid:
     """Return the aid that is on, by what it tells: ripples with their number tell as a level."""
-    return "level" if state.aid == "ripple" and state.setup.numbers else state.aid
+    return "level" if state.aid == "ripple" and state.exercise.numbers else state.aid
 
 
 def remembered(before: State, after: State) -> State:
@@ -99,7 +100,7 @@ def remembered(before: State, after: State) -> State:
     voices = {voice.voice: voice for voice in after.ringing}
     known = {pitch.voice for pitch in before.pitches}
     kept = [
-        pitch if pitch.voice in voices or pitch.until_s <= now_s else pitch.but(until_s=now_s)
+        pitch if pitch.voice in voices or pitch.until_s <= now_s else changed(pitch, until_s=now_s)
         for pitch in after.pitches
     ]
     kept += [
@@ -110,7 +111,7 @@ def remembered(before: State, after: State) -> State:
     fresh = [one for one in kept if one.until_s > now_s - limits().memory_s]
     most = MOST_REMEMBERED + len(after.ringing)
     pitches = tuple(fresh[-most:])
-    return after if pitches == after.pitches else after.but(pitches=pitches)
+    return after if pitches == after.pitches else changed(after, pitches=pitches)
 
 
 def seen(state: State) -> State:
@@ -123,7 +124,7 @@ def seen(state: State) -> State:
         if AIDS.index(aid) >= AIDS.index(now.seen):
             cents = pitch_cents(state, number)
             if (now.seen, now.seen_cents, now.seen_turns) != (aid, cents, now.turns):
-                now = now.but(seen=aid, seen_cents=cents, seen_turns=now.turns)
+                now = changed(now, seen=aid, seen_cents=cents, seen_turns=now.turns)
                 state = state.with_string(number, now)
     return state
 

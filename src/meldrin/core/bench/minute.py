@@ -8,6 +8,7 @@ from meldrin.core.bench.actions import LetGo
 from meldrin.core.bench.frame import rested
 from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.state import Minute, State
+from meldrin.core.changed import changed
 
 LASTS_S: Final = 120.0
 BENDS: Final = 3
@@ -34,4 +35,4 @@ def played_a_minute(state: State) -> State:
         for was, after in zip(before, (pitch_cents(state, n) for n in numbers), strict=True)
     )
     minute = Minute(state.time_s, sum(string.turns for string in state.strings), moved)
-    return state.but(minutes=(*state.minutes, minute))
+    return changed(state, minutes=(*state.minutes, minute))

@@ -6,11 +6,12 @@ from dataclasses import dataclass
 from meldrin.core.beats import meeting
 from meldrin.core.bench.fingers import finger_cents
 from meldrin.core.bench.state import Ringing, State
-from meldrin.core.methods import Check, Step, Touch
+from meldrin.core.methods import Check, Side, Step
 from meldrin.core.pitch import cents_between, shifted_by_cents
 from meldrin.core.sound.partials import split, string_partials_hz
 from meldrin.core.sound.references import partial_place
 from meldrin.core.strings import semitones_at, sounding_hz
+from meldrin.core.units import semitones_of_cents
 
 LOWEST_HZ = 8.0  # below it there is no pitch to compare
 
@@ -139,7 +140,7 @@ def _off_cents(state: State, number: int) -> float:
     return cents_between(own_hz, reference_hz=state.rig.plan.targets_hz[number - 1])
 
 
-def planned_hz(state: State, touch: Touch, *, on_target: bool = False) -> float:
+def planned_hz(state: State, touch: Side, *, on_target: bool = False) -> float:
     """Return the frequency of a side's partial, stopped lightly where the plan has it; with its
     string as it stands, or as it would be on its target. 0 for a slack string.
     """
@@ -217,7 +218,7 @@ def own_partials_hz(
     return [hz * ratio for hz in frequencies]
 
 
-def _partial_hz(state: State, ringing: Ringing, partial: int, touch: Touch | None = None) -> float:
+def _partial_hz(state: State, ringing: Ringing, partial: int, touch: Side | None = None) -> float:
     if ringing.string is None:
         over = 1.0 if touch is None else _over_first(state, touch)
         return ringing.hz * over * partial
@@ -226,17 +227,17 @@ def _partial_hz(state: State, ringing: Ringing, partial: int, touch: Touch | Non
     return _first_partials_hz(state, ringing, partial)[-1]
 
 
-def _over_first(state: State, touch: Touch) -> float:
+def _over_first(state: State, touch: Side) -> float:
     """Return the ratio of the note listened to over the first partial of what sounds."""
     kind = state.rig.plan.reference.kind
     return (touch.hz or 1.0) / state.rig.plan.reference.hz if kind == "drone" else 1.0
 
 
-def _place(state: State, touch: Touch) -> int:
+def _place(state: State, touch: Side) -> int:
     if touch.string is not None:
         return touch.partial
     over = _over_first(state, touch)
-    return partial_place(state.rig.voice, partial=touch.partial, over_first=over)
+    return partial_place(state.rig.source, partial=touch.partial, over_first=over)
 
 
 def _open_hz(state: State, number: int) -> float:
@@ -248,7 +249,7 @@ def _open_hz(state: State, number: int) -> float:
     )
 
 
-def _voice(state: State, touch: Touch) -> Ringing | None:
+def _voice(state: State, touch: Side) -> Ringing | None:
     for ringing in reversed(state.ringing):
         if ringing.string != touch.string or ringing.along or ringing.audible_s < state.time_s:
             continue
@@ -290,8 +291,8 @@ def _heard_freely(state: State) -> Heard | None:
 def _note(state: State, ringing: Ringing) -> float:
     """Return the note a voice is meant to sound, in semitones over 1 Hz."""
     if ringing.string is None:
-        return cents_between(ringing.hz, reference_hz=1000.0) / 100.0
+        return semitones_of_cents(cents_between(ringing.hz, reference_hz=1000.0))
     string = state.rig.strings[ringing.string - 1]
     fret = 0 if ringing.touched else semitones_at(string, int(ringing.fret))
     target_hz = state.rig.plan.targets_hz[ringing.string - 1]
-    return cents_between(target_hz, reference_hz=1000.0) / 100.0 + fret
+    return semitones_of_cents(cents_between(target_hz, reference_hz=1000.0)) + fret

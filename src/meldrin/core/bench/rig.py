@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final
 
-from meldrin.core.bench.setup import Setup
+from meldrin.core.bench.exercise import Exercise
 from meldrin.core.catalogue import Instrument
 from meldrin.core.methods import Plan
 from meldrin.core.pitch import shifted_by_cents
@@ -81,9 +81,9 @@ class Quirks:
     each tenfold of time; `fret_12_cents` and `fret_1_cents`: how sharp these frets are for reasons
     of set-up and of the nut.
 
-    `stiffness_n` (EA at no load), `slope` (its growth with stress), `path_m` from anchor to nut (to
-    the post where the nut lets it slide freely) and `head_m` from nut to post are the string's own,
-    kept here for the loops that bring the frame to rest.
+    `axial_stiffness_n` (EA at no load), `slope` (its growth with stress), `path_m` from anchor to
+    nut (to the post where the nut lets it slide freely) and `head_m` from nut to post are the
+    string's own, kept here for the loops that bring the frame to rest.
     """
 
     grip: float
@@ -98,7 +98,7 @@ class Quirks:
     settled_creep_cents: float
     fret_12_cents: float
     fret_1_cents: float
-    stiffness_n: float
+    axial_stiffness_n: float
     slope: float
     path_m: float
     head_m: float
@@ -121,51 +121,51 @@ class Room:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Rig:
-    """The instrument on the bench. `coupling_m_per_n` 0 where the frame does not give;
+    """The instrument on the bench. `frame_compliance_m_per_n` 0 where the frame does not give;
     `target_strains` and `load_n`: each string's strain and the tension of all when every one is on
-    its target; `cents_per_strain`: of each string on its target; `voice`: what
+    its target; `cents_per_strain`: of each string on its target; `source`: what
     sounds the reference, `reference_cents` by how much it is out, `tuner_a4_hz` what the tuner was
     left at.
     """
 
-    setup: Setup
+    exercise: Exercise
     instrument: Instrument
     plan: Plan
     strings: tuple[String, ...]
     quirks: tuple[Quirks, ...]
     room: Room
-    coupling_m_per_n: float
+    frame_compliance_m_per_n: float
     target_strains: tuple[float, ...]
     load_n: float
     cents_per_strain: tuple[float, ...]
-    voice: str
+    source: str
     reference_cents: float
     tuner_a4_hz: float
 
     def on(self, behaviour: str) -> bool:
         """Whether the instrument behaves so."""
-        return behaviour in self.setup.behaviours
+        return behaviour in self.exercise.behaviours
 
 
 @lru_cache(maxsize=256)
-def rig_of(setup: Setup) -> Rig:
+def rig_of(exercise: Exercise) -> Rig:
     """Return what follows from a setup."""
-    plan, instrument = setup.plan, setup.instrument
+    plan, instrument = exercise.plan, exercise.instrument
     strains = tuple(
         strain_sounding(string, frequency_hz=hz, fret=0, number=1)
         for string, hz in zip(instrument.strings, plan.targets_hz, strict=True)
     )
-    off = _reference_cents(setup)
+    off = _reference_cents(exercise)
     by_tuner = plan.reference.kind == "tuner"
-    coupled = "coupling" in setup.behaviours
+    coupled = "coupling" in exercise.behaviours
     return Rig(
-        setup=setup,
+        exercise=exercise,
         instrument=instrument,
         plan=plan,
         strings=instrument.strings,
-        quirks=_quirks(setup, instrument),
-        room=_room(setup),
-        coupling_m_per_n=instrument.coupling_m_per_n if coupled else 0.0,
+        quirks=_quirks(exercise, instrument),
+        room=_room(exercise),
+        frame_compliance_m_per_n=instrument.frame_compliance_m_per_n if coupled else 0.0,
         target_strains=strains,
         load_n=sum(
             tension_at_strain(string, strain)
@@ -175,28 +175,31 @@ def rig_of(setup: Setup) -> Rig:
             cents_per_strain(string, strain)
             for string, strain in zip(instrument.strings, strains, strict=True)
         ),
-        voice=setup.voice or setup.voices[0],
+        source=exercise.source or exercise.sources[0],
         reference_cents=0.0 if by_tuner else off,
         # a tuner is left at whole hertz
-        tuner_a4_hz=float(round(shifted_by_cents(setup.a4_hz, cents=off)))
+        tuner_a4_hz=float(round(shifted_by_cents(exercise.a4_hz, cents=off)))
         if by_tuner and off
-        else setup.a4_hz,
+        else exercise.a4_hz,
     )
 
 
-def _reference_cents(setup: Setup) -> float:
-    draw = random.Random(f"reference {setup.seed}")
+def _reference_cents(exercise: Exercise) -> float:
+    draw = random.Random(f"reference {exercise.seed}")
     right, size, side = draw.random(), draw.random(), draw.random()
-    if not setup.tests_reference or (setup.start != "reference" and right < RIGHT_SHARE):
+    if not exercise.tests_reference or (exercise.start != "reference" and right < RIGHT_SHARE):
         return 0.0
     low, high = REFERENCE_CENTS
     return (low + (high - low) * size) * (1.0 if side < 0.5 else -1.0)
 
 
-def _quirks(setup: Setup, instrument: Instrument) -> tuple[Quirks, ...]:
+def _quirks(exercise: Exercise, instrument: Instrument) -> tuple[Quirks, ...]:
     """Draw the quirks of every string; all of them, so that one behaviour more changes no other."""
-    draw, sticking = random.Random(f"quirks {setup.seed}"), random.Random(f"stick {setup.seed}")
-    on = setup.behaviours
+    draw, sticking = (
+        random.Random(f"quirks {exercise.seed}"),
+        random.Random(f"stick {exercise.seed}"),
+    )
+    on = exercise.behaviours
 
     def between(limits: tuple[float, float], by: random.Random = draw) -> float:
         low, high = limits
@@ -220,7 +223,7 @@ def _quirks(setup: Setup, instrument: Instrument) -> tuple[Quirks, ...]:
                 backlash_deg=backlash if "pegs" in on and not friction else 0.0,
                 slip_share=slip if "pegs" in on and friction else 0.0,
                 stick_deg=stick if "sticking" in on and friction else 0.0,
-                splits_cents=_splits(setup.seed, string.number, split) if "false" in on else (),
+                splits_cents=_splits(exercise.seed, string.number, split) if "false" in on else (),
                 hand_deg=(HAND_FRICTION_DEG if friction else HAND_GEARED_DEG)
                 if "hand" in on
                 else 0.0,
@@ -230,7 +233,7 @@ def _quirks(setup: Setup, instrument: Instrument) -> tuple[Quirks, ...]:
                 settled_creep_cents=creep.settled_cents if "creep" in on else 0.0,
                 fret_12_cents=fret_12 if "setup" in on and instrument.frets else 0.0,
                 fret_1_cents=nut_high if "setup" in on and instrument.frets else 0.0,
-                stiffness_n=string.modulus_pa * string.load_area_m2,
+                axial_stiffness_n=string.modulus_pa * string.load_area_m2,
                 slope=string.modulus_slope,
                 path_m=string.total_m - (string.dead_nut_m if gripping else 0.0),
                 head_m=string.dead_nut_m if gripping else 0.0,
@@ -248,14 +251,14 @@ def _splits(seed: int, number: int, split_cents: float) -> tuple[float, ...]:
     )
 
 
-def _room(setup: Setup) -> Room:
+def _room(exercise: Exercise) -> Room:
     """Draw the air of an attempt: from damp to dry where it starts so, else a random drift."""
-    draw = random.Random(f"room {setup.seed}")
+    draw = random.Random(f"room {exercise.seed}")
     warm, humid = 18.0 + 3.0 * draw.random(), 45.0 + 10.0 * draw.random()
     warmer = (2.0 + 3.0 * draw.random()) * (1 if draw.random() < 0.7 else -1)
     damper = (8.0 + 8.0 * draw.random()) * (1 if draw.random() < 0.5 else -1)
-    if setup.start == "damp":
+    if exercise.start == "damp":
         return Room(warm - 3.0, warm + 2.0, 68.0, 32.0)
-    if "room" not in setup.behaviours:
+    if "room" not in exercise.behaviours:
         return Room(warm, warm, humid, humid)
     return Room(warm, warm + warmer, humid, humid + damper)

@@ -3,9 +3,9 @@
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from meldrin.core.bench.actions import Action, Go, Sound, Turn
+from meldrin.core.bench.actions import Action, GoTo, Play, Turn
+from meldrin.core.bench.exercise import Behaviour, Exercise
 from meldrin.core.bench.opening import opening
-from meldrin.core.bench.setup import Behaviour, Setup
 from meldrin.core.bench.step import step
 from meldrin.core.sound.events import Release, SoundEvent
 from meldrin.core.sound.render import SHARED
@@ -27,25 +27,27 @@ def sound_cases() -> tuple[SoundCase, ...]:
     touched harmonics, a plucked bowed instrument, and all strings so loud that the limiter works.
     """
     odd = frozenset[Behaviour]({"stroke", "false"})
-    all_six = Sound((1, 2, 3, 4, 5, 6), strength=1.0)
+    all_six = Play((1, 2, 3, 4, 5, 6), strength=1.0)
     return (
-        _struck("a beating pair", 9.0, Setup("guitar", "unison", "month", 21), Go(1), _both(4, 5)),
+        _struck(
+            "a beating pair", 9.0, Exercise("guitar", "unison", "month", 21), GoTo(1), _both(4, 5)
+        ),
         _turned(),
-        _struck("bowed", 2.5, Setup("cello", "fifths", "hair", 4), Go(1), _both(1, 2)),
+        _struck("bowed", 2.5, Exercise("cello", "fifths", "hair", 4), GoTo(1), _both(1, 2)),
         _struck(
             "struck hard, false",
             2.5,
-            Setup("bass", "each", "hair", 4, behaviours=odd),
-            Sound((4,), strength=1.0),
+            Exercise("bass", "each", "hair", 4, behaviours=odd),
+            Play((4,), strength=1.0),
         ),
-        _struck("touched", 2.5, Setup("guitar", "harmonics", "hair", 4), Go(1), _both(4, 5)),
+        _struck("touched", 2.5, Exercise("guitar", "harmonics", "hair", 4), GoTo(1), _both(4, 5)),
         _struck(
             "plucked on a viola",
             2.5,
-            Setup("viola", "each", "hair", 4, behaviours=odd),
-            Sound((3,), way="pluck"),
+            Exercise("viola", "each", "hair", 4, behaviours=odd),
+            Play((3,), way="pluck"),
         ),
-        _struck("at the limiter", 1.0, Setup("guitar", "unison", "hair", 23), all_six),
+        _struck("at the limiter", 1.0, Exercise("guitar", "unison", "hair", 23), all_six),
     )
 
 
@@ -64,11 +66,11 @@ def sound_fixture() -> dict[str, Any]:
     }
 
 
-def _both(one: int, other: int) -> Sound:
-    return Sound((one, other))
+def _both(one: int, other: int) -> Play:
+    return Play((one, other))
 
 
-def _struck(name: str, seconds: float, made: Setup, *actions: Action) -> SoundCase:
+def _struck(name: str, seconds: float, made: Exercise, *actions: Action) -> SoundCase:
     state, events = opening(made), list[Timed]()
     for action in actions:
         state, sounds = step(state, action, dt_s=0.0)
@@ -78,8 +80,8 @@ def _struck(name: str, seconds: float, made: Setup, *actions: Action) -> SoundCa
 
 def _turned() -> SoundCase:
     """Twenty turns a second, so that each glide is cut short by the next, and then silence."""
-    state = opening(Setup("guitar", "unison", "hair", 22))
-    state, sounds = step(state, Sound((5,), reference=True), dt_s=0.0)
+    state = opening(Exercise("guitar", "unison", "hair", 22))
+    state, sounds = step(state, Play((5,), reference=True), dt_s=0.0)
     events: list[Timed] = [(0.01, event) for event in sounds]
     for n in range(30):
         state, sounds = step(state, Turn(5, 1.0 if n < 20 else -1.0), dt_s=0.05)

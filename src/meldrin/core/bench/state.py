@@ -1,45 +1,19 @@
 """The whole state of an attempt at one moment."""
 
-from collections.abc import Callable, Hashable
-from dataclasses import dataclass, field, fields
-from functools import cache
-from operator import attrgetter
-from typing import Any, Final, Self, cast
+from dataclasses import dataclass, field
+from typing import Final
 
 from meldrin.core.bench.actions import Aid, Decision, Mode, Pickup, Verdict
+from meldrin.core.bench.exercise import Exercise
 from meldrin.core.bench.rig import Rig
-from meldrin.core.bench.setup import Setup
+from meldrin.core.changed import changed
 from meldrin.core.methods import Check, Step
-
-# dataclasses.replace looks every field up by name; a step makes some twenty new states and strings,
-# so they are rebuilt from a tuple of all their values instead, four times as fast.
-
-
-class _Changed:
-    """Lets a frozen dataclass be rebuilt with some fields changed."""
-
-    __slots__ = ()
-
-    def but(self, **changes: Any) -> Self:
-        """Return the same with these fields changed; a field there is none of is a KeyError."""
-        get, place = _layout(cast("Hashable", type(self)))
-        values = list(get(self))
-        for name, value in changes.items():
-            values[place[name]] = value
-        return type(self)(*values)
-
-
-@cache
-def _layout(made: Any) -> tuple[Callable[[Any], tuple[Any, ...]], dict[str, int]]:
-    names = [column.name for column in fields(made)]
-    return attrgetter(*names), {name: index for index, name in enumerate(names)}
-
 
 NEVER_S: Final = -1.0
 
 
 @dataclass(frozen=True, slots=True)
-class StringState(_Changed):
+class StringState:
     """One string: the material in its path, the finger, and how its peg was turned.
 
     `material_m` is the unstretched length of what lies between anchor and nut (and post, where the
@@ -87,7 +61,7 @@ class StringState(_Changed):
 
 
 @dataclass(frozen=True, slots=True)
-class Pitch(_Changed):
+class Pitch:
     """Something that sounded (a string, or None for the reference) and from when until when it
     could be heard.
     """
@@ -99,7 +73,7 @@ class Pitch(_Changed):
 
 
 @dataclass(frozen=True, slots=True)
-class Ringing(_Changed):
+class Ringing:
     """A voice that still sounds, from when until when, with how many partials.
 
     Of a string as it was stopped, or of the reference (`string` None) at `hz`. `touched`: rings on
@@ -173,25 +147,25 @@ class Snap:
 
 
 @dataclass(frozen=True, slots=True)
-class State(_Changed):
+class State:
     """Immutable; `step` makes the next one.
 
     `time_s` runs with the list of actions; `world_s` is the instrument's own time, which waits make
     longer, up to which it has aged; `owed_s` has passed since. `give_m`: how far every string's
     path has shortened because the frame gives, against what it gives with all strings on their
-    targets; `swell_m`: how far damp (or, negative, dry) wood lengthens them. `doubted`: what was
-    said of the reference. `pitches`: what has lately sounded, the newest last. `checked_s`: when
-    all strings were checked with the tuner.
+    targets; `swell_m`: how far damp (or, negative, dry) wood lengthens them.
+    `reference_verdict`: what was said of the reference. `pitches`: what has lately sounded, the
+    newest last. `checked_s`: when all strings were checked with the tuner.
     """
 
     rig: Rig = field(compare=False, repr=False)
-    setup: Setup
+    exercise: Exercise
     strings: tuple[StringState, ...]
     tuner_a4_hz: float
     tuner_mode: Mode = "chromatic"
     tuner_pickup: Pickup = "microphone"
     reference_cents: float = 0.0
-    doubted: Verdict | None = None
+    reference_verdict: Verdict | None = None
     time_s: float = 0.0
     world_s: float = 0.0
     owed_s: float = 0.0
@@ -216,10 +190,10 @@ class State(_Changed):
         """Return the state of the string with this number."""
         return self.strings[number - 1]
 
-    def with_string(self, number: int, changed: StringState) -> "State":
+    def with_string(self, number: int, string: StringState) -> "State":
         """Return the state with one string changed."""
-        strings = (*self.strings[: number - 1], changed, *self.strings[number:])
-        return self.but(strings=strings)
+        strings = (*self.strings[: number - 1], string, *self.strings[number:])
+        return changed(self, strings=strings)
 
     def path_m(self, number: int) -> float:
         """Return the length of a string's path from anchor to nut (or post) as the frame stands."""
@@ -248,9 +222,10 @@ class State(_Changed):
                 touched = touch.node_fret is not None
                 fret = float(touch.fret) if touch.node_fret is None else touch.node_fret
             if (string.fret, string.touched, string.hard) != (fret, touched, False):
-                string = string.but(fret=fret, touched=touched, hard=False)
+                string = changed(string, fret=fret, touched=touched, hard=False)
             strings.append(string)
-        return self.but(
+        return changed(
+            self,
             stage=stage,
             visited=self.visited | {stage},
             pitches=(),  # what another stage compared is no partner here

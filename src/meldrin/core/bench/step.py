@@ -1,96 +1,29 @@
 """The reducer: one action, and the time since the last one, to the next state and its sound."""
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from typing import Final, assert_never
 
+from meldrin.core import session
+from meldrin.core.bench import actions as do
 from meldrin.core.bench import ageing, listening, turning, voices
-from meldrin.core.bench.actions import (
-    Action,
-    CheckWithTuner,
-    Damp,
-    Decide,
-    Doubt,
-    Finish,
-    Go,
-    Help,
-    Judge,
-    LeaveOff,
-    LetGo,
-    Mute,
-    PlayAMinute,
-    Replace,
-    Settle,
-    SetTuner,
-    Sound,
-    Stop,
-    Turn,
-    Wait,
-)
+from meldrin.core.bench.actions import ACTIONS, Action, TimedAction
+from meldrin.core.bench.exercise import EXERCISES, Exercise
 from meldrin.core.bench.limits import limits
 from meldrin.core.bench.minute import played_a_minute
 from meldrin.core.bench.observe import judged_cents, pitch_cents
 from meldrin.core.bench.opening import opening
-from meldrin.core.bench.setup import Setup
 from meldrin.core.bench.state import Decided, Judgement, State
-from meldrin.core.bench.voices import Sounds
+from meldrin.core.changed import changed
 from meldrin.core.errors import Code, MeldrinError, within
 from meldrin.core.methods import Step
+from meldrin.core.session import Played, Practice, Sounds
 
 GLIDE_S: Final = 0.04  # a turn reaches the ear as a short glide, about one action at 20 a second
 FINGER_GLIDE_S: Final = 0.012
 LONGEST_S: Final = 24 * 3600.0
 PRESS_SPREAD: Final = 0.25  # of a hard finger's depth, one time against the next
 # The hand is off every peg; who plays a minute leaves them within that minute.
-LEAVING: Final = (Go, Wait, Settle, Replace, Finish)
-
-
-@dataclass(frozen=True, slots=True)
-class TimedAction:
-    """An action and when it was done, in seconds since the attempt began."""
-
-    at_s: float
-    action: Action
-
-
-@dataclass(frozen=True, slots=True)
-class Played:
-    """One action of a list, the states before and after it, and what it made sound."""
-
-    entry: TimedAction
-    before: State
-    after: State
-    sounds: Sounds
-
-
-def played(setup: Setup, log: Iterable[TimedAction], *, strict: bool = False) -> Iterator[Played]:
-    """Yield every action of a list as it was played from the start on.
-
-    Args:
-        strict: raise what the bench refuses. Otherwise it is passed over: a list that was kept by
-            an earlier version always plays.
-
-    Raises:
-        MeldrinError: where the bench refuses an action of a strict list.
-    """
-    state = opening(setup)
-    for entry in log:
-        try:
-            after, sounds = step(state, entry.action, dt_s=entry.at_s - state.time_s)
-        except MeldrinError:
-            if strict:
-                raise
-            continue
-        yield Played(entry, state, after, sounds)
-        state = after
-
-
-def replay(setup: Setup, log: Iterable[TimedAction], *, strict: bool = True) -> State:
-    """Run a list of actions; the same list gives the same state to the last bit."""
-    state = opening(setup)
-    for one in played(setup, log, strict=strict):
-        state = one.after
-    return state
+LEAVING: Final = (do.GoTo, do.Wait, do.Settle, do.Replace, do.Finish)
 
 
 def step(state: State, action: Action, *, dt_s: float) -> tuple[State, Sounds]:
@@ -107,7 +40,7 @@ def step(state: State, action: Action, *, dt_s: float) -> tuple[State, Sounds]:
     now_s = state.time_s + dt_s
     state = listening.listened(state, now_s)
     still = tuple(voice for voice in state.ringing if voice.until_s > now_s)
-    before = state.but(time_s=now_s, ringing=still)
+    before = changed(state, time_s=now_s, ringing=still)
     state = _left_pegs(ageing.aged(before, seconds=dt_s), action)
     state, sounds = _done(state, action)
     moved = voices.retuned(before, state, glide_s=_glide_s(action))
@@ -120,68 +53,68 @@ def _left_pegs(state: State, action: Action) -> State:
     """Return the state with every peg let go that the hand leaves by this action: one that was not
     pushed in runs back, whether or not it was let go by itself.
     """
-    turned = action.string if isinstance(action, Turn) else None
+    turned = action.string if isinstance(action, do.Turn) else None
     if turned is None and not isinstance(action, LEAVING):
         return state
     for number, now in enumerate(state.strings, start=1):
         if now.loose and number != turned:
-            state = turning.let_go(state, LetGo(number))
+            state = turning.let_go(state, do.LetGo(number))
     return state
 
 
 def _glide_s(action: Action) -> float:
-    return FINGER_GLIDE_S if isinstance(action, Stop) else GLIDE_S
+    return FINGER_GLIDE_S if isinstance(action, do.Stop) else GLIDE_S
 
 
 def _done(state: State, action: Action) -> tuple[State, Sounds]:
     match action:
-        case Sound():
+        case do.Play():
             return voices.begun(state, action)
-        case Stop():
+        case do.Stop():
             return _stop(state, action), ()
-        case Turn():
+        case do.Turn():
             return turning.turned(state, action), ()
-        case LetGo():
+        case do.LetGo():
             return turning.let_go(state, action), ()
-        case Settle():
+        case do.Settle():
             return _settle(state, action)
-        case Replace():
+        case do.Replace():
             return turning.replaced(state, action), ()
-        case Damp():
+        case do.MuteAll():
             return voices.silenced(state)
-        case Mute():
-            return _mute(state, action)
-        case Wait():
+        case do.MuteOthers():
+            return _mute_others(state, action)
+        case do.Wait():
             state, sounds = voices.silenced(state)
             return ageing.aged(state, seconds=action.seconds), sounds
-        case Decide():
+        case do.Decide():
             return _decide(state, action), ()
-        case Judge():
+        case do.Judge():
             return _judge(state, action), ()
-        case CheckWithTuner():
+        case do.CheckWithTuner():
             return _check_with_tuner(state)
-        case PlayAMinute():
+        case do.PlayAMinute():
             state, sounds = voices.silenced(state)
             return played_a_minute(state), sounds
-        case LeaveOff():
+        case do.LeaveOff():
             return turning.left_off(state, action), ()
-        case Doubt():
-            return _doubt(state, action), ()
-        case SetTuner():
+        case do.JudgeReference():
+            return _judge_reference(state, action), ()
+        case do.SetTuner():
             a4_hz, mode, pickup = action.a4_hz, action.mode, action.pickup
-            return state.but(tuner_a4_hz=a4_hz, tuner_mode=mode, tuner_pickup=pickup), ()
-        case Go():
-            return _go(state, action)
-        case Help():
-            return _help(state, action), ()
-        case Finish():
+            return changed(state, tuner_a4_hz=a4_hz, tuner_mode=mode, tuner_pickup=pickup), ()
+        case do.GoTo():
+            return _go_to(state, action)
+        case do.SetAid():
+            return _set_aid(state, action), ()
+        case do.Finish():
             state, sounds = voices.silenced(state)
-            return state.but(finished=True), sounds
+            return changed(state, finished=True), sounds
         case _:
             assert_never(action)
 
 
-def _stop(state: State, action: Stop) -> State:
+def _stop(state: State, action: do.Stop) -> State:
     instrument = state.rig.instrument
     string = instrument.string(action.string)
     if not action.touch:
@@ -198,7 +131,8 @@ def _stop(state: State, action: Stop) -> State:
     chance = 0.5
     if action.hard and state.rig.on("fretting"):  # no finger presses twice the same
         chance, state = turning.drawn(state)
-    held = state.string(action.string).but(
+    held = changed(
+        state.string(action.string),
         fret=float(action.fret),
         touched=action.touch and action.fret > 0.0,
         hard=action.hard,
@@ -206,22 +140,22 @@ def _stop(state: State, action: Stop) -> State:
     )
     ringing = tuple(
         # a finger laid on while it rings stops it there; lifting a light one leaves it as it is
-        voice.but(fret=held.fret, hard=held.hard, press=held.press, touched=False)
+        changed(voice, fret=held.fret, hard=held.hard, press=held.press, touched=False)
         if voice.string == action.string and not held.touched and not voice.touched
         else voice
         for voice in state.ringing
     )
-    return state.with_string(action.string, held).but(ringing=ringing)
+    return changed(state.with_string(action.string, held), ringing=ringing)
 
 
-def _settle(state: State, action: Settle) -> tuple[State, Sounds]:
+def _settle(state: State, action: do.Settle) -> tuple[State, Sounds]:
     state = turning.settled(state, action)
     keep = tuple(voice.string for voice in state.ringing if voice.string != action.string)
     return voices.silenced(state, keep=(*keep, None)) if keep else voices.silenced(state)
 
 
-def _mute(state: State, action: Mute) -> tuple[State, Sounds]:
-    state = state.but(muted=action.on)
+def _mute_others(state: State, action: do.MuteOthers) -> tuple[State, Sounds]:
+    state = changed(state, muted=action.on)
     stage = state.current()
     if not action.on or stage is None:
         return state, ()
@@ -229,7 +163,7 @@ def _mute(state: State, action: Mute) -> tuple[State, Sounds]:
     return state, sounds
 
 
-def _decide(state: State, action: Decide) -> State:
+def _decide(state: State, action: do.Decide) -> State:
     stage = state.current()
     if not isinstance(stage, Step):
         raise MeldrinError(Code.NO_JUDGEMENT, "Only a string that is tuned to something is judged.")
@@ -237,10 +171,10 @@ def _decide(state: State, action: Decide) -> State:
         raise MeldrinError(Code.DECIDED, "That is said once, before the first turn.")
     was_cents = judged_cents(state, stage)
     said = Decided(state.stage, action.verdict, was_cents, state.time_s)
-    return state.but(decisions=(*state.decisions, said))
+    return changed(state, decisions=(*state.decisions, said))
 
 
-def _judge(state: State, action: Judge) -> State:
+def _judge(state: State, action: do.Judge) -> State:
     stage = state.current()
     if not isinstance(stage, Step):
         raise MeldrinError(Code.NO_JUDGEMENT, "Only a string that is tuned to something is judged.")
@@ -254,14 +188,14 @@ def _judge(state: State, action: Judge) -> State:
     judgement = Judgement(
         stage=state.stage,
         verdict=action.verdict,
-        cents=0.0 if action.verdict == "still" else action.cents,
+        cents=0.0 if action.verdict == "in_tune" else action.cents,
         was_cents=judged_cents(state, stage),
         aid=now.seen,
         at_s=state.time_s,
         turns=now.turns,
         heard=state.heard_since_turned(stage.string),
     )
-    return state.but(judgements=(*state.judgements, judgement))
+    return changed(state, judgements=(*state.judgements, judgement))
 
 
 def _check_with_tuner(state: State) -> tuple[State, Sounds]:
@@ -277,23 +211,23 @@ def _check_with_tuner(state: State) -> tuple[State, Sounds]:
         raise MeldrinError(Code.NOT_YET, f"First say how each string is. Still open: {left[0]}.")
     state, sounds = voices.silenced(state)
     strings = tuple(
-        now.but(seen="tuner", seen_cents=pitch_cents(state, number), seen_turns=now.turns)
+        changed(now, seen="tuner", seen_cents=pitch_cents(state, number), seen_turns=now.turns)
         for number, now in enumerate(state.strings, start=1)
     )
-    return state.but(strings=strings, checked_s=state.time_s), sounds
+    return changed(state, strings=strings, checked_s=state.time_s), sounds
 
 
-def _doubt(state: State, action: Doubt) -> State:
+def _judge_reference(state: State, action: do.JudgeReference) -> State:
     """A reference that is called wrong is put away, and a right one taken."""
-    if not state.setup.tests_reference:
+    if not state.exercise.tests_reference:
         raise MeldrinError(Code.REFERENCE, "The reference of this exercise is not in question.")
-    if state.doubted is not None:
+    if state.reference_verdict is not None:
         raise MeldrinError(Code.REFERENCE, "You have said already what you think of the reference.")
-    off = state.reference_cents if action.verdict == "still" else 0.0
-    return state.but(doubted=action.verdict, reference_cents=off)
+    off = state.reference_cents if action.verdict == "in_tune" else 0.0
+    return changed(state, reference_verdict=action.verdict, reference_cents=off)
 
 
-def _go(state: State, action: Go) -> tuple[State, Sounds]:
+def _go_to(state: State, action: do.GoTo) -> tuple[State, Sounds]:
     stages = len(state.rig.plan.stages)
     if not 0 <= action.stage < stages:
         raise MeldrinError(Code.NO_SUCH_STAGE, f"The plan has stages 1 to {stages}.")
@@ -301,5 +235,30 @@ def _go(state: State, action: Go) -> tuple[State, Sounds]:
     return state.at_stage(action.stage), sounds
 
 
-def _help(state: State, action: Help) -> State:
-    return state.but(aid=action.aid)
+def _set_aid(state: State, action: do.SetAid) -> State:
+    return changed(state, aid=action.aid)
+
+
+BENCH: Final = Practice[Exercise, State, Action](
+    kind="bench",
+    opening=opening,
+    step=step,
+    ends=lambda action: isinstance(action, do.Finish),
+    exercises=EXERCISES,
+    actions=ACTIONS,
+)
+
+
+def played(
+    exercise: Exercise, log: Iterable[TimedAction], *, strict: bool = False
+) -> Iterator[Played[State, Action]]:
+    """Yield every action of a list as it was played at the bench; see `meldrin.core.session`."""
+    return session.played(BENCH, exercise, log, strict=strict)
+
+
+def replay(exercise: Exercise, log: Iterable[TimedAction], *, strict: bool = True) -> State:
+    """Return the state a list of actions ends in; the same list, the same state to the last bit."""
+    state = opening(exercise)
+    for one in played(exercise, log, strict=strict):
+        state = one.after
+    return state

@@ -3,9 +3,10 @@
 from collections.abc import Sequence
 from typing import Final
 
-from meldrin.core.bench.actions import Sound
+from meldrin.core.bench.actions import Play
 from meldrin.core.bench.state import State
 from meldrin.core.bench.voices import begun
+from meldrin.core.changed import changed
 from meldrin.core.hearing import Reading, reading, room_noise, tracked
 from meldrin.core.sound.events import Release, SoundEvent, Start
 from meldrin.core.sound.render import render
@@ -35,7 +36,7 @@ def tuner_reading(
     begin_s = max(0.0, at_s - WINDOW_S)
     samples = render(events, duration_s=WINDOW_S, sample_rate=RATE, begin_s=begin_s)
     if state.rig.on("noise") and state.tuner_pickup == "microphone":
-        noise = room_noise(len(samples), seed=f"noise {state.setup.seed} {at_s:.2f}")
+        noise = room_noise(len(samples), seed=f"noise {state.exercise.seed} {at_s:.2f}")
         samples = samples + noise
     found = tracked(samples, sample_rate=RATE)
     if found is None:
@@ -61,9 +62,9 @@ def tuner_check(state: State) -> dict[int, Reading | None]:
         if now.broken or state.strain(string.number) <= 0.0:
             found[string.number] = None
             continue
-        alone = state.with_string(string.number, now.but(fret=0.0, touched=False, hard=False))
-        alone = alone.but(ringing=(), muted=True, finished=False)
-        after, sounds = begun(alone, Sound((string.number,)))
+        alone = state.with_string(string.number, changed(now, fret=0.0, touched=False, hard=False))
+        alone = changed(alone, ringing=(), muted=True, finished=False)
+        after, sounds = begun(alone, Play((string.number,)))
         events = [(after.time_s, event) for event in sounds]
         found[string.number] = tuner_reading(after, events, at_s=after.time_s + CHECKED_AFTER_S)
     return found

@@ -9,6 +9,7 @@ from meldrin.core.bench.actions import MOST_DEGREES, LeaveOff, LetGo, Replace, S
 from meldrin.core.bench.frame import pull_n, rested, slid_m
 from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.state import Snap, State, StringState
+from meldrin.core.changed import changed
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import cents_between
 from meldrin.core.strings import (
@@ -23,6 +24,7 @@ from meldrin.core.strings import (
     taken_up_m,
     tension_at_strain,
 )
+from meldrin.core.units import turns_of_degrees
 
 SLACK_SHARE: Final = 0.02  # of normal tension; below it a real string flaps and the model ends
 PIECE_M: Final = 1e-4  # a turn is wound up in pieces of this much string
@@ -60,7 +62,7 @@ def turn_sizes_deg(
     if fine:
         assert string.fine is not None
         strain = strain_at_tension(string, tension_n)
-        a_degree = string.fine.take_up_m / FINE_TURNS / 360.0
+        a_degree = turns_of_degrees(string.fine.take_up_m / FINE_TURNS)
         cents = cents_per_strain(string, strain) * (1.0 + strain) * a_degree / string.total_m
     else:
         cents = cents_per_degree(string, tension_n=tension_n)
@@ -99,7 +101,8 @@ def turned(state: State, action: Turn) -> State:
     way = 1 if action.degrees > 0.0 else -1
     rose = _risen_cents(string, before=state.strain(action.string), now=after.strain(action.string))
     now = after.string(action.string)
-    now = now.but(
+    now = changed(
+        now,
         moves=before.moves + (way != before.last_turn),
         last_turn=way,
         loose=(before.loose or not action.pushed) and not action.fine,
@@ -169,11 +172,11 @@ def _wound(state: State, action: Turn) -> State:
     backlash = one.backlash_deg
     if action.degrees > 0.0:
         lost = min(action.degrees, before.lost_deg)
-        now = before.but(lost_deg=before.lost_deg - lost)
+        now = changed(before, lost_deg=before.lost_deg - lost)
         winding = action.degrees - lost
     else:
         lost = min(-action.degrees, backlash - before.lost_deg)
-        now = before.but(lost_deg=before.lost_deg + lost)
+        now = changed(before, lost_deg=before.lost_deg + lost)
         winding = action.degrees + lost
     return wind(state.with_string(action.string, now), action.string, knob_deg=winding)
 
@@ -192,11 +195,11 @@ def _jumped(state: State, action: Turn) -> State:
         chance, later = drawn(state)
         holds = abs(twist_deg) < (low + (high - low) * chance) * stick_deg
     if holds:
-        return state.with_string(action.string, now.but(twist_deg=twist_deg))
+        return state.with_string(action.string, changed(now, twist_deg=twist_deg))
     # Where it comes to rest again nobody can steer.
     chance, later = drawn(later)
     beside = LANDS_SHARE * stick_deg * (2.0 * chance - 1.0)
-    loose = later.with_string(action.string, now.but(twist_deg=0.0))
+    loose = later.with_string(action.string, changed(now, twist_deg=0.0))
     return wind(loose, action.string, knob_deg=twist_deg + beside)
 
 
@@ -214,7 +217,7 @@ def wind(state: State, number: int, *, knob_deg: float) -> State:
     taken = taken_up_m(string, knob_deg=knob_deg)
     if not one.grip:
         left_m = now.material_m * math.exp(-taken / string.total_m)
-        return state.with_string(number, now.but(material_m=left_m))
+        return state.with_string(number, changed(now, material_m=left_m))
     path_m = state.path_m(number)
     material, head = now.material_m, now.head_m
     pieces = max(1, math.ceil(abs(taken) / PIECE_M))
@@ -228,7 +231,7 @@ def wind(state: State, number: int, *, knob_deg: float) -> State:
             wound = head - share * (head + wound + moved) / 2.0
             moved = slid_m(one, path_m=path_m, material_m=material, head_m=wound)
         material, head = material - moved, wound + moved
-    return state.with_string(number, now.but(material_m=material, head_m=head))
+    return state.with_string(number, changed(now, material_m=material, head_m=head))
 
 
 def _screwed(state: State, action: Turn) -> State:
@@ -238,7 +241,7 @@ def _screwed(state: State, action: Turn) -> State:
         raise MeldrinError(Code.NO_FINE_TUNER, f"{named} has no fine tuner.")
     half = string.fine.take_up_m / 2.0
     now = state.string(action.string)
-    fine_m = now.fine_m + action.degrees / 360.0 / FINE_TURNS * string.fine.take_up_m
+    fine_m = now.fine_m + turns_of_degrees(action.degrees) / FINE_TURNS * string.fine.take_up_m
     if abs(fine_m) > half * (1.0 + 1e-9):
         end, back = ("in", "out") if fine_m > 0.0 else ("out", "in")
         raise MeldrinError(
@@ -247,7 +250,7 @@ def _screwed(state: State, action: Turn) -> State:
             f" {state.rig.plan.label(action.string)} string near with the peg.",
             string=action.string,
         )
-    return state.with_string(action.string, now.but(fine_m=fine_m))
+    return state.with_string(action.string, changed(now, fine_m=fine_m))
 
 
 def let_go(state: State, action: LetGo) -> State:
@@ -261,7 +264,7 @@ def let_go(state: State, action: LetGo) -> State:
     if not slip_share or now.broken or now.last_turn == 0:
         return state
     loose = now.loose
-    state = state.with_string(action.string, now.but(loose=False))
+    state = state.with_string(action.string, changed(now, loose=False))
     chance, state = drawn(state)
     if not loose and chance >= SLIP_PUSHED_SHARE:
         return state
@@ -279,8 +282,8 @@ def let_go(state: State, action: LetGo) -> State:
 def drawn(state: State) -> tuple[float, State]:
     """Return a number from 0 to 1 by the seed and the count of those before, and the next state."""
     # random() of a seed in text is promised to stay the same between versions of Python.
-    chance = random.Random(f"bench {state.setup.seed} {state.draws}").random()
-    return chance, state.but(draws=state.draws + 1)
+    chance = random.Random(f"bench {state.exercise.seed} {state.draws}").random()
+    return chance, changed(state, draws=state.draws + 1)
 
 
 def settled(state: State, action: Settle) -> State:
@@ -326,7 +329,7 @@ def bent(state: State, number: int, *, cents: float) -> State:
         material, head = material - moved, head + moved
     if material == now.material_m:
         return state
-    return state.with_string(number, now.but(material_m=material, head_m=head))
+    return state.with_string(number, changed(now, material_m=material, head_m=head))
 
 
 def lengthened(now: StringState, *, strain: float, creep_cents: float) -> StringState:
@@ -335,8 +338,8 @@ def lengthened(now: StringState, *, strain: float, creep_cents: float) -> String
     """
     # both pieces alike, so that the balance over the nut stays as it is
     more = math.exp(strain)
-    return now.but(
-        material_m=now.material_m * more, head_m=now.head_m * more, creep_cents=creep_cents
+    return changed(
+        now, material_m=now.material_m * more, head_m=now.head_m * more, creep_cents=creep_cents
     )
 
 
@@ -353,8 +356,8 @@ def broken_where_too_tight(state: State) -> State:
             cents_above=pitch_cents(state, number),
             unheard=state.string(number).unheard,
         )
-        gone = state.string(number).but(broken=True, loose=False)
-        state = rested(state.with_string(number, gone).but(snaps=(*state.snaps, snap)))
+        gone = changed(state.string(number), broken=True, loose=False)
+        state = rested(changed(state.with_string(number, gone), snaps=(*state.snaps, snap)))
     return state
 
 
@@ -397,4 +400,4 @@ def left_off(state: State, action: LeaveOff) -> State:
         raise MeldrinError(
             Code.WHOLE, f"{_named(state, action.string)} is whole; only a broken one is left off."
         )
-    return state.with_string(action.string, now.but(off=True))
+    return state.with_string(action.string, changed(now, off=True))

@@ -4,11 +4,12 @@ import math
 from collections.abc import Iterable
 from typing import Final
 
-from meldrin.core.bench.actions import Sound
+from meldrin.core.bench.actions import Play
 from meldrin.core.bench.fingers import touched_share
 from meldrin.core.bench.observe import own_partials_hz, reference_hz, voice_partials_hz
 from meldrin.core.bench.state import Ringing, State
 from meldrin.core.bench.turning import bent
+from meldrin.core.changed import changed
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
 from meldrin.core.sound.partials import (
@@ -44,14 +45,14 @@ def stroke_cents(string: String, *, strain: float, strength: float) -> float:
     tension_n = tension_at_strain(string, strain)
     if tension_n <= 0.0:
         return 0.0
-    stiffness_n = string.load_area_m2 * (
+    axial_stiffness_n = string.load_area_m2 * (
         string.modulus_pa + string.modulus_slope * tension_n / string.load_area_m2
     )
     swing = STROKE_SWING * strength
-    return 1731.0 * 3.0 * math.pi**2 / 32.0 * stiffness_n / tension_n * swing**2
+    return 1731.0 * 3.0 * math.pi**2 / 32.0 * axial_stiffness_n / tension_n * swing**2
 
 
-def begun(state: State, action: Sound) -> tuple[State, Sounds]:
+def begun(state: State, action: Play) -> tuple[State, Sounds]:
     """Return the state with these strings and the reference sounding, and the events of it.
 
     Raises:
@@ -92,10 +93,11 @@ def begun(state: State, action: Sound) -> tuple[State, Sounds]:
         events.append(Start(ringing.voice, table, delay_s=delay_s))
         kept.append(ringing)
     strings = tuple(
-        now.but(unheard=0) if now.unheard and number in sources else now
+        changed(now, unheard=0) if now.unheard and number in sources else now
         for number, now in enumerate(state.strings, start=1)
     )
-    state = state.but(
+    state = changed(
+        state,
         ringing=tuple(kept),
         next_voice=state.next_voice + len(made),
         strings=strings,
@@ -108,9 +110,9 @@ def _paired(state: State) -> tuple[int | None, ...]:
     return () if stage is None else (stage.own.string, stage.other.string)
 
 
-def _reference(state: State, action: Sound, voice: int) -> tuple[Ringing, PartialTable]:
+def _reference(state: State, action: Play, voice: int) -> tuple[Ringing, PartialTable]:
     hz = reference_hz(state)
-    table = reference(state.rig.voice, hz=hz, held_wrong=action.by_prongs)
+    table = reference(state.rig.source, hz=hz, held_wrong=action.by_prongs)
     ringing = Ringing(
         voice=voice,
         string=None,
@@ -124,7 +126,7 @@ def _reference(state: State, action: Sound, voice: int) -> tuple[Ringing, Partia
 
 
 def _string(
-    state: State, number: int, action: Sound, voice: int
+    state: State, number: int, action: Play, voice: int
 ) -> tuple[State, Ringing, PartialTable]:
     rig = state.rig
     string, now = rig.strings[number - 1], state.string(number)
@@ -276,7 +278,7 @@ def snapped(before: State, after: State) -> tuple[State, Sounds]:
     ]
     events.append(Start(after.next_voice, snap()))
     kept = tuple(voice for voice in after.ringing if voice.string not in gone)
-    return after.but(ringing=kept, next_voice=after.next_voice + 1), tuple(events)
+    return changed(after, ringing=kept, next_voice=after.next_voice + 1), tuple(events)
 
 
 def silenced(state: State, *, keep: tuple[int | None, ...] = ()) -> tuple[State, Sounds]:
@@ -284,4 +286,4 @@ def silenced(state: State, *, keep: tuple[int | None, ...] = ()) -> tuple[State,
     gone = [voice for voice in state.ringing if not keep or voice.string not in (None, *keep)]
     events = tuple(Release(voice.voice, DAMP_FADE_S) for voice in gone)
     kept = tuple(voice for voice in state.ringing if voice not in gone)
-    return state.but(ringing=kept), events
+    return changed(state, ringing=kept), events

@@ -1,7 +1,14 @@
 """Instruments as data files, and the loader that refuses a bad one with file, line and reason."""
 
 from meldrin.core.catalogue.instrument import Instrument, Losses, tuning_said
-from meldrin.core.catalogue.load import Catalogue, instrument, instruments, read_instrument
+from meldrin.core.catalogue.load import (
+    Catalogue,
+    instrument,
+    instrument_of,
+    instrument_text,
+    instruments,
+    read_instrument,
+)
 from meldrin.core.catalogue.tuning import Tuning, check_tuning, tonic_of, tuning_of_notes
 
 __all__ = [
@@ -11,6 +18,8 @@ __all__ = [
     "Tuning",
     "check_tuning",
     "instrument",
+    "instrument_of",
+    "instrument_text",
     "instruments",
     "read_instrument",
     "tonic_of",

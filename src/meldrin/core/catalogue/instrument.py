@@ -2,14 +2,16 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import Final, Literal, get_args
 
 from meldrin.core.catalogue.tuning import Tuning, tuning_of_notes
 from meldrin.core.errors import Code, MeldrinError, within
 from meldrin.core.strings import String
 
-KINDS: Final = ("plucked", "bowed")
-FRETTINGS: Final = ("fixed", "movable", "none")
+Kind = Literal["plucked", "bowed"]
+KINDS: Final[tuple[Kind, ...]] = get_args(Kind)
+Fretting = Literal["fixed", "movable", "none"]
+FRETTINGS: Final[tuple[Fretting, ...]] = get_args(Fretting)
 STANDARD: Final = "standard"
 # How far a path lengthens for 10 % more relative humidity, once the wood has followed: damp wood
 # swells and lifts the bridge. Judged so that a steel string rises by some 5 (plucked) and 12 cents.
@@ -41,19 +43,19 @@ class Losses:
 class Instrument:
     """An instrument; `strings` in the order of their numbers, `frets` 0 for a bare fingerboard.
 
-    `coupling_m_per_n`: how much every string's path shortens for each newton that all strings
-    together gain; `damp_lengthens_m`: how much longer it grows in the end for 10 % more relative
-    humidity (shorter on a skin, which gives way). `life_hours`: playing hours after which strings
-    have usually gone dull or false.
+    `frame_compliance_m_per_n`: how much every string's path shortens for each newton that all
+    strings together gain; `damp_lengthens_m`: how much longer it grows in the end for 10 % more
+    relative humidity (shorter on a skin, which gives way). `life_hours`: playing hours after which
+    strings have usually gone dull or false.
     """
 
     id: str
     name: str
     order: int
-    kind: str
-    fretting: str
+    kind: Kind
+    fretting: Fretting
     frets: int
-    coupling_m_per_n: float
+    frame_compliance_m_per_n: float
     damp_lengthens_m: float
     life_hours: tuple[float, float]
     losses: Losses
@@ -61,11 +63,11 @@ class Instrument:
     tunings: tuple[Tuning, ...]
 
     def __post_init__(self) -> None:
-        within(self.coupling_m_per_n, name="coupling", low=0.0, high=1e-4, unit="m/N")
+        within(
+            self.frame_compliance_m_per_n, name="frame compliance", low=0.0, high=1e-4, unit="m/N"
+        )
         within(self.damp_lengthens_m, name="change by damp", low=-5e-4, high=5e-4, unit="m")
         within(self.frets, name="frets", low=0, high=36)
-        _one_of(self.kind, KINDS, "kind")
-        _one_of(self.fretting, FRETTINGS, "fretting")
         if (self.fretting == "none") != (self.frets == 0):
             raise MeldrinError(Code.CATALOGUE, "An instrument has frets, or fretting “none”")
         low, high = self.life_hours
@@ -108,13 +110,6 @@ class Instrument:
             Code.NO_SUCH_TUNING,
             f"Unknown tuning “{tuning_id}” of the {self.short_name}. Available:"
             f" {', '.join(tuning.id for tuning in self.tunings)}, or your own notes.",
-        )
-
-
-def _one_of(value: str, allowed: tuple[str, ...], name: str) -> None:
-    if value not in allowed:
-        raise MeldrinError(
-            Code.CATALOGUE, f"The {name} “{value}” is not one of {', '.join(allowed)}"
         )
 
 

@@ -5,20 +5,39 @@ import re
 import tomllib
 from collections.abc import Mapping, Sequence
 from difflib import get_close_matches
-from functools import cache, cached_property
+from functools import cache, cached_property, lru_cache
 from importlib import resources
 from importlib.resources.abc import Traversable
 from pathlib import Path
-from typing import Any, Final, TypeVar
+from typing import Any, Final, TypeVar, get_args
 
-from meldrin.core.catalogue.instrument import DAMP_LENGTHENS_MM, Instrument, Losses
+from meldrin.core.catalogue.instrument import (
+    DAMP_LENGTHENS_MM,
+    FRETTINGS,
+    KINDS,
+    Instrument,
+    Losses,
+)
 from meldrin.core.catalogue.tuning import Tuning, check_tuning, tuning_of_notes
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import parse_note
-from meldrin.core.strings import FineTuner, Peg, String, breaking_share, design_tension_n
+from meldrin.core.strings import (
+    ROLES,
+    FineKind,
+    FineTuner,
+    Peg,
+    PegKind,
+    String,
+    breaking_share,
+    design_tension_n,
+)
+from meldrin.core.units import kg_per_m_of_g_per_m, m_of_mm, pa_of_gpa
 
-FORMAT = 1
+FORMAT: Final = 2  # in 1 the frame's compliance was called coupling_mm_per_n
+MOST_CHARACTERS: Final = 40_000
+MOST_STRINGS: Final = 40
 T = TypeVar("T")
+K = TypeVar("K", bound=str)
 
 
 class Catalogue:
@@ -55,6 +74,14 @@ class Catalogue:
         read = (self.instrument(instrument_id) for instrument_id in self.ids())
         return tuple(sorted(read, key=lambda one: (one.order, one.id)))
 
+    def text(self, instrument_id: str) -> str:
+        """Return the text of the instrument's file.
+
+        Raises:
+            MeldrinError: code ``no_such_instrument``; the message lists the ids there are.
+        """
+        return _text(self._file(instrument_id))
+
     def instrument(self, instrument_id: str) -> Instrument:
         """Return the instrument with this id; a file of one's own comes before a built-in one.
 
@@ -62,12 +89,7 @@ class Catalogue:
             MeldrinError: code ``no_such_instrument``; the message lists the ids there are.
         """
         if instrument_id not in self._read:
-            file = self._files.get(instrument_id)
-            if file is None:
-                raise MeldrinError(
-                    Code.NO_SUCH_INSTRUMENT,
-                    f"Unknown instrument “{instrument_id}”. Available: {', '.join(self.ids())}.",
-                )
+            file = self._file(instrument_id)
             found = read_instrument(file)
             if found.id != instrument_id:
                 raise MeldrinError(
@@ -75,6 +97,15 @@ class Catalogue:
                 )
             self._read[instrument_id] = found
         return self._read[instrument_id]
+
+    def _file(self, instrument_id: str) -> Path | Traversable:
+        file = self._files.get(instrument_id)
+        if file is None:
+            raise MeldrinError(
+                Code.NO_SUCH_INSTRUMENT,
+                f"Unknown instrument “{instrument_id}”. Available: {', '.join(self.ids())}.",
+            )
+        return file
 
 
 @cache
@@ -100,29 +131,55 @@ def instrument(instrument_id: str) -> Instrument:
     return catalogue().instrument(instrument_id)
 
 
+def instrument_text(instrument_id: str) -> str:
+    """Return the data of the instrument of the catalogue with this id, as its file holds it.
+
+    Raises:
+        MeldrinError: code ``no_such_instrument``; the message lists the ids there are.
+    """
+    return catalogue().text(instrument_id)
+
+
 def read_instrument(path: Path | Traversable) -> Instrument:
     """Read and check one instrument file.
 
     Raises:
         MeldrinError: code ``catalogue``; the message gives file, line and reason.
     """
-    try:
-        text = path.read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        raise MeldrinError(Code.CATALOGUE, f"{path.name} cannot be read as text.") from error
+    return instrument_of(_text(path), name=path.name)
+
+
+@lru_cache(maxsize=128)
+def instrument_of(text: str, *, name: str = "instrument") -> Instrument:
+    """Return the instrument that the text of a file describes; `name` is what errors call it.
+
+    Raises:
+        MeldrinError: code ``catalogue``; the message gives file, line and reason.
+    """
+    if len(text) > MOST_CHARACTERS:
+        raise MeldrinError(
+            Code.CATALOGUE,
+            f"{name} has {len(text)} characters; the most is {MOST_CHARACTERS}.",
+        )
     try:
         table = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
-        raise MeldrinError(Code.CATALOGUE, f"{path.name}: {error}.") from error
-    reader = _Reader(path.name, text)
-    return reader.instrument(table)
+    except (tomllib.TOMLDecodeError, RecursionError) as error:
+        raise MeldrinError(Code.CATALOGUE, f"{name}: {error}.") from error
+    return _Reader(name, text).instrument(table)
+
+
+def _text(path: Path | Traversable) -> str:
+    try:
+        return path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise MeldrinError(Code.CATALOGUE, f"{path.name} cannot be read as text.") from error
 
 
 # What the files may hold. What a string is made of and how it is turned decide how it behaves, so a
 # word that nobody knows is refused rather than passed over.
 KEYS: Final = {
     "instrument": {
-        "format", "id", "name", "order", "kind", "fretting", "frets", "coupling_mm_per_n",
+        "format", "id", "name", "order", "kind", "fretting", "frets", "frame_compliance_mm_per_n",
         "damp_lengthens_mm", "life_hours", "losses", "strings", "tunings",
     },
     "losses": {"constant_per_s", "quadratic_s"},
@@ -135,14 +192,8 @@ KEYS: Final = {
     "fine": {"kind", "take_up_mm"},
     "tuning": {"id", "name", "notes", "about", "tonic"},
 }  # fmt: skip
-PEG_KINDS: Final = (
-    "friction peg",
-    "geared machine",
-    "geared machine (worm)",
-    "geared peg (planetary)",
-    "geared peg (side)",
-)
-FINE_KINDS: Final = ("tail lever", "bead")
+PEG_KINDS: Final[tuple[PegKind, ...]] = get_args(PegKind)
+FINE_KINDS: Final[tuple[FineKind, ...]] = get_args(FineKind)
 MATERIALS: Final = (
     "plain steel",
     "plain phosphor bronze",
@@ -176,23 +227,25 @@ class _Reader:
             made.append(self._string(row, at))
             if made[-1].number != number:
                 raise self._error(at, "strings must be numbered 1, 2, 3 … in their order")
+        if len(made) > MOST_STRINGS:
+            raise self._error(0, f"it has {len(made)} strings; the most is {MOST_STRINGS}")
         strings = tuple(made)
         tunings = tuple(self._tuning(row, at, strings) for row, at in self._rows(table, "tunings"))
         start = self._line_of("losses", 0)
-        kind = self._value(table, "kind", str, 0)
+        kind = self._one_of(table, "kind", KINDS, 0)
         try:
             return Instrument(
                 id=self._value(table, "id", str, 0),
                 name=self._value(table, "name", str, 0),
                 order=self._value(table, "order", int, 0),
                 kind=kind,
-                fretting=self._value(table, "fretting", str, 0),
+                fretting=self._one_of(table, "fretting", FRETTINGS, 0),
                 frets=self._value(table, "frets", int, 0),
-                coupling_m_per_n=self._number(table, "coupling_mm_per_n", 0) / 1000.0,
-                damp_lengthens_m=self._number(
-                    table, "damp_lengthens_mm", 0, DAMP_LENGTHENS_MM.get(kind, 0.0)
-                )
+                frame_compliance_m_per_n=self._number(table, "frame_compliance_mm_per_n", 0)
                 / 1000.0,
+                damp_lengthens_m=m_of_mm(
+                    self._number(table, "damp_lengthens_mm", 0, DAMP_LENGTHENS_MM.get(kind, 0.0))
+                ),
                 life_hours=self._range(table, "life_hours"),
                 losses=Losses(
                     constant_per_s=self._number(losses, "constant_per_s", start),
@@ -206,7 +259,7 @@ class _Reader:
 
     def _string(self, row: Mapping[str, Any], start: int) -> String:
         def milli(key: str) -> float:
-            return self._number(row, key, start) / 1000.0
+            return m_of_mm(self._number(row, key, start))
 
         self._known(row, "string", start)
         number = self._value(row, "number", int, start)
@@ -222,8 +275,10 @@ class _Reader:
                 core_m=milli("core_mm"),
                 outer_m=milli("outer_mm"),
                 packing=self._number(row, "packing", start, 1.0),
-                density_kg_m=milli("density_g_per_m"),
-                modulus_pa=self._number(row, "modulus_gpa", start) * 1e9,
+                linear_density_kg_per_m=kg_per_m_of_g_per_m(
+                    self._number(row, "density_g_per_m", start)
+                ),
+                modulus_pa=pa_of_gpa(self._number(row, "modulus_gpa", start)),
                 modulus_slope=self._number(row, "modulus_slope", start, 0.0),
                 breaking_n=self._number(row, "breaking_n", start),
                 bending_factor=self._number(row, "bending_factor", start, 1.0),
@@ -232,10 +287,10 @@ class _Reader:
                 peg=Peg(
                     kind=self._one_of(peg, "kind", PEG_KINDS, self._line_of("peg", start)),
                     gear_ratio=self._number(peg, "gear_ratio", start),
-                    post_m=self._number(peg, "post_mm", start) / 1000.0,
+                    post_m=m_of_mm(self._number(peg, "post_mm", start)),
                 ),
                 fine=self._fine(row, start),
-                role=self._optional(row, "role", "playing", start),
+                role=self._one_of({"role": "playing", **row}, "role", ROLES, start),
                 label=self._optional(row, "label", "", start) or None,
                 nut_fret=self._optional(row, "nut_fret", 0, start),
             )
@@ -256,7 +311,7 @@ class _Reader:
         self._known(fine, "fine", line)
         return FineTuner(
             kind=self._one_of(fine, "kind", FINE_KINDS, line),
-            take_up_m=self._number(fine, "take_up_mm", start) / 1000.0,
+            take_up_m=m_of_mm(self._number(fine, "take_up_mm", start)),
         )
 
     def _known(self, table: Mapping[str, Any], what: str, start: int) -> None:
@@ -269,14 +324,15 @@ class _Reader:
                     self._line_of(key, start), f"“{key}” is no key of the {what}{hint}"
                 )
 
-    def _one_of(self, row: Mapping[str, Any], key: str, known: Sequence[str], start: int) -> str:
+    def _one_of(self, row: Mapping[str, Any], key: str, known: Sequence[K], start: int) -> K:
         value = self._value(row, key, str, start)
-        if value not in known:
-            raise self._error(
-                self._line_of(key, start),
-                f"unknown {key} “{value}”. Available: {', '.join(known)}",
-            )
-        return value
+        for one in known:
+            if value == one:
+                return one
+        raise self._error(
+            self._line_of(key, start),
+            f"unknown {key} “{value}”. Available: {', '.join(known)}",
+        )
 
     def _tuning(self, row: Mapping[str, Any], start: int, strings: tuple[String, ...]) -> Tuning:
         self._known(row, "tuning", start)

@@ -8,21 +8,21 @@ from typing import Final
 from meldrin.core.bench import (
     Action,
     Aid,
-    Damp,
     Decide,
-    Doubt,
+    Exercise,
     Finish,
-    Go,
+    GoTo,
     Heard,
-    Help,
     Judge,
+    JudgeReference,
     LetGo,
-    Mute,
+    MuteAll,
+    MuteOthers,
+    Play,
     Replace,
+    SetAid,
     Settle,
     SetTuner,
-    Setup,
-    Sound,
     State,
     TimedAction,
     Turn,
@@ -43,6 +43,7 @@ from meldrin.core.strings import (
     design_tension_n,
     tension_at_strain,
 )
+from meldrin.core.units import CENTS_PER_OCTAVE, cents_of_ratio
 
 SILENCE_S: Final = 2.0  # between two pitches that are compared one after the other
 COARSE_CENTS: Final = 30.0
@@ -66,7 +67,7 @@ OTHER_NOTE_CENTS: Final = 100.0
 
 
 def practise(
-    setup: Setup, learner: Learner, *, seed: int, aid: Aid = "ear", left_cents: float = 0.25
+    exercise: Exercise, learner: Learner, *, seed: int, aid: Aid = "ear", left_cents: float = 0.25
 ) -> list[TimedAction]:
     """Return the actions of one whole attempt by this learner.
 
@@ -75,11 +76,11 @@ def practise(
     """
     if "uses_level" in learner.habits:
         aid = "level"
-    player = _Player(setup, learner, random.Random(seed), aid, left_cents)
-    player.do(Help(aid), after_s=1.0)
+    player = _Player(exercise, learner, random.Random(seed), aid, left_cents)
+    player.do(SetAid(aid), after_s=1.0)
     player.check_reference()
     if "no_mute" not in learner.habits:
-        player.do(Mute(True), after_s=0.6)
+        player.do(MuteOthers(True), after_s=0.6)
     player.rounds()
     player.checks()
     player.do(Finish(), after_s=2.0)
@@ -99,14 +100,14 @@ class _Perceived:
 class _Player:
     def __init__(
         self,
-        setup: Setup,
+        exercise: Exercise,
         learner: Learner,
         draw: random.Random,
         aid: Aid,
         left_cents: float,
     ) -> None:
         self.log: list[TimedAction] = []
-        self._state: State = opening(setup)
+        self._state: State = opening(exercise)
         self._learner = learner
         self._ear, self._habits = learner.ear, learner.habits
         self._draw = draw
@@ -131,19 +132,21 @@ class _Player:
 
     def check_reference(self) -> None:
         """Read the reference with the tuner before trusting it, or set the tuner right."""
-        setup, plan = self._state.setup, self._state.rig.plan
+        exercise, plan = self._state.exercise, self._state.rig.plan
         if self._state.rig.on("noise") and any(one.by_tuner for one in plan.steps):
             a4_hz = self._state.tuner_a4_hz
             self.do(SetTuner(a4_hz, pickup="contact"), after_s=2.0)
-        if not setup.tests_reference or "trusts_reference" in self._habits:
+        if not exercise.tests_reference or "trusts_reference" in self._habits:
             return
         if plan.reference.kind == "tuner":
             pickup = self._state.tuner_pickup
-            self.do(SetTuner(setup.a4_hz, pickup=pickup), after_s=3.0)
+            self.do(SetTuner(exercise.a4_hz, pickup=pickup), after_s=3.0)
             return
-        self.do(Sound((), reference=True), after_s=1.0)
+        self.do(Play((), reference=True), after_s=1.0)
         off = self._state.reference_cents + self._draw.gauss(0.0, self._misreads())
-        self.do(Doubt("low" if off < -2.0 else "high" if off > 2.0 else "still"), after_s=3.0)
+        self.do(
+            JudgeReference("low" if off < -2.0 else "high" if off > 2.0 else "in_tune"), after_s=3.0
+        )
 
     def rounds(self) -> None:
         """Bring all near, then each to its place, then go round once more."""
@@ -191,9 +194,9 @@ class _Player:
             return
         stage = self._state.rig.plan.stages[index]
         aid = "tuner" if stage.by_tuner else self._aid
-        self.do(Go(index), after_s=1.2)
+        self.do(GoTo(index), after_s=1.2)
         if self._state.aid != aid:
-            self.do(Help(aid), after_s=0.8)
+            self.do(SetAid(aid), after_s=0.8)
         self._at = index
 
     def _stage(self) -> Step:
@@ -217,7 +220,7 @@ class _Player:
         if "uneven_stroke" in self._habits:
             strength = self._draw.uniform(0.2, 1.0)
         self.do(
-            Sound(strings, reference=None in pair and not by_tuner, strength=strength),
+            Play(strings, reference=None in pair and not by_tuner, strength=strength),
             after_s=0.8,
         )
         return self._perceived()
@@ -228,15 +231,15 @@ class _Player:
         There is no beat to hear then: only a pitch, and the longer the silence the less of it.
         """
         other = stage.other.string
-        self.do(Sound(() if other is None else (other,), reference=other is None), after_s=0.8)
-        self.do(Damp(), after_s=1.5)
-        self.do(Sound((stage.string,)), after_s=SILENCE_S)
+        self.do(Play(() if other is None else (other,), reference=other is None), after_s=0.8)
+        self.do(MuteAll(), after_s=1.5)
+        self.do(Play((stage.string,)), after_s=SILENCE_S)
         off = judged_cents(self._state, stage)
         if not math.isfinite(off):
-            return _Perceived(-1200.0, -1)
+            return _Perceived(-CENTS_PER_OCTAVE, -1)
         threshold = self._threshold() + self._ear.fades_cents_per_s * SILENCE_S
         seems = off + self._draw.gauss(0.0, threshold / 2.0)
-        self.do(Help(self._state.aid), after_s=1.0)
+        self.do(SetAid(self._state.aid), after_s=1.0)
         if abs(seems) < threshold:
             return _Perceived(seems, 0)
         return _Perceived(seems, -1 if seems < 0.0 else 1)
@@ -251,7 +254,7 @@ class _Player:
         if stage is not None and stage.by_tuner:
             return self._read()
         if now is None:  # too slack for a pitch
-            return _Perceived(-1200.0, -1)
+            return _Perceived(-CENTS_PER_OCTAVE, -1)
         if self._state.aid == "level":
             shown = now.offset_cents
             side = 0 if abs(shown) <= max(0.5, self._left_cents) else -1 if shown < 0.0 else 1
@@ -268,17 +271,17 @@ class _Player:
         number = plan.stages[state.stage].own.string
         assert number is not None
         wanted = plan.tuning.midi(number)
-        cents = 1200.0 * math.log2(plan.targets_hz[number - 1] / state.setup.a4_hz)
+        cents = cents_of_ratio(plan.targets_hz[number - 1] / state.exercise.a4_hz)
         aim = cents - 100.0 * (wanted - A4_MIDI)
         for _ in range(LOOKS):
-            self.do(Help(self._state.aid), after_s=READS_AFTER_S)
+            self.do(SetAid(self._state.aid), after_s=READS_AFTER_S)
             found = tuner_reading(
                 self._state, self._sounding.events, at_s=self._state.time_s, flats=False
             )
             if found is not None:
                 break
         else:  # too slack for a pitch
-            return _Perceived(-1200.0, -1)
+            return _Perceived(-CENTS_PER_OCTAVE, -1)
         shown = 100.0 * (found.midi - wanted) + found.cents - aim
         near = self._near_enough() if state.rig.on("hand") else self._left_cents / 2.0
         if abs(shown) <= max(near, self._misreads()):
@@ -291,7 +294,7 @@ class _Player:
         if "wrong_note" in self._habits and self._at == self._other_note():
             offset += OTHER_NOTE_CENTS
         if "octave_deaf" in self._habits:
-            offset -= 1200.0 * round(offset / 1200.0)
+            offset -= CENTS_PER_OCTAVE * round(offset / CENTS_PER_OCTAVE)
         noise = 1.0 + ear.spread * self._draw.uniform(-1.0, 1.0)
         per_cent = self._stage_per_cent()
         # what matters is how far the beat is from what it should be
@@ -385,7 +388,7 @@ class _Player:
         state = self._state
         if perceived.side == 0 or abs(perceived.cents) <= near:
             return
-        if not state.setup.decides or self._at in self._decided:
+        if not state.exercise.decides or self._at in self._decided:
             return
         self._decided.add(self._at)
         verdict = {-1: "low", 1: "high", None: "unsure"}[perceived.side]
@@ -404,7 +407,7 @@ class _Player:
         rig = self._state.rig
         string = rig.strings[number - 1]
         if "silent_turns" in self._habits:
-            self.do(Damp(), after_s=0.1)
+            self.do(MuteAll(), after_s=0.1)
         elif "slow" in self._habits:
             self._wait_for_silence(number)
             self._listen()
@@ -480,7 +483,7 @@ class _Player:
         rings = [v.audible_s for v in self._state.ringing if v.string == number and not v.along]
         rest = max(rings, default=0.0) - self._state.time_s
         if rest > 0.0:
-            self.do(Help(self._state.aid), after_s=rest + 0.1)
+            self.do(SetAid(self._state.aid), after_s=rest + 0.1)
 
     def _settle(self, index: int) -> None:
         rig = self._state.rig
@@ -511,15 +514,15 @@ class _Player:
         else:
             pause = max(1.0, min(6.0, stage.seconds_to_hear))
         if "no_judgement" in self._habits:
-            self.do(Help(self._state.aid), after_s=pause)
+            self.do(SetAid(self._state.aid), after_s=pause)
             return
         self.do(_belief(perceived), after_s=pause)
         if "rushed" in self._habits:
-            self.do(Help(self._state.aid), after_s=2.0)
+            self.do(SetAid(self._state.aid), after_s=2.0)
 
 
 def _belief(perceived: _Perceived) -> Judge:
     if perceived.side == 0 or abs(perceived.cents) < STILL_CENTS:
-        return Judge("still", 0.0)
+        return Judge("in_tune", 0.0)
     said = min(50.0, float(round(abs(perceived.cents))))
     return Judge("high" if perceived.side == 1 else "low", said)

@@ -6,7 +6,7 @@ from meldrin.core.beats import FIFTH_FAMILY, beats_per_cent, interval_name, meet
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.naming import string_label
 from meldrin.core.methods.pairs import node_fret
-from meldrin.core.methods.plan import Check, Plan, Reference, Step, Touch
+from meldrin.core.methods.plan import Check, Plan, Reference, Side, Step
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.pitch import (
     cents_between,
@@ -22,6 +22,7 @@ from meldrin.core.strings import (
     tension_at_strain,
 )
 from meldrin.core.temperament import Temperament, Tone, just_ratio
+from meldrin.core.units import semitones_of_cents
 from meldrin.core.words import capital, cents_said
 
 LISTENING_CENTS = 2.0
@@ -84,26 +85,26 @@ class Builder:
 
     # Sides of a comparison
 
-    def open(self, number: int, partial: int = 1) -> Touch:
+    def open(self, number: int, partial: int = 1) -> Side:
         """Return the open string, of which one partial is listened to."""
-        return Touch(number, 0, partial)
+        return Side(number, 0, partial)
 
-    def stopped(self, number: int, fret: int) -> Touch:
+    def stopped(self, number: int, fret: int) -> Side:
         """Return the string pressed behind a fret."""
-        return Touch(number, fret, 1)
+        return Side(number, fret, 1)
 
-    def harmonic(self, number: int, partial: int) -> Touch:
+    def harmonic(self, number: int, partial: int) -> Side:
         """Return the string touched where partial n has its node nearest the nut; 1 is open."""
         if partial == 1:
             return self.open(number)
         nut = self.instrument.string(number).nut_fret
-        return Touch(number, 0, partial, node_fret(partial, nut_fret=nut), 1.0 / partial)
+        return Side(number, 0, partial, node_fret(partial, nut_fret=nut), 1.0 / partial)
 
-    def sounded(self, partial: int = 1, hz: float | None = None) -> Touch:
+    def sounded(self, partial: int = 1, hz: float | None = None) -> Side:
         """Return the reference."""
-        return Touch(None, 0, partial, hz=self.reference.hz if hz is None else hz)
+        return Side(None, 0, partial, hz=self.reference.hz if hz is None else hz)
 
-    def where(self, touch: Touch) -> str:
+    def where(self, touch: Side) -> str:
         """Return in words where a harmonic is touched."""
         if touch.node_fret is None:
             return "open"
@@ -119,8 +120,8 @@ class Builder:
 
     def step(
         self,
-        own: Touch,
-        other: Touch,
+        own: Side,
+        other: Side,
         *,
         title: str,
         instruction: str,
@@ -185,7 +186,7 @@ class Builder:
         aim = self.wanted.aims_cents[number - 1] if self.wanted.aims_cents else 0.0
         return aim if aim <= -LEAST_AIM_CENTS else 0.0
 
-    def goal(self, own: Touch, other: Touch) -> str:
+    def goal(self, own: Side, other: Side) -> str:
         """Return the half sentence that says when a comparison is right."""
         offset = self._offset(own, other)
         if offset == 0.0:
@@ -194,14 +195,14 @@ class Builder:
         side = self._side(own, other, offset)
         return f"until it is still, then a little {side} still, to {rate:.1f} beats a second"
 
-    def _side(self, own: Touch, other: Touch, offset: float) -> str:
+    def _side(self, own: Side, other: Side, offset: float) -> str:
         """Return on which side of still an offset lies: of a pitch, or of an interval."""
         if other.string is None:
             return "above" if offset > 0.0 else "below"
         own_higher = self._semitones(own) >= self._semitones(other)
         return "wider than" if (offset > 0.0) == own_higher else "narrower than"
 
-    def words_for(self, own: Touch, other: Touch, offset: float) -> str:
+    def words_for(self, own: Side, other: Side, offset: float) -> str:
         """Return the interval in the method's words: its name, pure or by how much it is not."""
         semitones = abs(self._semitones(own) - self._semitones(other))
         name = interval_name(semitones)
@@ -250,7 +251,7 @@ class Builder:
             ),
         )
 
-    def meeting_touches(self, new: int, old: int) -> tuple[Touch, Touch]:
+    def meeting_touches(self, new: int, old: int) -> tuple[Side, Side]:
         """Return both open strings with the partials of theirs that meet."""
         difference = self.tuning.midi(new) - self.tuning.midi(old)
         pair = meeting(abs(difference))
@@ -301,7 +302,7 @@ class Builder:
 
     # Checks
 
-    def check(self, own: Touch, other: Touch, *, title: str, instruction: str) -> None:
+    def check(self, own: Side, other: Side, *, title: str, instruction: str) -> None:
         """Listen to two tuned strings at the end."""
         meeting_hz, own_hz = self._hz(other), self._hz(own)
         size = abs(self._note(own).over(self._note(other)).size_cents)
@@ -338,17 +339,17 @@ class Builder:
             trusted=self.trusted,
         )
 
-    def _offset(self, own: Touch, other: Touch) -> float:
+    def _offset(self, own: Side, other: Side) -> float:
         """Return how far the own partial is wanted above the other's, in cents; 0: still."""
         cents = self._ideal(own).over(self._ideal(other)).size_cents
         return 0.0 if abs(cents) < 1e-9 else cents
 
-    def _ideal(self, touch: Touch) -> Tone:
+    def _ideal(self, touch: Side) -> Tone:
         """Return the partial listened to, on flexible strings, over the reference."""
         note = self._note(touch)
         return note if touch.partial == 1 else Tone(note.ratio * touch.partial, note.cents)
 
-    def _note(self, touch: Touch) -> Tone:
+    def _note(self, touch: Side) -> Tone:
         """Return the note of the string as stopped, on flexible strings, over the reference."""
         if touch.string is None:
             assert touch.hz is not None
@@ -367,23 +368,25 @@ class Builder:
             self._reference_tones[hz] = Tone(ratio if exact else Fraction(1), cents)
         return self._reference_tones[hz]
 
-    def _semitones(self, touch: Touch) -> int:
+    def _semitones(self, touch: Side) -> int:
         if touch.string is None:
             assert touch.hz is not None
-            return round(self.reference.midi + self._reference_tone(touch.hz).size_cents / 100.0)
+            return round(
+                self.reference.midi + semitones_of_cents(self._reference_tone(touch.hz).size_cents)
+            )
         string = self.instrument.string(touch.string)
         return self.tuning.midi(touch.string) + semitones_at(string, touch.fret)
 
-    def beats_between(self, own: Touch, other: Touch) -> float:
+    def beats_between(self, own: Side, other: Side) -> float:
         """Return how fast both sides beat where the method wants them, on flexible strings."""
         return self._beats(other, self._offset(own, other))
 
-    def _beats(self, other: Touch, offset: float) -> float:
+    def _beats(self, other: Side, offset: float) -> float:
         """Return the beats of an ideal, flexible pair whose partials lie `offset` cents apart."""
         ideal_hz = self._ideal(other).hz(self.reference.hz)
         return abs(shifted_by_cents(ideal_hz, cents=offset) - ideal_hz)
 
-    def _hz(self, touch: Touch) -> float:
+    def _hz(self, touch: Side) -> float:
         if touch.string is None:
             assert touch.hz is not None
             return touch.hz * touch.partial
@@ -395,7 +398,7 @@ class Builder:
             number=touch.partial // locked,
         )
 
-    def _locked(self, touch: Touch) -> int:
+    def _locked(self, touch: Side) -> int:
         """Return by how much the partial is an exact multiple of what the string is made to sound.
 
         A bow keeps the whole motion periodic, so a bowed string's partials are harmonic however

@@ -6,12 +6,14 @@ the scale of the piece. What is left are just intervals over the tonic.
 
 from fractions import Fraction
 from itertools import pairwise
+from typing import Final
 
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_octaves, check_pairs
+from meldrin.core.methods.method import Method, Reason, sympathetic
 from meldrin.core.methods.naming import ordinal
 from meldrin.core.methods.pairs import leaders
-from meldrin.core.methods.plan import Plan, Reference, Touch
+from meldrin.core.methods.plan import Plan, Reference, Side
 from meldrin.core.methods.reference import MIDDLE_MIDI, in_order, needs_a_source
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.pitch import equal_tempered_hz, note_name
@@ -80,7 +82,7 @@ def _rank(wanted: Wanted, tonic: int, number: int) -> tuple[object, ...]:
     return role, plain, number
 
 
-def _closest(builder: Builder, number: int) -> tuple[Touch, Touch]:
+def _closest(builder: Builder, number: int) -> tuple[Side, Side]:
     """Return the lowest partials at which the string meets the drone's tonic or its fifth.
 
     With tempered degrees nothing meets exactly; the just ones then tell where to listen.
@@ -107,3 +109,32 @@ def _interval(builder: Builder, number: int, degree: str) -> str:
     while ratio < 1:
         ratio, octaves = ratio * 2, octaves - 1
     return f"{ratio.numerator}/{ratio.denominator} over the tonic"
+
+
+METHOD: Final = Method(
+    id="drone",
+    name="Drone",
+    about="Every string over one lasting note",
+    how="over a drone",
+    plan=drone,
+    instead=4,
+    orders=("usual", "up", "down"),
+    reasons=(
+        Reason(4.0, "Strings that follow a scale are heard over their tonic.", sympathetic),
+        Reason(
+            3.0,
+            "A drone is at hand, and every string is heard against it.",
+            lambda s, _: s.at_hand == "drone",
+        ),
+        Reason(
+            -2.0,
+            "It needs a tonic that sounds on.",
+            lambda s, w: s.at_hand in ("nothing", "fork") and not sympathetic(s, w),
+        ),
+        Reason(
+            -1.0,
+            "With others in many keys its intervals fit one key only.",
+            lambda s, _: s.company == "others",
+        ),
+    ),
+)

@@ -1,9 +1,11 @@
 """Every string to its own note, one by one, from a pipe, a piano or a tuner's tone."""
 
 from itertools import pairwise
+from typing import Final
 
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_octaves, check_pairs
+from meldrin.core.methods.method import Method, Reason
 from meldrin.core.methods.naming import a_note
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference
@@ -46,3 +48,29 @@ def each(wanted: Wanted) -> Plan:
             why="If it is quicker or stiller than that, match the string you trust least again.",
         )
     return builder.plan("each")
+
+
+METHOD: Final = Method(
+    id="each",
+    name="Note by note",
+    about="From a piano, a pipe or a tone",
+    how="note by note",
+    plan=each,
+    instead=5,
+    orders=("usual", "up", "down"),
+    reasons=(
+        Reason(3.0, "You have a note for every string.", lambda s, _: s.at_hand == "notes"),
+        Reason(
+            -3.0,
+            "It needs a pipe, a piano or another player’s notes.",
+            lambda s, _: s.at_hand not in ("notes", "tuner"),
+        ),
+        Reason(1.0, "A tuner that sounds can give the notes.", lambda s, _: s.at_hand == "tuner"),
+        Reason(
+            1.5,
+            "Far out as it is, a given note leads each string safely near.",
+            lambda s, _: s.how_far == "slack",
+        ),
+        Reason(-1.5, "In noise a sounded note is hard to hold.", lambda s, _: s.noise == "noisy"),
+    ),
+)

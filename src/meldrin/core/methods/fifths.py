@@ -5,11 +5,13 @@ the beats that then remain. Fourths and octaves of cross tunings go the same way
 """
 
 from itertools import pairwise
+from typing import Final
 
 from meldrin.core.beats import FIFTH_FAMILY
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_again, check_octaves
+from meldrin.core.methods.method import Method, Reason, bowed
 from meldrin.core.methods.pairs import apart, leaders, outward
 from meldrin.core.methods.plan import Plan
 from meldrin.core.methods.reference import from_reference, reference_for, starting_string
@@ -82,3 +84,36 @@ def _cost(wanted: Wanted, new: int, old: int) -> float | None:
     if semitones not in FIFTH_FAMILY or between > 2:
         return None
     return 10.0 * (between - 1) + (0.0 if semitones == 7 else 1.0)
+
+
+METHOD: Final = Method(
+    id="fifths",
+    name="Fifths",
+    about="Two open strings together, from A outward",
+    how="by fifths",
+    plan=fifths,
+    instead=1,
+    from_trusted=True,
+    from_fork=True,
+    reasons=(
+        Reason(3.0, "Two strings under one bow: you hear the beats between them stop.", bowed),
+        Reason(
+            1.0,
+            "From the common A outward you match the others.",
+            lambda s, _: s.company == "others",
+        ),
+        Reason(
+            1.0,
+            "Fifths are what your instrument is heard by.",
+            lambda s, w: s.purpose == "learn" and bowed(s, w),
+        ),
+        Reason(
+            -1.5, "In noise the slowest beats are hard to hear.", lambda s, _: s.noise == "noisy"
+        ),
+        Reason(
+            -1.5,
+            "Bring slack strings near first; a tuner is quicker for that.",
+            lambda s, _: s.how_far == "slack",
+        ),
+    ),
+)

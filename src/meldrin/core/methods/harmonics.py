@@ -5,13 +5,16 @@ fifth, and so on. What is left are pure intervals; stiff strings shift them a li
 taken only in a tuning that stands on a tonic, where a just third is what is wanted.
 """
 
+from typing import Final
+
 from meldrin.core.beats import FIFTH_FAMILY, meeting
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_again, check_octaves
+from meldrin.core.methods.method import Method, Reason, chords, low
 from meldrin.core.methods.naming import ordinal, string_label
 from meldrin.core.methods.pairs import apart, leaders, outward
-from meldrin.core.methods.plan import Plan, Touch
+from meldrin.core.methods.plan import Plan, Side
 from meldrin.core.methods.reference import from_reference, reference_for, starting_string
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.temperament import PURE_FIFTHS, Tone
@@ -98,7 +101,7 @@ def _compare(builder: Builder, new: int, old: int, *, pure: bool) -> None:
     )
 
 
-def _how(builder: Builder, touch: Touch, label: str) -> str:
+def _how(builder: Builder, touch: Side, label: str) -> str:
     if touch.node_fret is None:
         return f"Play the open {label}"
     where = builder.where(touch)
@@ -106,3 +109,30 @@ def _how(builder: Builder, touch: Touch, label: str) -> str:
         f"Touch {label} lightly {where}, play it and lift the finger: its"
         f" {ordinal(touch.partial)} partial rings"
     )
+
+
+METHOD: Final = Method(
+    id="harmonics",
+    name="Harmonics",
+    about="Touch two strings where their partials meet",
+    how="by harmonics",
+    plan=harmonics,
+    instead=2,
+    from_trusted=True,
+    from_fork=True,
+    reasons=(
+        Reason(2.5, "Low strings speak clearest in their harmonics.", low),
+        Reason(
+            1.0,
+            "Harmonics ring on while both hands are free, and their beats are plain.",
+            lambda s, _: s.how_far == "hair",
+        ),
+        Reason(
+            0.5,
+            "You need no more than one string to trust.",
+            lambda s, _: s.at_hand in ("nothing", "fork"),
+        ),
+        Reason(-1.5, "Its pure fourths leave a wide third, sour in chords.", chords),
+        Reason(-1.5, "Harmonics of slack strings do not speak.", lambda s, _: s.how_far == "slack"),
+    ),
+)

@@ -49,8 +49,8 @@ class LeftInterval:
     upper: int
     name: str
     cents: float
-    against_equal: float
-    against_pure: float
+    against_equal_cents: float
+    against_pure_cents: float
     sour: bool
 
 
@@ -105,8 +105,8 @@ def intervals(plan: Plan) -> tuple[LeftInterval, ...]:
                     upper=upper,
                     name=interval_name(semitones),
                     cents=cents,
-                    against_equal=equal,
-                    against_pure=pure,
+                    against_equal_cents=equal,
+                    against_pure_cents=pure,
                     sour=min(abs(equal), abs(pure)) > SOUR_CENTS,
                 )
             )

@@ -6,6 +6,7 @@ octaves, fifths and fourths is told for each pair, so that the tuner has a judge
 """
 
 from dataclasses import replace
+from typing import Final
 
 from meldrin.core.beats import FIFTH_FAMILY, beats_per_cent
 from meldrin.core.errors import Code, MeldrinError
@@ -13,8 +14,9 @@ from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_octaves, check_pairs, check_stopped
 from meldrin.core.methods.fifths import fifths
 from meldrin.core.methods.harmonics import harmonics
+from meldrin.core.methods.method import Method, Reason
 from meldrin.core.methods.pairs import apart, leaders
-from meldrin.core.methods.plan import Check, Plan, Touch
+from meldrin.core.methods.plan import Check, Plan, Side
 from meldrin.core.methods.reference import (
     from_reference,
     in_order,
@@ -86,8 +88,8 @@ def _read_at_the_end(plan: Plan, number: int) -> Check:
     cents = cents_between(hz, reference_hz=equal_tempered_hz(midi, a4_hz=plan.a4_hz))
     reading = "0" if abs(cents) < 0.05 else f"{cents:+.1f}"
     return Check(
-        own=Touch(number, 0, 1),
-        other=Touch(None, 0, 1, hz=hz),
+        own=Side(number, 0, 1),
+        other=Side(None, 0, 1, hz=hz),
         target_cents=0.0,
         interval="tuner reading",
         meeting_hz=hz,
@@ -106,3 +108,30 @@ def _open_interval(wanted: Wanted, one: int, two: int) -> bool:
     semitones = abs(wanted.tuning.midi(one) - wanted.tuning.midi(two))
     playing = all(wanted.instrument.string(n).role != "sympathetic" for n in (one, two))
     return playing and semitones in FIFTH_FAMILY and semitones % 12 != 0
+
+
+METHOD: Final = Method(
+    id="mixed",
+    name="Tuner, then ear",
+    about="A tuner, and the ear to check it",
+    how="tuner, then ear",
+    plan=mixed,
+    instead=7,
+    from_fork=True,
+    orders=("usual", "up", "down", "ear_first"),
+    reasons=(
+        Reason(
+            2.0,
+            "For chords and for others a chosen compromise, checked by ear, is surest.",
+            lambda s, _: s.purpose in ("stage", "recording") and s.at_hand == "tuner",
+        ),
+        Reason(
+            1.5,
+            "Ear first, tuner as the judge: each checks the other.",
+            lambda s, _: s.at_hand == "tuner" and s.noise == "quiet",
+        ),
+        Reason(
+            -3.5, "It needs a tuner for the strings in between.", lambda s, _: s.at_hand != "tuner"
+        ),
+    ),
+)

@@ -7,13 +7,13 @@ from meldrin.core.catalogue import Instrument, Tuning
 from meldrin.core.methods.naming import string_label
 from meldrin.core.temperament import Temperament
 
-__all__ = ["Check", "Plan", "Reference", "Step", "Touch", "string_label"]
+__all__ = ["Check", "Plan", "Reference", "Side", "Step", "string_label"]
 
 ReferenceKind = Literal["fork", "tone", "tones", "drone", "tuner", "itself"]
 
 
 @dataclass(frozen=True, slots=True)
-class Touch:
+class Side:
     """One sounding side of a comparison: a string (None: the reference) stopped at `fret`
     (0: open), of which partial number `partial` is listened to.
 
@@ -42,8 +42,8 @@ class Step:
     it ends the string is left at its turn, 0 or below, because those turned later lift it.
     """
 
-    own: Touch
-    other: Touch
+    own: Side
+    other: Side
     target_cents: float
     interval: str
     offset_cents: float
@@ -56,6 +56,7 @@ class Step:
     caution: str | None
     by_tuner: bool
     aim_cents: float = 0.0
+    kind: Literal["step"] = "step"
 
     @property
     def string(self) -> int:
@@ -72,8 +73,8 @@ class Check:
     `beats_hz_per_cent` what one cent more would add. `again`: it belongs to a second pass.
     """
 
-    own: Touch
-    other: Touch
+    own: Side
+    other: Side
     target_cents: float
     interval: str
     meeting_hz: float
@@ -83,6 +84,9 @@ class Check:
     instruction: str
     by_tuner: bool = False
     again: bool = False
+    seconds_to_hear: None = None
+    caution: None = None
+    kind: Literal["check"] = "check"
 
 
 @dataclass(frozen=True, slots=True)
@@ -193,7 +197,7 @@ class Plan:
             by_tuner=step.by_tuner,
         )
 
-    def _side(self, touch: Touch) -> str:
+    def _side(self, touch: Side) -> str:
         label = self.label(touch.string or 0)
         if touch.node_fret is not None:
             return f"the harmonic of {label}"

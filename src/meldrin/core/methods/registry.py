@@ -1,77 +1,19 @@
-"""The methods by name, and which of them can serve."""
+"""The methods there are, and which of them can serve."""
 
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Final
 
 from meldrin.core.errors import Code, MeldrinError
-from meldrin.core.methods.drone import drone
-from meldrin.core.methods.each import each
-from meldrin.core.methods.fifths import fifths
-from meldrin.core.methods.harmonics import harmonics
-from meldrin.core.methods.mixed import mixed
+from meldrin.core.methods import drone, each, fifths, harmonics, mixed, tuner, unison
+from meldrin.core.methods.method import Method
 from meldrin.core.methods.plan import Plan
-from meldrin.core.methods.tuner import tuner
-from meldrin.core.methods.unison import unison
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.words import listed
 
-
-@dataclass(frozen=True, slots=True)
-class Method:
-    """A way of tuning: its name in commands, its name in words, how it goes in a sentence."""
-
-    id: str
-    name: str
-    about: str
-    plan: Callable[[Wanted], Plan]
-
-
-METHODS: Final = {
-    method.id: method
-    for method in (
-        Method(
-            "each",
-            "Note by note",
-            "A pipe, a piano or a tone gives each string its note.",
-            each,
-        ),
-        Method(
-            "unison",
-            "Fretted unisons (relative tuning)",
-            "Press a fret of one string, and match the next open string.",
-            unison,
-        ),
-        Method(
-            "fifths",
-            "Fifths",
-            "Two open strings together, from A outward, until the beats stop.",
-            fifths,
-        ),
-        Method(
-            "harmonics",
-            "Harmonics",
-            "Touch two strings where their partials coincide.",
-            harmonics,
-        ),
-        Method(
-            "drone",
-            "Drone",
-            "Every string heard over one lasting note.",
-            drone,
-        ),
-        Method("tuner", "Tuner", "String by string, those known to be far out first.", tuner),
-        Method(
-            "mixed",
-            "Tuner, then ear",
-            "One string from the reference, a tuner for the rest, the ear to check.",
-            mixed,
-        ),
-    )
+METHODS: Final[dict[str, Method]] = {
+    module.METHOD.id: module.METHOD
+    for module in (each, unison, fifths, harmonics, drone, tuner, mixed)
 }
-
-
-INSTEAD: Final = ("fifths", "harmonics", "unison", "drone", "each", "tuner", "mixed")
 
 
 def plan_by(method: str, wanted: Wanted) -> Plan:
@@ -91,12 +33,12 @@ def plan_by(method: str, wanted: Wanted) -> Plan:
     except MeldrinError as error:
         if error.code is not Code.METHOD:
             raise
-        instead = next((name for name in INSTEAD if serves(name, wanted)), None)
+        instead = _that_serves(wanted)
         if instead is not None:
             message = f"{error.message} What can serve: {instead}."
             raise MeldrinError(Code.METHOD, message, instead=instead) from error
         # a trusted string cannot lead everywhere; a reference may
-        helped = next((name for name in INSTEAD if serves(name, replace(wanted, itself=False))), "")
+        helped = _that_serves(replace(wanted, itself=False))
         more = f" With a reference at hand, what can serve: {helped}." if helped else ""
         raise MeldrinError(Code.METHOD, error.message + more) from error
 
@@ -120,3 +62,9 @@ def serves(method: str, wanted: Wanted) -> bool:
     except MeldrinError:
         return False
     return True
+
+
+def _that_serves(wanted: Wanted) -> str | None:
+    """Return the method to take instead of one that cannot serve, or None if none can."""
+    ranked = sorted(METHODS.values(), key=lambda method: method.instead)
+    return next((method.id for method in ranked if serves(method.id, wanted)), None)

@@ -5,10 +5,13 @@ known string is stopped and the new one rings open; downward the new string itse
 fretted comparison rests on true frets and a light hand.
 """
 
+from typing import Final
+
 from meldrin.core.catalogue import Instrument
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_again, check_octaves, check_stopped
+from meldrin.core.methods.method import Method, Reason
 from meldrin.core.methods.pairs import apart, leaders, outward
 from meldrin.core.methods.plan import Plan
 from meldrin.core.methods.reference import from_reference, reference_for, starting_string
@@ -111,3 +114,40 @@ def _downward(builder: Builder, lower: int, upper: int) -> None:
             f" Turn the peg of {low} until the beats stop."
         ),
     )
+
+
+METHOD: Final = Method(
+    id="unison",
+    name="Fretted unisons (relative tuning)",
+    about="Press a fret, match the next open string",
+    how="by fretted unisons",
+    plan=unison,
+    instead=3,
+    from_trusted=True,
+    from_fork=True,
+    reasons=(
+        Reason(
+            2.0,
+            "It needs nothing but a string you trust.",
+            lambda s, _: s.at_hand in ("nothing", "fork") and s.company == "alone",
+        ),
+        Reason(
+            1.5,
+            "It trains the ear on the plainest sound there is, the unison.",
+            lambda s, _: s.purpose == "learn",
+        ),
+        Reason(
+            -2.0,
+            "With strings this slack the trusted string moves while you work.",
+            lambda s, _: s.how_far == "slack",
+        ),
+        Reason(
+            -1.0,
+            "The errors of the chain add up, which a stage or a recording shows.",
+            lambda s, _: s.purpose in ("stage", "recording"),
+        ),
+        Reason(
+            -1.0, "In noise two unisons are hard to tell apart.", lambda s, _: s.noise == "noisy"
+        ),
+    ),
+)

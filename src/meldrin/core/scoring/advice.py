@@ -9,7 +9,7 @@ from functools import cache
 from importlib import resources
 from typing import TYPE_CHECKING, Any, Final
 
-from meldrin.core.bench import FREE, Aid, Behaviour, Setup, StartKind
+from meldrin.core.bench import FREE, Aid, Behaviour, Exercise, StartKind
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.scoring.findings import Cap
 from meldrin.core.scoring.line import Line
@@ -34,7 +34,7 @@ class Advice:
 
     habit: str
     sentence: str
-    exercise: Setup
+    exercise: Exercise
     button: str
 
 
@@ -73,7 +73,7 @@ def _habit(name: str, row: dict[str, Any]) -> Habit:
 
 
 def advice(
-    setup: Setup,
+    exercise: Exercise,
     lines: Sequence[Line],
     caps: Sequence[Cap],
     results: Sequence["StringResult"],
@@ -86,23 +86,23 @@ def advice(
     nothing else helps before those.
     """
     worst = max(results, key=lambda result: abs(result.matched_cents))
-    if setup.method == FREE or seen is None:
-        exercise = replace(setup, method="each", aid=None)
+    if exercise.method == FREE or seen is None:
+        exercise = replace(exercise, method="each", aid=None)
         return Advice("", "Now follow a plan, and be told how it went.", exercise, "Follow a plan")
     found = next((cap for cap in caps if cap.kind in FINDINGS), None)
     if found is not None:
         string = next((one for one in results if one.number == found.string), worst)
-        return _advised(setup, found.kind, string)
+        return _advised(exercise, found.kind, string)
     left = [one.label for one in results if not one.heard]
     if left:
         sentence = f"Play every string with its partner after its last turn: {listed(left)}."
-        return replace(_advised(setup, "no_check", worst), habit="not_heard", sentence=sentence)
+        return replace(_advised(exercise, "no_check", worst), habit="not_heard", sentence=sentence)
     causes = _causes(lines, caps, results, rules)
     habit = min(causes, key=lambda name: (habits()[name].rank, -causes[name]), default="")
     given, possible = sum(line.points for line in lines), sum(line.out_of for line in lines)
     if not habit or 100.0 * given / possible >= SENT_ON_FROM:
-        return _sent_on(setup, results)
-    return _advised(setup, habit, worst)
+        return _sent_on(exercise, results)
+    return _advised(exercise, habit, worst)
 
 
 def _causes(
@@ -144,42 +144,42 @@ def _causes(
     return causes
 
 
-def _sent_on(setup: Setup, results: Sequence["StringResult"]) -> Advice:
+def _sent_on(exercise: Exercise, results: Sequence["StringResult"]) -> Advice:
     """Return the next harder thing for who has nothing to mend."""
     helped = any(one.basis in ("ripple", "level", "tuner") for one in results)
-    exercise = replace(setup, start="month", came_from="", out_string=0, out_cents=0.0)
+    exercise = replace(exercise, start="month", came_from="", out_string=0, out_cents=0.0)
     if helped:
         sentence = "That went well. Next time take the picture away and do it by ear alone."
         return Advice("", sentence, replace(exercise, aid="ear"), "The same by ear alone")
     tighter = {"first": "settled", "settled": "together", "together": "fine"}
-    if setup.tolerance in tighter:
-        exercise = replace(exercise, aid="ear", tolerance=tighter[setup.tolerance])  # type: ignore[arg-type]
+    if exercise.tolerance in tighter:
+        exercise = replace(exercise, aid="ear", tolerance=tighter[exercise.tolerance])  # type: ignore[arg-type]
         return Advice("", "That went well. Ask more of your ear.", exercise, "By ear, more exactly")
     sentence = "Nothing to mend. Try it on another instrument, or by another method."
     return Advice("", sentence, replace(exercise, aid="ear"), "Once more by ear")
 
 
-def _advised(setup: Setup, name: str, worst: "StringResult") -> Advice:
+def _advised(exercise: Exercise, name: str, worst: "StringResult") -> Advice:
     habit = habits()[name]
     return Advice(
         habit=name,
         sentence=capital(habit.sentence.format(worst=worst.label)),
-        exercise=advised_exercise(setup, name, string=worst.number),
+        exercise=advised_exercise(exercise, name, string=worst.number),
         button=capital(habit.button.format(worst=worst.label)),
     )
 
 
-def advised_exercise(setup: Setup, name: str, *, string: int = 1) -> Setup:
+def advised_exercise(exercise: Exercise, name: str, *, string: int = 1) -> Exercise:
     """Return the exercise in which a habit matters; it puts this string out, if it puts out one."""
     habit = habits()[name]
-    start = habit.start or setup.start
+    start = habit.start or exercise.start
     alone = start == "one"
     return replace(
-        setup,
+        exercise,
         start=start,
-        came_from=setup.came_from if start == "retune" else "",
-        behaviours=setup.behaviours | set(habit.behaviours),
+        came_from=exercise.came_from if start == "retune" else "",
+        behaviours=exercise.behaviours | set(habit.behaviours),
         out_string=string if alone else 0,
         out_cents=habit.out_cents if alone else 0.0,
-        aid=habit.aid or setup.aid,
+        aid=habit.aid or exercise.aid,
     )

@@ -4,12 +4,13 @@ from collections.abc import Sequence, Set
 from dataclasses import dataclass
 from typing import Final, Literal
 
-from meldrin.core.bench import Aid, Setup, matched_cents, pitch_cents
+from meldrin.core.bench import Aid, Exercise, matched_cents, pitch_cents
+from meldrin.core.bench.exercise import USUAL_TOLERANCE
 from meldrin.core.bench.listening import AIDS
-from meldrin.core.bench.setup import USUAL_TOLERANCE
 from meldrin.core.pitch import note_name
 from meldrin.core.scoring.rubric import Rubric
 from meldrin.core.scoring.watch import Watched
+from meldrin.core.units import CENTS_PER_OCTAVE, semitones_of_cents
 from meldrin.core.words import capital
 
 Basis = Literal["ear", "ripple", "tuner", "level", "read", "none"]
@@ -29,13 +30,13 @@ class Cap:
     string: int | None = None
 
 
-def basis_of(setup: Setup, seen: Watched, index: int) -> Basis:
+def basis_of(exercise: Exercise, seen: Watched, index: int) -> Basis:
     """Return what the last word on a step's string rested on: the ear alone, what a picture had
     shown, a tuner that the plan reads, or nothing.
 
     What was turned after the last judgement counts as what it was turned with.
     """
-    step = setup.plan.steps[index]
+    step = exercise.plan.steps[index]
     if step.by_tuner:
         return "read"
     said, now = seen.state.judged(index), seen.state.string(step.string)
@@ -48,11 +49,11 @@ def basis_of(setup: Setup, seen: Watched, index: int) -> Basis:
     return most if most != "ear" or said[-1].heard else "none"
 
 
-def caps_of(setup: Setup, seen: Watched, rules: Rubric, bases: Sequence[Basis]) -> list[Cap]:
+def caps_of(exercise: Exercise, seen: Watched, rules: Rubric, bases: Sequence[Basis]) -> list[Cap]:
     """Return everything that caps the total, the heaviest first."""
-    wrong = _wrong_notes(setup, seen, rules)
+    wrong = _wrong_notes(exercise, seen, rules)
     apart = {cap.string for cap in wrong}
-    caps = [*wrong, *_luck(setup, seen, rules, apart), *_help(rules, bases)]
+    caps = [*wrong, *_luck(exercise, seen, rules, apart), *_help(rules, bases)]
     return sorted(caps, key=lambda cap: cap.most)
 
 
@@ -72,33 +73,33 @@ def _help(rules: Rubric, bases: Sequence[Basis]) -> list[Cap]:
     return [Cap("help", most, f"With {' and '.join(parts)}, best {most:.0f}.")]
 
 
-def _wrong_notes(setup: Setup, seen: Watched, rules: Rubric) -> list[Cap]:
+def _wrong_notes(exercise: Exercise, seen: Watched, rules: Rubric) -> list[Cap]:
     state, found = seen.state, []
-    for index, step in enumerate(setup.plan.steps):
-        number, label = step.string, setup.plan.label(step.string)
+    for index, step in enumerate(exercise.plan.steps):
+        number, label = step.string, exercise.plan.label(step.string)
         now, off = state.string(number), pitch_cents(state, number)
         tried = state.judged(index) or now.turns
         if now.broken or not tried or abs(off) <= rules.limits.wrong_note_cents:
             continue
         if off < -3600.0:
             continue  # slack: not on any note
-        octaves = round(off / 1200.0)
+        octaves = round(off / CENTS_PER_OCTAVE)
         most = rules.most.wrong_note
-        if octaves and abs(off - 1200.0 * octaves) <= rules.limits.wrong_note_cents:
+        if octaves and abs(off - CENTS_PER_OCTAVE * octaves) <= rules.limits.wrong_note_cents:
             side = "low" if octaves < 0 else "high"
             size = "an octave" if abs(octaves) == 1 else f"{abs(octaves)} octaves"
             text = capital(f"{label} ended {size} too {side}. Best {most:.0f}.")
             found.append(Cap("wrong_octave", most, text, number))
             continue
-        midi = setup.plan.tuning.midi(number)
-        note = note_name(midi + round(off / 100.0))
+        midi = exercise.plan.tuning.midi(number)
+        note = note_name(midi + round(semitones_of_cents(off)))
         side = "low" if off < 0.0 else "high"
         text = f"{label} ended near {note} instead of {note_name(midi)}, too {side}."
         found.append(Cap("wrong_note", most, capital(f"{text} Best {most:.0f}."), number))
     return found
 
 
-def _luck(setup: Setup, seen: Watched, rules: Rubric, apart: Set[int | None]) -> list[Cap]:
+def _luck(exercise: Exercise, seen: Watched, rules: Rubric, apart: Set[int | None]) -> list[Cap]:
     """Return what the total is at most where the strings that were out came no nearer.
 
     Who turns without hearing moves strings as far away as nearer. So what was made worse is set
@@ -110,19 +111,19 @@ def _luck(setup: Setup, seen: Watched, rules: Rubric, apart: Set[int | None]) ->
     if not seen.sounded:
         return [Cap("nothing_played", 0.0, "Nothing was played, so nothing was heard.")]
     # asked for more than usual, what is right by the usual tolerance is still no luck
-    full = max(rules.tolerances[one].full_cents for one in (setup.tolerance, USUAL_TOLERANCE))
+    full = max(rules.tolerances[one].full_cents for one in (exercise.tolerance, USUAL_TOLERANCE))
     if all(abs(cents) <= full for cents in seen.match_began_cents):
         return []
 
     def beyond(cents: float) -> float:
         return max(0.0, min(abs(cents), FAR_CENTS) - 0.5 * full)
 
-    ended = [matched_cents(seen.state, step) for step in setup.plan.steps]
+    ended = [matched_cents(seen.state, step) for step in exercise.plan.steps]
     if seen.turns and all(abs(cents) <= full for cents in ended):
         return []
     out = left = 0.0
     for step, began_cents, ended_cents in zip(
-        setup.plan.steps, seen.match_began_cents, ended, strict=True
+        exercise.plan.steps, seen.match_began_cents, ended, strict=True
     ):
         if step.string not in apart and not seen.state.string(step.string).broken:
             out += beyond(began_cents)

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
-from meldrin.core.bench import Judgement, Setup
+from meldrin.core.bench import Exercise, Judgement
 from meldrin.core.bench.limits import Exactness
 from meldrin.core.methods import Step
 from meldrin.core.scoring.line import Line, Tuned
@@ -28,14 +28,14 @@ class Bias:
 
 
 def judgement_lines(
-    setup: Setup, seen: Watched, rules: Rubric, exactness: Exactness, *, tuned: Tuned
+    exercise: Exercise, seen: Watched, rules: Rubric, exactness: Exactness, *, tuned: Tuned
 ) -> list[Line]:
     """Return a line for every string, and one for the bias of them all where it can be told."""
     lines = []
-    steps = setup.plan.steps
+    steps = exercise.plan.steps
     out_of = rules.points.judgement / len(steps)
     for index, step in enumerate(steps):
-        share, sentence, at_s = _of_step(setup, seen, exactness, index, step)
+        share, sentence, at_s = _of_step(exercise, seen, exactness, index, step)
         lines.append(
             Line(
                 "judgement",
@@ -53,9 +53,9 @@ def judgement_lines(
 
 
 def _of_step(
-    setup: Setup, seen: Watched, exactness: Exactness, index: int, step: Step
+    exercise: Exercise, seen: Watched, exactness: Exactness, index: int, step: Step
 ) -> tuple[float, str, float | None]:
-    label = setup.plan.label(step.string)
+    label = exercise.plan.label(step.string)
     said = [_as_aimed(one, step) for one in seen.state.judged(index)]
     if not said:
         return 0.0, f"you did not say how {label} was.", None
@@ -89,7 +89,7 @@ def _mark(said: Judgement, step: Step, exactness: Exactness) -> float:
 def _as_aimed(said: Judgement, step: Step) -> Judgement:
     """Return a judgement as the plan means it: a string left at its aim may be called in tune."""
     nearer = abs(said.was_cents - step.aim_cents) < abs(said.was_cents)
-    if said.verdict != "still" or not nearer:
+    if said.verdict != "in_tune" or not nearer:
         return said
     return replace(said, was_cents=said.was_cents - step.aim_cents)
 
@@ -100,14 +100,16 @@ def _sentence(said: Judgement, step: Step, label: str, mark: float) -> str:
     if said.aid in SHOWING and not step.by_tuner:
         what = "the picture" if said.aid == "level" else "the tuner"
         return f"{what} had shown where {label} was, so your ear was not asked."
-    believed = "in tune" if said.verdict == "still" else f"{cents_said(said.cents)} {said.verdict}"
+    believed = (
+        "in tune" if said.verdict == "in_tune" else f"{cents_said(said.cents)} {said.verdict}"
+    )
     text = f"you said {label} was {believed}; it was {how_far(said.was_cents)}."
     return f"{text} Right." if mark > 0.99 else text
 
 
 def signed_cents(said: Judgement) -> float:
     """Return what was said as cents above the right pitch."""
-    return {"low": -said.cents, "still": 0.0, "high": said.cents}[said.verdict]
+    return {"low": -said.cents, "in_tune": 0.0, "high": said.cents}[said.verdict]
 
 
 def right_side(said: Judgement, exactness: Exactness, slack_cents: float) -> bool:
@@ -115,7 +117,7 @@ def right_side(said: Judgement, exactness: Exactness, slack_cents: float) -> boo
     was, band = said.was_cents, exactness.in_tune_cents
     return {
         "low": was < -(band - slack_cents),
-        "still": abs(was) <= band + slack_cents,
+        "in_tune": abs(was) <= band + slack_cents,
         "high": was > band - slack_cents,
     }[said.verdict]
 

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 from functools import lru_cache
 
-from meldrin.core.bench import Minute, Setup
+from meldrin.core.bench import Exercise, Minute
 from meldrin.core.bench.limits import Exactness
 from meldrin.core.bench.minute import played_a_minute
 from meldrin.core.learner import GOOD, practise
@@ -28,10 +28,10 @@ class Manner:
 
 
 @lru_cache(maxsize=512)
-def good_manner(setup: Setup) -> Manner:
+def good_manner(exercise: Exercise) -> Manner:
     """Return what a good player needs from the same start: played, not guessed."""
-    log = practise(setup, GOOD, seed=setup.seed, left_cents=1.0)
-    seen = watched(setup, log)
+    log = practise(exercise, GOOD, seed=exercise.seed, left_cents=1.0)
+    seen = watched(exercise, log)
     minute = last_minute(seen)
     return Manner(len(seen.runs), log[-1].at_s, minute.moved_cents)
 
@@ -45,9 +45,9 @@ def last_minute(seen: Watched) -> Minute:
     return played_a_minute(state).minutes[-1]
 
 
-def economy_line(setup: Setup, seen: Watched, rules: Rubric, *, tuned: Tuned) -> Line:
+def economy_line(exercise: Exercise, seen: Watched, rules: Rubric, *, tuned: Tuned) -> Line:
     """Return the line for turns and time."""
-    good = good_manner(setup)
+    good = good_manner(exercise)
     runs, seconds = len(seen.runs), seen.ended_s
     times = max(runs / max(1, good.runs), seconds / good.seconds)
     text = (
@@ -100,18 +100,23 @@ def safety_lines(seen: Watched, rules: Rubric, *, tuned: Tuned) -> list[Line]:
 
 
 def holding_lines(
-    setup: Setup, seen: Watched, rules: Rubric, exactness: Exactness, *, brought: frozenset[int]
+    exercise: Exercise,
+    seen: Watched,
+    rules: Rubric,
+    exactness: Exactness,
+    *,
+    brought: frozenset[int],
 ) -> list[Line]:
     """Return a line for each string: what a minute of playing moved, beyond what it moves for a
     good player; none where nothing can give.
     """
-    if not setup.behaviours & set(GIVING):
+    if not exercise.behaviours & set(GIVING):
         return []
-    minute, good = last_minute(seen), good_manner(setup)
-    out_of = rules.points.holding / len(setup.plan.steps)
+    minute, good = last_minute(seen), good_manner(exercise)
+    out_of = rules.points.holding / len(exercise.plan.steps)
     lines = []
-    for step in setup.plan.steps:
-        number, label = step.string, setup.plan.label(step.string)
+    for step in exercise.plan.steps:
+        number, label = step.string, exercise.plan.label(step.string)
         if number not in brought:
             text = f"{label} was not tuned, so there is nothing to hold."
             lines.append(Line("holding", number, 0.0, out_of, capital(text)))

@@ -9,8 +9,8 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Final, Literal, get_args
 
-from meldrin.core.bench import Setup, matched_cents, pitch_cents
-from meldrin.core.bench.setup import FAR_STARTS
+from meldrin.core.bench import Exercise, matched_cents, pitch_cents
+from meldrin.core.bench.exercise import FAR_STARTS
 from meldrin.core.bench.turning import PULL_CENTS, bent
 from meldrin.core.methods import Plan, Step
 from meldrin.core.scoring.rubric import Rubric
@@ -69,16 +69,16 @@ class Rule:
 class _Case:
     """What every rule looks at."""
 
-    setup: Setup
+    exercise: Exercise
     seen: Watched
     rules: Rubric
 
     @property
     def plan(self) -> Plan:
-        return self.setup.plan
+        return self.exercise.plan
 
     def on(self, behaviour: str) -> bool:
-        return behaviour in self.setup.behaviours
+        return behaviour in self.exercise.behaviours
 
     def label(self, number: int) -> str:
         return self.plan.label(number)
@@ -104,9 +104,9 @@ class _Case:
         return run.string in (stage.own.string, stage.other.string)
 
 
-def rules_of(setup: Setup, seen: Watched, rules: Rubric) -> tuple[Rule, ...]:
+def rules_of(exercise: Exercise, seen: Watched, rules: Rubric) -> tuple[Rule, ...]:
     """Return the rules this exercise asks for, in a teacher's order."""
-    case = _Case(setup, seen, rules)
+    case = _Case(exercise, seen, rules)
     found = []
     for rule_id, title, look in _LOOKS:
         seen_moments = look(case)
@@ -172,7 +172,7 @@ def _peg(case: _Case) -> list[Moment] | None:
 
 
 def _decide(case: _Case) -> list[Moment] | None:
-    if not case.setup.decides:
+    if not case.exercise.decides:
         return None
     return [_decided(case, step) for step in case.turned()]
 
@@ -194,7 +194,7 @@ def _decided(case: _Case, step: Step) -> Moment:
         return Moment(first.began_s, 0.0, text, step.string, "turned before deciding")
     said = decided.verdict if decided else judged.verdict if judged else "unsure"
     was = decided.was_cents if decided else judged.was_cents if judged else 0.0
-    if said in ("unsure", "still"):
+    if said in ("unsure", "in_tune"):
         text = f"you could not tell whether {label} was low or high."
         return Moment(first.began_s, 0.5, text, step.string, "could not tell")
     if abs(was) > case.rules.limits.in_tune_slack_cents and (said == "low") != (was < 0.0):
@@ -251,7 +251,7 @@ def _small(case: _Case) -> list[Moment] | None:
 def _may_sink(case: _Case, number: int) -> float:
     """Return by how much a new string may be left high, since it sinks by itself."""
     odd = case.seen.state.rig.quirks[number - 1]
-    new = case.setup.start not in ("month", "damp")
+    new = case.exercise.start not in ("month", "damp")
     return SINKS_CENTS * odd.fresh_creep_cents if new else 0.0
 
 
@@ -290,7 +290,7 @@ def _holds(case: _Case, number: int) -> bool:
 
 
 def _mute(case: _Case) -> list[Moment] | None:
-    if case.setup.instrument.kind == "bowed" or not case.on("ringing"):
+    if case.exercise.instrument.kind == "bowed" or not case.on("ringing"):
         return None
     found = []
     for one in case.seen.sounded:
@@ -307,7 +307,7 @@ def _mute(case: _Case) -> list[Moment] | None:
 def _passes(case: _Case) -> list[Moment] | None:
     """Ask for a second look at what others have moved since."""
     steps = case.turned()
-    far = case.setup.start in FAR_STARTS
+    far = case.exercise.start in FAR_STARTS
     if len(case.plan.steps) < 2 or not (far or case.on("coupling") or case.on("creep")):
         return None
     found = []
@@ -324,7 +324,7 @@ def _passes(case: _Case) -> list[Moment] | None:
             if run.string != step.string and run.began_s > done_s
         ]
         # a check that is heard and left as it is was no second look
-        full = case.rules.tolerances[case.setup.tolerance].full_cents
+        full = case.rules.tolerances[case.exercise.tolerance].full_cents
         agrees = abs(matched_cents(case.seen.state, step)) <= full
         if not moved_s and agrees:
             text = f"{label} came last."

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import median
 
-from meldrin.core.bench import Judgement, Setup, State, TimedAction, matched_cents, pitch_cents
+from meldrin.core.bench import Exercise, Judgement, State, TimedAction, matched_cents, pitch_cents
 from meldrin.core.bench.limits import Exactness
 from meldrin.core.methods import Check, Step
 from meldrin.core.scoring.advice import Advice, advice
@@ -16,7 +16,7 @@ from meldrin.core.scoring.manner import economy_line, holding_lines, safety_line
 from meldrin.core.scoring.rubric import Rubric, rubric
 from meldrin.core.scoring.rules import Moment, Rule, rules_of
 from meldrin.core.scoring.watch import Watched, watched
-from meldrin.core.sound.references import VOICE_NAMES
+from meldrin.core.sound.references import SOURCE_NAMES
 from meldrin.core.words import capital, cents_said, how_far
 
 
@@ -78,29 +78,29 @@ class Score:
     advice: Advice
 
 
-def score(setup: Setup, log: Sequence[TimedAction]) -> Score:
+def score(exercise: Exercise, log: Sequence[TimedAction]) -> Score:
     """Score an attempt by playing its list of actions again."""
     rules = rubric()
-    exactness = rules.tolerances[setup.tolerance]
-    seen = watched(setup, log)
-    results = _results(setup, seen, exactness)
+    exactness = rules.tolerances[exercise.tolerance]
+    seen = watched(exercise, log)
+    results = _results(exercise, seen, exactness)
     accuracy = _accuracy(results)
-    if not setup.plan.steps:
-        return _free(setup, results, accuracy)
+    if not exercise.plan.steps:
+        return _free(exercise, results, accuracy)
     brought = frozenset(one.number for one in results if one.brought)
     tuned = Tuned(len(brought), len(results))
-    technique = rules_of(setup, seen, rules)
+    technique = rules_of(exercise, seen, rules)
     lines = [
-        *_string_lines(setup, seen, results, exactness, rules),
+        *_string_lines(exercise, seen, results, exactness, rules),
         *_closing_lines(seen, rules, exactness),
-        *judgement_lines(setup, seen, rules, exactness, tuned=tuned),
+        *judgement_lines(exercise, seen, rules, exactness, tuned=tuned),
         *_reference_line(seen, rules),
         *_technique_lines(technique, seen, rules, tuned),
-        economy_line(setup, seen, rules, tuned=tuned),
+        economy_line(exercise, seen, rules, tuned=tuned),
         *safety_lines(seen, rules, tuned=tuned),
-        *holding_lines(setup, seen, rules, exactness, brought=brought),
+        *holding_lines(exercise, seen, rules, exactness, brought=brought),
     ]
-    caps = caps_of(setup, seen, rules, [one.basis for one in results])
+    caps = caps_of(exercise, seen, rules, [one.basis for one in results])
     given, possible = sum(line.points for line in lines), sum(line.out_of for line in lines)
     most = min((cap.most for cap in caps), default=100.0)
     return Score(
@@ -110,17 +110,17 @@ def score(setup: Setup, log: Sequence[TimedAction]) -> Score:
         strings=results,
         accuracy=accuracy,
         by_ear=sum(one.basis == "ear" for one in results),
-        judged_by_ear_of=sum(not step.by_tuner for step in setup.plan.steps),
+        judged_by_ear_of=sum(not step.by_tuner for step in exercise.plan.steps),
         rules=technique,
         moments=_moments(technique, lines, seen, exactness),
         closing_cents=_closing_cents(seen.state),
         bias_cents=bias_of(seen, rules, exactness).cents,
         well=_well(lines, caps, rules),
-        advice=advice(setup, lines, caps, results, technique, seen),
+        advice=advice(exercise, lines, caps, results, technique, seen),
     )
 
 
-def _free(setup: Setup, results: tuple[StringResult, ...], accuracy: Accuracy) -> Score:
+def _free(exercise: Exercise, results: tuple[StringResult, ...], accuracy: Accuracy) -> Score:
     return Score(
         points=None,
         lines=(),
@@ -134,16 +134,16 @@ def _free(setup: Setup, results: tuple[StringResult, ...], accuracy: Accuracy) -
         closing_cents=None,
         bias_cents=None,
         well="",
-        advice=advice(setup, (), (), results, (), None),
+        advice=advice(exercise, (), (), results, (), None),
     )
 
 
-def _results(setup: Setup, seen: Watched, exactness: Exactness) -> tuple[StringResult, ...]:
-    state, plan, band = seen.state, setup.plan, exactness.in_tune_cents
+def _results(exercise: Exercise, seen: Watched, exactness: Exactness) -> tuple[StringResult, ...]:
+    state, plan, band = seen.state, exercise.plan, exactness.in_tune_cents
     found = []
     stages: list[tuple[int, int, Step | None]] = [
         (index, step.string, step) for index, step in enumerate(plan.steps)
-    ] or [(-1, string.number, None) for string in setup.instrument.strings]
+    ] or [(-1, string.number, None) for string in exercise.instrument.strings]
     for index, number, step in stages:
         judged = state.judged(index)
         off = pitch_cents(state, number)
@@ -155,7 +155,7 @@ def _results(setup: Setup, seen: Watched, exactness: Exactness) -> tuple[StringR
                 label=plan.label(number),
                 heard=heard,
                 brought=heard and abs(matched) <= exactness.full_cents,
-                basis="none" if step is None else basis_of(setup, seen, index),
+                basis="none" if step is None else basis_of(exercise, seen, index),
                 began_cents=seen.began_cents[number - 1],
                 pitch_cents=off,
                 matched_cents=matched,
@@ -179,15 +179,15 @@ def _accuracy(results: Sequence[StringResult]) -> Accuracy:
 
 
 def _string_lines(
-    setup: Setup,
+    exercise: Exercise,
     seen: Watched,
     results: Sequence[StringResult],
     exactness: Exactness,
     rules: Rubric,
 ) -> list[Line]:
     lines = []
-    for result, step in zip(results, setup.plan.steps, strict=True):
-        name, against = result.label, _against(setup, seen.state, step)
+    for result, step in zip(results, exercise.plan.steps, strict=True):
+        name, against = result.label, _against(exercise, seen.state, step)
         match_of = rules.points.match / len(results)
         pitch_of = rules.points.pitch / len(results)
         if not result.heard:
@@ -209,10 +209,10 @@ def _string_lines(
                 "match", result.number, match * match_of, match_of, capital(text), broken=1 - match
             )
         )
-        trusted = setup.plan.trusted
-        counted = f", counted from {setup.plan.label(trusted)}" if trusted else ""
-        if setup.start == "group":
-            counted = f" by the group’s A of {setup.plays_at_hz:.0f} Hz"
+        trusted = exercise.plan.trusted
+        counted = f", counted from {exercise.plan.label(trusted)}" if trusted else ""
+        if exercise.start == "group":
+            counted = f" by the group’s A of {exercise.plays_at_hz:.0f} Hz"
         text = f"{name} against its target{counted}: {how_far(result.pitch_cents)}."
         if pitch < match and match == 1.0:
             text += " It agrees with its partner, which was out itself."
@@ -224,12 +224,14 @@ def _string_lines(
     return lines
 
 
-def _against(setup: Setup, state: State, step: Step) -> str:
+def _against(exercise: Exercise, state: State, step: Step) -> str:
     if step.by_tuner:
         return "its reading"
     if step.other.string is not None:
-        return setup.plan.label(step.other.string)
-    return "a right reference" if setup.tests_reference else f"the {VOICE_NAMES[state.rig.voice]}"
+        return exercise.plan.label(step.other.string)
+    return (
+        "a right reference" if exercise.tests_reference else f"the {SOURCE_NAMES[state.rig.source]}"
+    )
 
 
 def _closing_cents(state: State) -> float | None:
@@ -278,25 +280,25 @@ def _closing_lines(seen: Watched, rules: Rubric, exactness: Exactness) -> list[L
 
 def _reference_line(seen: Watched, rules: Rubric) -> list[Line]:
     state = seen.state
-    if not state.setup.tests_reference:
+    if not state.exercise.tests_reference:
         return []
     out_of, rig = rules.points.reference, state.rig
     if rig.plan.reference.kind == "tuner":
-        was, now, a4 = rig.tuner_a4_hz, state.tuner_a4_hz, state.setup.a4_hz
+        was, now, a4 = rig.tuner_a4_hz, state.tuner_a4_hz, state.exercise.a4_hz
         if now == a4:
             done = "was right" if was == a4 else f"stood at {was:g} Hz, and you set it to {a4:g}"
             return [Line("reference", None, out_of, out_of, f"The tuner {done}.")]
         text = f"The tuner stood at {now:g} Hz, so every string followed it away from {a4:g}."
         return [Line("reference", None, 0.0, out_of, text, broken=1.0)]
-    off, said = rig.reference_cents, state.doubted
-    what = f"The {VOICE_NAMES[rig.voice]} was {'right' if off == 0.0 else how_far(off)}"
-    truth = "still" if off == 0.0 else "low" if off < 0.0 else "high"
+    off, said = rig.reference_cents, state.reference_verdict
+    what = f"The {SOURCE_NAMES[rig.source]} was {'right' if off == 0.0 else how_far(off)}"
+    truth = "in_tune" if off == 0.0 else "low" if off < 0.0 else "high"
     if said is None:
         share = 0.5 if off == 0.0 and state.judgements else 0.0
         text = f"{what}, and you did not check it."
         return [Line("reference", None, share * out_of, out_of, text, broken=1.0 - share)]
-    share = 1.0 if said == truth else 0.5 if "still" not in (said, truth) else 0.0
-    words = "right" if said == "still" else said
+    share = 1.0 if said == truth else 0.5 if "in_tune" not in (said, truth) else 0.0
+    words = "right" if said == "in_tune" else said
     text = f"{what}; you said it was {words}."
     return [Line("reference", None, share * out_of, out_of, text, broken=1.0 - share)]
 
@@ -338,7 +340,7 @@ def _moments(
         if line.part == "safety" and line.at_s is not None
     ]
     for said in seen.state.judgements:
-        if said.verdict == "still" and abs(said.was_cents) > exactness.full_cents:
+        if said.verdict == "in_tune" and abs(said.was_cents) > exactness.full_cents:
             number = seen.state.rig.plan.stages[said.stage].own.string
             label = seen.state.rig.plan.label(number or 1)
             text = f"You called {label} in tune; it was {how_far(said.was_cents)}."

@@ -4,13 +4,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 from meldrin.core.bench import (
-    Go,
+    Action,
+    Exercise,
+    GoTo,
     Judge,
+    Play,
     PlayAMinute,
-    Played,
     Settle,
-    Setup,
-    Sound,
     State,
     TimedAction,
     Turn,
@@ -21,7 +21,9 @@ from meldrin.core.bench import (
     pitch_cents,
     played,
 )
+from meldrin.core.changed import changed
 from meldrin.core.methods import Step
+from meldrin.core.session import Played
 
 RUN_GAP_S = 2.0  # turns closer together than this, with nothing between them, are one
 
@@ -84,19 +86,19 @@ class Watched:
         return [run for run in self.runs if run.string == string]
 
 
-def watched(setup: Setup, log: Sequence[TimedAction]) -> Watched:
+def watched(exercise: Exercise, log: Sequence[TimedAction]) -> Watched:
     """Play the list once and return what was seen."""
-    state = opening(setup)
-    count = len(setup.plan.tuning.midis)
+    state = opening(exercise)
+    count = len(exercise.plan.tuning.midis)
     seen = Watched(
         state,
         tuple(pitch_cents(state, n) for n in range(1, count + 1)),
-        tuple(matched_cents(state, step) for step in setup.plan.steps),
+        tuple(matched_cents(state, step) for step in exercise.plan.steps),
     )
-    stages = {stage.string: stage for stage in setup.plan.steps}
+    stages = {stage.string: stage for stage in exercise.plan.steps}
     gathering: Run | None = None
     tuned: State | None = None  # as the strings were before a minute that nothing was turned after
-    for one in played(setup, log):
+    for one in played(exercise, log):
         gathering = _noted(seen, one, stages, gathering)
         seen.state = one.after
         if isinstance(one.entry.action, PlayAMinute):
@@ -105,14 +107,14 @@ def watched(setup: Setup, log: Sequence[TimedAction]) -> Watched:
             tuned = None
     seen.ended_s = seen.state.time_s
     if tuned is not None:  # what the minute moved is a matter of holding, and of nothing else
-        seen.state = seen.state.but(
-            strings=tuned.strings, give_m=tuned.give_m, swell_m=tuned.swell_m
+        seen.state = changed(
+            seen.state, strings=tuned.strings, give_m=tuned.give_m, swell_m=tuned.swell_m
         )
     return seen
 
 
 def _noted(
-    seen: Watched, one: Played, stages: dict[int, Step], gathering: Run | None
+    seen: Watched, one: Played[State, Action], stages: dict[int, Step], gathering: Run | None
 ) -> Run | None:
     """Note one action, and return the run of turns that the next one may go on with."""
     action, after = one.entry.action, one.after
@@ -132,13 +134,13 @@ def _noted(
                 seen.runs.pop()
             seen.runs.append(run)
             return run
-        case Sound():
+        case Play():
             seen.sounded.append(_sounded(after, action))
             return None
         case Settle():
             seen.settled.append((after.time_s, action.string))
             return None
-        case Go():
+        case GoTo():
             seen.gone.append((after.time_s, action.stage))
             return None
         case Judge():
@@ -180,7 +182,7 @@ def _goes_on(last: Run, run: Run) -> bool:
     )
 
 
-def _sounded(state: State, action: Sound) -> Sounded:
+def _sounded(state: State, action: Play) -> Sounded:
     stage = state.current()
     pair: tuple[int | None, ...] = ()
     both = False

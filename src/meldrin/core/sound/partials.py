@@ -91,13 +91,13 @@ def string_partials_hz(
     """
     tension_n = tension_at_strain(string, strain)
     fundamental = frequency_at_strain(string, strain) * 2.0 ** (semitones_at(string, fret) / 12.0)
-    stiffness = inharmonicity(string, tension_n=tension_n, speaking_m=stopped_m(string, fret))
+    inharmonicity_b = inharmonicity(string, tension_n=tension_n, speaking_m=stopped_m(string, fret))
     if harmonic:
-        first = partial_hz(fundamental, number=1, stiffness=stiffness)
+        first = partial_hz(fundamental, number=1, inharmonicity_b=inharmonicity_b)
         return [(n + 1) * first for n in range(count)]
     # as `partial_hz` of each, without a call for every one
     root = math.sqrt
-    return [n * fundamental * root(1.0 + stiffness * n**2) for n in range(1, count + 1)]
+    return [n * fundamental * root(1.0 + inharmonicity_b * n**2) for n in range(1, count + 1)]
 
 
 def partial_count(first_hz: float) -> int:

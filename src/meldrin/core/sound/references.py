@@ -12,10 +12,11 @@ from typing import Final, Literal, get_args
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import checked_hz
 from meldrin.core.sound.partials import HIGHEST_PARTIAL_HZ, PartialTable
+from meldrin.core.units import ratio_of_cents
 
-Voice = Literal["fork", "pipe", "piano", "oboe", "player", "drone", "tone"]
-VOICES: Final = get_args(Voice)
-VOICE_NAMES: Final = {
+Source = Literal["fork", "pipe", "piano", "oboe", "player", "drone", "tone"]
+SOURCES: Final = get_args(Source)
+SOURCE_NAMES: Final = {
     "fork": "fork",
     "pipe": "pitch pipe",
     "piano": "piano",
@@ -32,17 +33,17 @@ BREATH_CENTS: Final = (-38.0, -17.0, 13.0, 29.0)  # a reed’s breath: faint com
 FIFTH: Final = Fraction(3, 2)
 
 
-def reference(voice: str, *, hz: float, held_wrong: bool = False) -> PartialTable:
-    """Return the table of a reference of this voice whose first partial lies at `hz`.
+def reference(source: str, *, hz: float, held_wrong: bool = False) -> PartialTable:
+    """Return the table of a reference of this kind whose first partial lies at `hz`.
 
     `held_wrong`: a fork held by its prongs.
 
     Raises:
-        MeldrinError: code ``reference``, for a voice there is none of.
+        MeldrinError: code ``reference``, for an unknown source.
         OutOfRange: for a frequency that is none.
     """
     tone = checked_hz(hz)
-    match voice:
+    match source:
         case "fork":
             return fork(hz=tone, held_wrong=held_wrong)
         case "pipe":
@@ -57,16 +58,16 @@ def reference(voice: str, *, hz: float, held_wrong: bool = False) -> PartialTabl
             return _drone(tone)
         case "tone":
             return _lasting(tone, lambda n, _: 0.5 ** (n - 1), attack_s=0.04, sustain_s=8.0)
-    raise MeldrinError(Code.REFERENCE, f"The references are {', '.join(VOICES)}.")
+    raise MeldrinError(Code.REFERENCE, f"The references are {', '.join(SOURCES)}.")
 
 
-def partial_place(voice: str, *, partial: int, over_first: float) -> int:
+def partial_place(source: str, *, partial: int, over_first: float) -> int:
     """Return the place (from 1) in the table of the partial listened to.
 
     `over_first`: the ratio of the note listened to over the table’s first partial; only a drone
     has a second one, its fifth.
     """
-    fifth = voice == "drone" and abs(over_first - float(FIFTH)) < 1e-3
+    fifth = source == "drone" and abs(over_first - float(FIFTH)) < 1e-3
     return partial + (DRONE_PARTIALS if fifth else 0)
 
 
@@ -116,7 +117,7 @@ def _pipe(hz: float) -> PartialTable:
     """A free reed in a small pipe: a plain tone with breath beside every low partial."""
     plain = _lasting(hz, lambda n, _: 1.0 / n**1.5, attack_s=0.09, sustain_s=4.0)
     breath = [
-        (plain.frequencies_hz[n] * 2.0 ** (cents / 1200.0), plain.amplitudes[n] * 0.1)
+        (plain.frequencies_hz[n] * ratio_of_cents(cents), plain.amplitudes[n] * 0.1)
         for n in range(min(3, len(plain.frequencies_hz)))
         for cents in BREATH_CENTS
     ]
@@ -133,8 +134,10 @@ def _pipe(hz: float) -> PartialTable:
 def _piano(hz: float) -> PartialTable:
     """A struck steel string: it decays, and its own stiffness spreads its partials a little."""
     count = _count(hz)
-    stiffness = 4e-4 * (hz / 261.6) ** 1.5  # in the middle of a keyboard, growing upwards
-    frequencies = [n * hz * math.sqrt(1.0 + stiffness * (n * n - 1)) for n in range(1, count + 1)]
+    inharmonicity_b = 4e-4 * (hz / 261.6) ** 1.5  # in the middle of a keyboard, growing upwards
+    frequencies = [
+        n * hz * math.sqrt(1.0 + inharmonicity_b * (n * n - 1)) for n in range(1, count + 1)
+    ]
     sizes = [math.exp(-0.35 * (n - 1)) for n in range(1, count + 1)]
     scale = LEVEL / sum(sizes)
     return PartialTable(

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from meldrin.core.errors import within
 from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
 from meldrin.core.sound.partials import AUDIBLE, LASTS_DECAYS, PartialTable
+from meldrin.core.units import growth_of_cents
 
 Samples = NDArray[np.float64]
 
@@ -161,7 +162,7 @@ class _Partials:
         self._falls = np.array(table.decays_s) * rate
         self._sustained = round(table.sustain_s * rate)
         self._first_hz = np.array(table.frequencies_hz)
-        self._sharp = math.expm1(math.log(2.0) * table.glide_cents / 1200.0)
+        self._sharp = growth_of_cents(table.glide_cents)
         self._sharp_fall = table.glide_s * rate
         self._sharp_until = round(SHARP_FALLS * self._sharp_fall) if self._sharp else 0
 

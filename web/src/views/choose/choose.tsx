@@ -7,8 +7,9 @@ import {
   api,
   type Exercise,
   type Instrument,
-  type MethodOrFree,
   said,
+  type StartKind,
+  type Tolerance,
 } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
@@ -17,22 +18,20 @@ import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { Tick } from "../../parts/tick";
 import { ink, phone, tablet } from "../../theme/theme";
+import { capital } from "../../words/formats";
 import {
-  AIDS,
-  BEHAVIOURS_IN_ORDER,
-  FORK_AT,
+  aboutOf,
+  anyOrder,
+  behaviourIds,
+  fromTrusted,
   harmonicMeetsFork,
-  METHODS,
-  ORDERED,
+  methodOf,
+  names,
+  optionsOf,
   ordersOf,
-  RELATIVE,
-  METHOD_NAMES,
-  STARTS,
-  STARTS_IN_ORDER,
-  TOLERANCES,
-} from "../words";
+} from "../../words/names";
 import { offered, REALISM, type Realism, realismOf, toggled } from "./realism";
-import { storeAid, storedAid, useStart } from "./start";
+import { storeAid, storedAid, useStart } from "../../realtime/start";
 
 const Main = styled.main`
   display: grid;
@@ -110,14 +109,13 @@ function asked(search: URLSearchParams): Exercise {
   const fifth = search.get("fifth");
   return {
     instrument: text("instrument") ?? localStorage.getItem("meldrin:instrument") ?? "guitar",
-    method:
-      method && (method === "free" || method in METHOD_NAMES) ? (method as MethodOrFree) : "unison",
-    start: STARTS_IN_ORDER.find((one) => one === start) ?? "hair",
+    method: method && (method === "free" || methodOf(method)) ? method : "unison",
+    start: optionsOf<StartKind>("starts").find(({ id }) => id === start)?.id ?? "hair",
     tuning: text("tuning") ?? "standard",
     came_from: text("from") ?? "",
     a4_hz: Number(text("a4")) || 440,
     fifth_cents: fifth === null ? null : Number(fifth),
-    behaviours: BEHAVIOURS_IN_ORDER.filter((one) => (text("life") ?? "").split(",").includes(one)),
+    behaviours: behaviourIds().filter((one) => (text("life") ?? "").split(",").includes(one)),
     tolerance: "settled",
   };
 }
@@ -142,26 +140,28 @@ export function Choose() {
     retry: false,
     placeholderData: keepPreviousData,
   });
-  const serving = METHODS.filter(
-    (id) => ranked.data?.find((one) => one.method === id)?.serves ?? true,
+  const serving = names().methods.filter(
+    ({ id }) => ranked.data?.find((one) => one.method === id)?.serves ?? true,
   );
-  const method: MethodOrFree =
-    wished === "free" || serving.some((id) => id === wished) ? wished : (serving[0] ?? "each");
+  const method =
+    wished === "free" || serving.some(({ id }) => id === wished)
+      ? wished
+      : (serving[0]?.id ?? "each");
   const made = instruments.data?.find((one) => one.id === instrument);
-  const trusts = (exercise.itself ?? false) && RELATIVE.some((id) => id === method);
+  const trusts = (exercise.itself ?? false) && fromTrusted(method);
   const wanted: Exercise = {
     ...exercise,
     method,
-    voice: trusts ? "" : (exercise.voice ?? ""),
+    source: trusts ? "" : (exercise.source ?? ""),
     itself: trusts,
     first_string: trusts ? (exercise.first_string ?? 0) : 0,
-    order: ORDERED.some((id) => id === method) ? (exercise.order ?? "usual") : "usual",
+    order: anyOrder(method) ? (exercise.order ?? "usual") : "usual",
   };
-  const voices = useQuery({
-    queryKey: ["voices", instrument, method, tuning, exercise.fifth_cents],
+  const sources = useQuery({
+    queryKey: ["sources", instrument, method, tuning, exercise.fifth_cents],
     queryFn: () =>
       said(
-        api.GET("/api/voices", {
+        api.GET("/api/sources", {
           params: {
             query: {
               instrument,
@@ -180,7 +180,7 @@ export function Choose() {
   const error = start.error ?? instruments.error ?? ranked.error;
 
   // All of it comes at once: what can be pressed does not move when the rest arrives.
-  const waits = !error && !(made && ranked.data && (voices.data || voices.error));
+  const waits = !error && !(made && ranked.data && (sources.data || sources.error));
   if (waits) {
     return (
       <Main>
@@ -205,7 +205,7 @@ export function Choose() {
               came_from: "",
               out_string: 0,
               first_string: 0,
-              voice: "",
+              source: "",
             });
           }}
         />
@@ -221,40 +221,36 @@ export function Choose() {
           label="Method"
           value={method}
           options={[
-            ...serving.map((id) => ({
-              id,
-              words: METHOD_NAMES[id].name,
-              about: METHOD_NAMES[id].about,
-            })),
-            { id: "free" as const, words: "Free play", about: "No plan, no points" },
+            ...serving.map(({ id, name, about }) => ({ id, words: name, about })),
+            { id: "free", words: "Free play", about: "No plan, no points" },
           ]}
-          onPick={(id) => change({ method: id, voice: "" })}
+          onPick={(id) => change({ method: id, source: "" })}
         />
-        {voices.data && voices.data.voices.length > 1 && method !== "tuner" && !trusts ? (
+        {sources.data && sources.data.length > 1 && method !== "tuner" && !trusts ? (
           <Pick
             label="What gives the pitch"
-            value={exercise.voice || (voices.data.voices[0]?.voice ?? "")}
-            options={voices.data.voices.map(({ voice, words }) => ({
-              id: voice,
-              words: words.charAt(0).toUpperCase() + words.slice(1),
+            value={exercise.source || (sources.data[0]?.source ?? "")}
+            options={sources.data.map(({ source, words }) => ({
+              id: source,
+              words: capital(words),
             }))}
-            onPick={(voice) => change({ voice: voice as NonNullable<Exercise["voice"]> })}
+            onPick={(source) => change({ source })}
           />
         ) : null}
         {made &&
         harmonicMeetsFork(made) &&
-        (exercise.voice || voices.data?.voices[0]?.voice) === "fork" ? (
+        (exercise.source || sources.data?.[0]?.source) === "fork" ? (
           <Pick
             label="Match the fork"
             value={exercise.fork_at ?? "open"}
-            options={FORK_AT}
+            options={optionsOf<NonNullable<Exercise["fork_at"]>>("fork_ats")}
             onPick={(fork_at) => change({ fork_at })}
           />
         ) : null}
-        {RELATIVE.some((id) => id === method) && made ? (
+        {fromTrusted(method) && made ? (
           <Trust made={made} exercise={exercise} change={change} />
         ) : null}
-        {ORDERED.some((id) => id === method) ? (
+        {anyOrder(method) ? (
           <Pick
             label="Order"
             value={exercise.order ?? "usual"}
@@ -274,11 +270,7 @@ export function Choose() {
         <Pick
           label="Start"
           value={exercise.start ?? "hair"}
-          options={STARTS_IN_ORDER.map((id) => ({
-            id,
-            words: STARTS[id].name,
-            about: STARTS[id].about,
-          }))}
+          options={optionsOf<StartKind>("starts")}
           onPick={(id) =>
             change({
               start: id,
@@ -302,11 +294,7 @@ export function Choose() {
         <Pick
           label="Tolerance"
           value={exercise.tolerance ?? "settled"}
-          options={(["first", "settled", "together", "fine"] as const).map((id) => ({
-            id,
-            words: TOLERANCES[id].name,
-            about: TOLERANCES[id].about,
-          }))}
+          options={optionsOf<Tolerance>("tolerances")}
           onPick={(tolerance) => change({ tolerance })}
         />
         <div>
@@ -314,16 +302,13 @@ export function Choose() {
           <Choice
             label="Help"
             value={aid}
-            options={(["ear", "ripple", "level", "tuner"] as const).map((id: Aid) => ({
-              id,
-              words: AIDS[id].name,
-            }))}
+            options={optionsOf<Aid>("aids").map(({ id, words }) => ({ id, words }))}
             onChoose={(id) => {
               storeAid(id);
               setAid(id);
             }}
           />
-          <Quiet>{AIDS[aid].about}</Quiet>
+          <Quiet>{aboutOf("aids", aid)}</Quiet>
           {aid === "ripple" ? (
             <Tick
               words="Show numbers"
@@ -434,7 +419,7 @@ function Trust({ made, exercise, change }: OneProps) {
         words="Trust one string as it is"
         about="nothing else at hand: the others follow it"
         isSelected={exercise.itself ?? false}
-        onChange={(itself) => change({ itself, voice: "" })}
+        onChange={(itself) => change({ itself, source: "" })}
       />
       {exercise.itself ? (
         <Pick

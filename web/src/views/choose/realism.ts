@@ -1,7 +1,7 @@
 // Realism: three steps, and any choice between them.
 
 import type { Behaviour, Instrument } from "../../api/client";
-import { BEHAVIOURS, BEHAVIOURS_IN_ORDER } from "../words";
+import { behaviourIds, names } from "../../words/names";
 
 export type Realism = "plain" | "lively" | "life" | "own";
 
@@ -39,9 +39,16 @@ export function offered(
 ): { id: Behaviour; name: string; about: string }[] {
   const friction = made?.strings.some((one) => one.peg.startsWith("friction")) ?? true;
   const fretted = made?.frets !== 0;
-  return BEHAVIOURS_IN_ORDER.filter(
-    (id) => (id !== "sticking" || friction) && ((id !== "fretting" && id !== "setup") || fretted),
-  ).map((id) => ({ id, ...(id === "pegs" && !friction ? MACHINES : BEHAVIOURS[id]) }));
+  return names()
+    .behaviours.filter(
+      ({ id }) =>
+        (id !== "sticking" || friction) && ((id !== "fretting" && id !== "setup") || fretted),
+    )
+    .map((one) => ({
+      ...one,
+      ...(one.id === "pegs" && !friction ? MACHINES : {}),
+      id: one.id as Behaviour,
+    }));
 }
 
 /** In the order of the list, so that equal choices look equal. */
@@ -51,7 +58,7 @@ export function toggled(
   on: boolean,
 ): Behaviour[] {
   const other = one === "creep" ? "false" : one === "false" ? "creep" : null; // new, or old
-  return BEHAVIOURS_IN_ORDER.filter((name) => {
+  return behaviourIds().filter((name) => {
     if (name === one) return on;
     return behaviours.some((kept) => kept === name) && !(on && name === other);
   });

@@ -5,13 +5,12 @@ import { useSearchParams } from "react-router";
 import type {
   Behaviour,
   Exercise,
-  Method,
   Plan,
   PlanQuery,
   RankingQuery,
   StartKind,
 } from "../../api/client";
-import { FROM_A_FORK, RELATIVE } from "../words";
+import { fromTrusted, methodOf } from "../../words/names";
 
 export type Asked = {
   instrument: string;
@@ -19,7 +18,7 @@ export type Asked = {
   from: string;
   notes: string;
   a4: number;
-  method: Method | "";
+  method: string;
   temperament: Temperament;
   fifth: number;
   tonic: string;
@@ -40,7 +39,7 @@ export type Asked = {
   piece: string;
   ear: Ear;
   /** What gives the pitch and how far out it is, as answered when the method was chosen. */
-  source: "" | RankingQuery["source"];
+  atHand: "" | RankingQuery["at_hand"];
   howFar: "" | RankingQuery["how_far"];
   /** What was found of the pegs when the instrument was looked over; the exercise has it too. */
   pegs: "" | "slip" | "stick";
@@ -74,7 +73,7 @@ const PLAIN: Asked = {
   far: "",
   piece: "",
   ear: "practised",
-  source: "",
+  atHand: "",
   howFar: "",
   pegs: "",
 };
@@ -115,7 +114,7 @@ function read(search: URLSearchParams): Asked {
     from: text("from"),
     notes: text("notes"),
     a4: number("a4"),
-    method: text("method") as Method | "",
+    method: text("method"),
     temperament: text("temperament") as Temperament,
     fifth: number("fifth"),
     tonic: text("tonic"),
@@ -130,7 +129,7 @@ function read(search: URLSearchParams): Asked {
     far: text("far"),
     piece: text("piece"),
     ear: text("ear") as Ear,
-    source: text("source") as Asked["source"],
+    atHand: text("atHand") as Asked["atHand"],
     howFar: text("howFar") as Asked["howFar"],
     pegs: text("pegs") as Asked["pegs"],
   };
@@ -148,12 +147,12 @@ export function tuningQuery(asked: Asked) {
 }
 
 /** Whether a string is trusted as it is: a method that matches string with string can do so. */
-function trusts(asked: Asked, method: Method | ""): boolean {
-  return asked.itself && RELATIVE.some((id) => id === method);
+function trusts(asked: Asked, method: string): boolean {
+  return asked.itself && fromTrusted(method);
 }
 
 /** A plan's query; `method` another than the one chosen, for a comparison. */
-export function planQuery(asked: Asked, method: Method | "" = asked.method) {
+export function planQuery(asked: Asked, method: string = asked.method) {
   return {
     ...tuningQuery(asked),
     ...(method ? { method } : {}),
@@ -176,9 +175,9 @@ export function planQuery(asked: Asked, method: Method | "" = asked.method) {
 }
 
 /** What sounds the reference: a piano where notes are at hand, otherwise what is usual. */
-function soundedBy(asked: Asked, method: Method | ""): "" | "piano" {
-  const hears = [...FROM_A_FORK, "each"].some((id) => id === method);
-  return asked.source === "notes" && hears && !trusts(asked, method) ? "piano" : "";
+function soundedBy(asked: Asked, method: string): "" | "piano" {
+  const hears = method === "each" || methodOf(method)?.from_fork;
+  return asked.atHand === "notes" && hears && !trusts(asked, method) ? "piano" : "";
 }
 
 const STARTS: Record<string, StartKind> = { hair: "hair", out: "month", slack: "slack" };
@@ -186,7 +185,7 @@ const OF_PEGS: Record<Asked["pegs"], Behaviour[]> = { "": [], slip: ["pegs"], st
 
 /** What is prepared, as an exercise that starts at once. A temperament other than the method's own
  * is handed on as where its plan wants each string. */
-export function practised(asked: Asked, method: Method, plan?: Plan, from = ""): Exercise {
+export function practised(asked: Asked, method: string, plan?: Plan, from = ""): Exercise {
   const own = asked.tuning === OWN_NOTES;
   const chosen = asked.temperament !== "own" && asked.temperament !== "fifths" && plan;
   const offsets = chosen
@@ -200,7 +199,7 @@ export function practised(asked: Asked, method: Method, plan?: Plan, from = ""):
     fifth_cents: asked.temperament === "fifths" ? asked.fifth : null,
     offsets_cents: method === "unison" ? [] : offsets,
     start: from ? "retune" : (STARTS[asked.howFar ?? ""] ?? "month"),
-    voice: soundedBy(asked, method),
+    source: soundedBy(asked, method),
     came_from: from,
     first_string: Number(asked.start) || 0,
     itself: trusts(asked, method),

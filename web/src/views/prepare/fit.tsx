@@ -13,7 +13,7 @@ import type { Prepared } from "./prepare-frame";
 type Answers = Record<string, string | number>;
 type Finding = Schemas["FitnessFinding"];
 
-const WORDS: Record<Finding["verdict"], string> = {
+const WORDS: Record<Finding["remedy"], string> = {
   fine: "Fine",
   mind: "Mind this",
   strings: "Change strings",
@@ -226,8 +226,8 @@ function Check({
 function Found({ finding }: { finding: Finding | undefined }) {
   if (!finding) return <span />;
   return (
-    <div className={`finding ${finding.verdict}`}>
-      <strong>{WORDS[finding.verdict]}.</strong> {finding.sentence}
+    <div className={`finding ${finding.remedy}`}>
+      <strong>{WORDS[finding.remedy]}.</strong> {finding.sentence}
     </div>
   );
 }

@@ -1,11 +1,10 @@
 import { useState } from "react";
 import { useOutletContext } from "react-router";
 import styled from "styled-components";
-import type { Method } from "../../api/client";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { tablet } from "../../theme/theme";
-import { METHOD_OPTIONS } from "../words";
+import { methodOptions } from "../../words/names";
 import { LeavesPicture } from "./leaves-picture";
 import type { Prepared } from "./prepare-frame";
 import { usePlan } from "./use-plan";
@@ -29,8 +28,8 @@ const Side = styled.section`
 export function Leaves() {
   const { asked, change } = useOutletContext<Prepared>();
   const first = usePlan(asked);
-  const method: Method = asked.method || first.data?.method || "mixed";
-  const [other, setOther] = useState<Method>("each");
+  const method = asked.method || first.data?.method || "mixed";
+  const [other, setOther] = useState("each");
   const second = usePlan({ ...asked, temperament: "own" }, other);
   const edge = Math.max(
     10,
@@ -44,14 +43,14 @@ export function Leaves() {
         <Pick
           label="This method"
           value={method}
-          options={METHOD_OPTIONS}
+          options={methodOptions()}
           onPick={(chosen) => change({ method: chosen })}
         />
         {first.error ? <Notice>{first.error.message}</Notice> : null}
         {first.data && !first.error ? <LeavesPicture plan={first.data} edgeCents={edge} /> : null}
       </Side>
       <Side aria-label="The second method">
-        <Pick label="Beside this one" value={other} options={METHOD_OPTIONS} onPick={setOther} />
+        <Pick label="Beside this one" value={other} options={methodOptions()} onPick={setOther} />
         {second.error ? <Notice>{second.error.message}</Notice> : null}
         {second.data && !second.error ? (
           <LeavesPicture plan={second.data} edgeCents={edge} />

@@ -2,7 +2,7 @@ import type { ReactNode } from "react";
 import styled from "styled-components";
 import type { Plan } from "../../api/client";
 import { ink, phone, tablet } from "../../theme/theme";
-import { capital, METHOD_NAMES } from "../words";
+import { capital } from "../../words/formats";
 
 type Step = Plan["steps"][number];
 
@@ -133,7 +133,7 @@ export function PlanCard({ plan, children }: { plan: Plan; children?: ReactNode 
         </h1>
         {children}
         <p>
-          {METHOD_NAMES[plan.method].name} · {plan.temperament} · A4 = {plan.a4_hz} Hz
+          {plan.method_name} · {plan.temperament} · A4 = {plan.a4_hz} Hz
         </p>
       </header>
       <Steps>
@@ -142,13 +142,13 @@ export function PlanCard({ plan, children }: { plan: Plan; children?: ReactNode 
         ))}
       </Steps>
       <Side>
-        {plan.closes.length > 0 ? (
+        {plan.checks.length > 0 ? (
           <section>
             <h2>At the end</h2>
             <ul>
-              {plan.closes.map((close) => (
-                <li key={close.index}>
-                  <strong>{close.title}.</strong> {close.instruction}
+              {plan.checks.map((check) => (
+                <li key={check.index}>
+                  <strong>{check.title}.</strong> {check.instruction}
                 </li>
               ))}
             </ul>
@@ -178,7 +178,7 @@ function StepRow({ step, before }: { step: Step; before: Step | undefined }) {
         <li>meets at {step.meeting_hz.toFixed(1)} Hz</li>
         <li>{step.beats_hz < 0.005 ? "no beats" : `${step.beats_hz.toFixed(2)} beats a second`}</li>
         <li>{step.beats_hz_per_cent.toFixed(2)} more for each cent</li>
-        <li>listen {step.seconds_to_hear.toFixed(1)} s</li>
+        <li>listen {(step.seconds_to_hear ?? 0).toFixed(1)} s</li>
       </ul>
     </li>
   );

@@ -1,24 +1,22 @@
 import { useOutletContext } from "react-router";
 import styled from "styled-components";
-import type { Method } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Entry } from "../../parts/entry";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { Tick } from "../../parts/tick";
 import { ink, phone, tablet } from "../../theme/theme";
-import { useStart } from "../choose/start";
+import { useStart } from "../../realtime/start";
 import {
-  EARS,
-  FORK_AT,
-  FROM_A_FORK,
+  anyOrder,
+  fromTrusted,
   harmonicMeetsFork,
-  METHOD_OPTIONS,
-  ORDERED,
+  methodOf,
+  methodOptions,
+  optionsOf,
   ordersOf,
-  RELATIVE,
-} from "../words";
-import { type Order, practised } from "./asked";
+} from "../../words/names";
+import { type Ear, type ForkAt, type Order, practised } from "./asked";
 import { Intervals } from "./intervals";
 import { PlanCard } from "./plan-card";
 import type { Prepared } from "./prepare-frame";
@@ -75,7 +73,7 @@ const PEGS = {
 export function PlanView() {
   const { instrument, asked, change } = useOutletContext<Prepared>();
   const plan = usePlan(asked);
-  const method: Method = asked.method || plan.data?.method || "mixed";
+  const method = asked.method || plan.data?.method || "mixed";
   const start = useStart();
   return (
     <Page>
@@ -83,7 +81,7 @@ export function PlanView() {
         <Pick
           label="Method"
           value={method}
-          options={METHOD_OPTIONS}
+          options={methodOptions()}
           onPick={(chosen) => change({ method: chosen })}
         />
         <Pick
@@ -97,7 +95,7 @@ export function PlanView() {
           ]}
           onPick={(first) => change({ start: first === "own" ? "" : first })}
         />
-        {RELATIVE.some((id) => id === method) ? (
+        {fromTrusted(method) ? (
           <Tick
             words="Nothing at hand:"
             about="trust this string as it is"
@@ -105,7 +103,7 @@ export function PlanView() {
             onChange={(itself) => change({ itself, method })}
           />
         ) : null}
-        {ORDERED.some((id) => id === method) ? (
+        {anyOrder(method) ? (
           <Pick
             label="Order"
             value={asked.order}
@@ -113,11 +111,11 @@ export function PlanView() {
             onPick={(order) => change({ order: order as Order })}
           />
         ) : null}
-        {harmonicMeetsFork(instrument) && FROM_A_FORK.some((id) => id === method) ? (
+        {harmonicMeetsFork(instrument) && methodOf(method)?.from_fork ? (
           <Pick
             label="Match the fork"
             value={asked.forkAt}
-            options={FORK_AT}
+            options={optionsOf<ForkAt>("fork_ats")}
             onPick={(forkAt) => change({ forkAt })}
           />
         ) : null}
@@ -139,7 +137,7 @@ export function PlanView() {
         <Pick
           label="Errors to expect of"
           value={asked.ear}
-          options={EARS}
+          options={optionsOf<Ear>("ears")}
           onPick={(ear) => change({ ear })}
         />
       </Choices>

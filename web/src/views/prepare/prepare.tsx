@@ -6,8 +6,8 @@ import { Button } from "../../parts/button";
 import { Notice } from "../../parts/notice";
 import { player } from "../../sound/player";
 import { ink, phone } from "../../theme/theme";
-import { type Start, useStart } from "../choose/start";
-import { dayAndTime, exerciseName } from "../words";
+import { type Start, useStart } from "../../realtime/start";
+import { dayAndTime } from "../../words/formats";
 import { Calming } from "./calming";
 
 // A few ways in, each on another of the school's instruments.
@@ -231,11 +231,11 @@ export function Prepare() {
                 {open.map((attempt) => (
                   <li key={attempt.id}>
                     <div>
-                      <strong>{exerciseName(attempt)}</strong>
+                      <strong>{attempt.name}</strong>
                       <p>{dayAndTime(attempt.created_at)}</p>
                     </div>
                     <Button
-                      aria-label={`Resume ${exerciseName(attempt)}`}
+                      aria-label={`Resume ${attempt.name}`}
                       onPress={() => {
                         void player.start();
                         navigate(`/tune/${attempt.id}`);

@@ -1,13 +1,13 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useOutletContext } from "react-router";
 import styled from "styled-components";
-import { api, type Method, said, type Schemas } from "../../api/client";
+import { api, said, type Schemas } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { ink, phone, tablet } from "../../theme/theme";
-import { useStart } from "../choose/start";
-import { METHOD_OPTIONS, RELATIVE } from "../words";
+import { useStart } from "../../realtime/start";
+import { fromTrusted, methodOptions } from "../../words/names";
 import { OWN_NOTES, practised } from "./asked";
 import type { Prepared } from "./prepare-frame";
 import { Tunings } from "./tunings";
@@ -156,7 +156,7 @@ const Cautions = styled.ul`
 export function Retune() {
   const { instrument, asked, change } = useOutletContext<Prepared>();
   const start = useStart();
-  const method: Method = asked.method || "tuner";
+  const method = asked.method || "tuner";
   const plan = usePlan(asked, method);
   const before = asked.from;
   const known = instrument.tunings.some((one) => one.id === before) ? before : "standard";
@@ -200,10 +200,10 @@ export function Retune() {
               <Pick
                 label="Method"
                 value={method}
-                options={METHOD_OPTIONS}
+                options={methodOptions()}
                 onPick={(id) => change({ method: id })}
               />
-              {RELATIVE.some((id) => id === method) && untouched.length > 0 ? (
+              {fromTrusted(method) && untouched.length > 0 ? (
                 <Pick
                   label="What gives the pitch"
                   value={asked.itself ? asked.start : "fork"}

@@ -1,9 +1,9 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api, type Method, said } from "../../api/client";
+import { api, said } from "../../api/client";
 import { type Asked, planQuery } from "./asked";
 
 /** The plan for what is asked; the last one stays on screen until the next has come. */
-export function usePlan(asked: Asked, method: Method | "" = asked.method) {
+export function usePlan(asked: Asked, method: string = asked.method) {
   const query = planQuery(asked, method);
   return useQuery({
     queryKey: ["plan", query],
@@ -14,7 +14,7 @@ export function usePlan(asked: Asked, method: Method | "" = asked.method) {
 }
 
 /** Where the plan can be fetched as a file. */
-export function planFile(asked: Asked, kind: "pdf" | "json", method: Method | ""): string {
+export function planFile(asked: Asked, kind: "pdf" | "json", method: string): string {
   const search = new URLSearchParams();
   for (const [key, value] of Object.entries(planQuery(asked, method)))
     search.set(key, String(value));

@@ -9,13 +9,15 @@ import { ink, tablet } from "../../theme/theme";
 import { tuningQuery } from "./asked";
 import type { Prepared } from "./prepare-frame";
 
-type Answers = Required<Pick<RankingQuery, "company" | "noise" | "source" | "how_far" | "purpose">>;
+type Answers = Required<
+  Pick<RankingQuery, "company" | "noise" | "at_hand" | "how_far" | "purpose">
+>;
 
 const ANSWERS_KEY = "meldrin:situation";
 const USUAL: Answers = {
   company: "alone",
   noise: "quiet",
-  source: "fork",
+  at_hand: "fork",
   how_far: "hair",
   purpose: "learn",
 };
@@ -37,7 +39,7 @@ const QUESTIONS = [
     ],
   },
   {
-    id: "source",
+    id: "at_hand",
     words: "What can give you the pitch?",
     options: [
       { id: "nothing", words: "Nothing" },
@@ -188,9 +190,9 @@ function Row({ method, place, answers }: RowProps) {
   const to = new URLSearchParams(search);
   to.set("method", method.method);
   // what was answered here goes on into the plan, its card and the exercise
-  to.set("source", answers.source);
+  to.set("atHand", answers.at_hand);
   to.set("howFar", answers.how_far);
-  if (answers.source === "nothing") to.set("itself", "true");
+  if (answers.at_hand === "nothing") to.set("itself", "true");
   else to.delete("itself");
   if (answers.how_far === "hair") to.delete("twice");
   else to.set("twice", "true");

@@ -14,9 +14,10 @@ import { Button } from "../../parts/button";
 import { Dialog } from "../../parts/dialog";
 import { Notice } from "../../parts/notice";
 import { ink, phone } from "../../theme/theme";
-import { useStart } from "../choose/start";
-import { Centre, Choices } from "../tune/layout";
-import { BASES, capital, dayAndTime, exerciseName, helpWords, howFar, sizeWords } from "../words";
+import { useStart } from "../../realtime/start";
+import { Centre, Choices } from "../../parts/layout";
+import { capital, dayAndTime, howFar, sizeWords } from "../../words/formats";
+import { aboutOf, nameOf } from "../../words/names";
 import { Reasons } from "./reasons";
 import { Resting } from "./resting";
 
@@ -173,7 +174,7 @@ function Earlier({ page }: { page: AttemptPage }) {
         </p>
         <div>
           <p className="when">
-            {exerciseName(summary)}, {dayAndTime(summary.created_at)}
+            {summary.name}, {dayAndTime(summary.created_at)}
           </p>
           <p className="advice">
             An earlier version of this program scored this attempt. It keeps those points; their
@@ -222,7 +223,7 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
         )}
         <div>
           <p className="when">
-            {exerciseName(summary)}, {dayAndTime(summary.created_at)}
+            {summary.name}, {dayAndTime(summary.created_at)}
           </p>
           {outcome.caps.map((cap) => (
             <p key={`${cap.kind} ${cap.string}`} className="cap">
@@ -305,7 +306,7 @@ function Facts({ outcome }: { outcome: Outcome }) {
       {outcome.points === null ? null : (
         <div>
           <dt>Help</dt>
-          <dd>{helpWords(aid ?? "none")}</dd>
+          <dd>{aboutOf("bases", aid ?? "none")}</dd>
         </div>
       )}
       {outcome.by_ear_of ? (
@@ -366,7 +367,7 @@ function Strings({ outcome }: { outcome: Outcome }) {
             <td>
               {string.moves === 0 ? "not turned" : string.from_below ? "from below" : "from above"}
             </td>
-            <td>{BASES[string.basis]}</td>
+            <td>{nameOf("bases", string.basis)}</td>
           </tr>
         ))}
       </tbody>
@@ -382,6 +383,6 @@ function wayBack(exercise: Exercise): Exercise {
 
 function believedWords(believed: Outcome["strings"][number]["believed"]): string {
   if (!believed) return "nothing said";
-  if (believed.verdict === "still") return "in tune";
+  if (believed.verdict === "in_tune") return "in tune";
   return `${believed.cents} ${believed.cents === 1 ? "cent" : "cents"} ${believed.verdict}`;
 }

@@ -1,7 +1,7 @@
 import styled from "styled-components";
 import type { Attempt } from "../../api/client";
 import { ink } from "../../theme/theme";
-import { dayAndTime, exerciseName } from "../words";
+import { dayAndTime } from "../../words/formats";
 
 const Figure = styled.figure`
   svg {
@@ -57,7 +57,7 @@ export function Progress({ attempts }: { attempts: Attempt[] }) {
             fill={ink.text}
           >
             <title>
-              {`${exerciseName(attempt)}, ${dayAndTime(attempt.created_at)}: ${Math.round(attempt.points ?? 0)}`}
+              {`${attempt.name}, ${dayAndTime(attempt.created_at)}: ${Math.round(attempt.points ?? 0)}`}
             </title>
           </circle>
         ))}

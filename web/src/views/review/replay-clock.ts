@@ -61,7 +61,7 @@ export class ReplayClock {
   /** Go to where a moment can be heard: to the stroke before it. */
   hear(moment: number): void {
     const strokes = this.page.frames.filter(
-      (frame) => frame.action.kind === "sound" && frame.at_s <= moment,
+      (frame) => frame.action.kind === "play" && frame.at_s <= moment,
     );
     this.jump((strokes.at(-1)?.at_s ?? moment) - 0.4);
     this.play();

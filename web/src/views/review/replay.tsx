@@ -9,11 +9,11 @@ import { Choice } from "../../parts/choice";
 import { Notice } from "../../parts/notice";
 import { player } from "../../sound/player";
 import { ink, phone, tablet } from "../../theme/theme";
-import { Centre } from "../tune/layout";
-import { markWords } from "../tune/marks";
-import { Water } from "../tune/water";
-import { WaterLog } from "../tune/water-log";
-import { capital, exerciseName, howFar } from "../words";
+import { Centre } from "../../parts/layout";
+import { markWords } from "../../picture/marks";
+import { Water } from "../../picture/water";
+import { WaterLog } from "../../picture/water-log";
+import { capital, howFar } from "../../words/formats";
 import { type Frame, ReplayClock } from "./replay-clock";
 
 const Main = styled.main`
@@ -191,7 +191,7 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
           }
           const words = markWords(frame.action, page);
           if (words) log.mark(words);
-          if (frame.action.kind === "next") log.clear();
+          if (frame.action.kind === "go_to") log.clear();
           log.show(frame.cents);
           player.watch(watched(frame));
           setNow(frame);
@@ -216,7 +216,7 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
       <Picture aria-label="What was heard">
         <header>
           <div>
-            <p>{exerciseName(page.summary)}</p>
+            <p>{page.summary.name}</p>
             <h1>{stage?.title ?? "Free play"}</h1>
           </div>
           <div>

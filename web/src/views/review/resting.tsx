@@ -2,7 +2,7 @@ import styled from "styled-components";
 import type { AttemptPage, Outcome } from "../../api/client";
 import { Float, height, Scale } from "../../parts/float";
 import { ink } from "../../theme/theme";
-import { capital, howFar } from "../words";
+import { capital, howFar } from "../../words/formats";
 
 const Figure = styled.figure`
   background: ${ink.sheet};

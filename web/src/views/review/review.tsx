@@ -8,8 +8,9 @@ import { Button } from "../../parts/button";
 import { Dialog } from "../../parts/dialog";
 import { Notice } from "../../parts/notice";
 import { ink, phone } from "../../theme/theme";
-import { Choices } from "../tune/layout";
-import { dayAndTime, exerciseName, helpWords, sizeWords } from "../words";
+import { Choices } from "../../parts/layout";
+import { dayAndTime, sizeWords } from "../../words/formats";
+import { aboutOf } from "../../words/names";
 import { Progress } from "./progress";
 
 const Main = styled.main`
@@ -94,7 +95,7 @@ function Brief({ attempt }: { attempt: Attempt }) {
   if (!brief) return <td colSpan={3}>{attempt.earlier ? "scored by an earlier version" : ""}</td>;
   return (
     <>
-      <td>{attempt.points === null ? "free play" : helpWords(brief.aid)}</td>
+      <td>{attempt.points === null ? "free play" : aboutOf("bases", brief.aid)}</td>
       <td>{brief.by_ear_of ? `${brief.by_ear} of ${brief.by_ear_of}` : ""}</td>
       <td>
         {sizeWords(brief.median_cents)}, {brief.worst} {sizeWords(brief.worst_cents)}
@@ -190,10 +191,10 @@ export function Review() {
                 <tr key={attempt.id}>
                   <td>
                     {attempt.exercise ? (
-                      <Link to={placeOf(attempt)}>{exerciseName(attempt)}</Link>
+                      <Link to={placeOf(attempt)}>{attempt.name}</Link>
                     ) : (
                       <Button onPress={() => eraseOne.mutate(attempt.id)}>
-                        {exerciseName(attempt)}: erase it
+                        {attempt.name}: erase it
                       </Button>
                     )}
                   </td>

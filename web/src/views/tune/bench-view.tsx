@@ -1,11 +1,14 @@
 import styled from "styled-components";
+import type { Aid } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
 import { Notice } from "../../parts/notice";
 import { ink } from "../../theme/theme";
-import { AIDS, benchTitle, capital } from "../words";
+import { capital } from "../../words/formats";
+import { optionsOf } from "../../words/names";
 import { canBuzz } from "./buzz";
-import { type Bench, behaves, type Command, fingered, labelOf } from "./commands";
+import { labelOf } from "../../words/labels";
+import { type Bench, behaves, type Command, fingered } from "./commands";
 import { Hand } from "./hand";
 import { Judge, type Judging } from "./judging";
 import { type Hold, keyWords } from "./keys";
@@ -27,8 +30,8 @@ import { PlanList } from "./plan-list";
 import { Reading } from "./reading";
 import type { Link, SessionState } from "./session";
 import { StringsRow } from "./strings-row";
-import { Water } from "./water";
-import type { WaterLog } from "./water-log";
+import { Water } from "../../picture/water";
+import type { WaterLog } from "../../picture/water-log";
 
 const Finger = styled.div`
   display: grid;
@@ -94,12 +97,14 @@ export function Workbench(props: WorkbenchProps) {
     isDisabled: link !== "live" || !by(id).allowed,
     onPress: () => by(id).run(performance.now(), false),
   });
-  const questioned = page.reference.in_question && page.reference.sounds && scene.doubted === null;
+  const aids = optionsOf<Aid>("aids").map(({ id, words }) => ({ id, words }));
+  const questioned =
+    page.reference.in_question && page.reference.sounds && scene.reference_verdict === null;
 
   return (
     <Screen data-stand={stand ? "on" : "off"}>
       <PlanArea data-area="plan" aria-label="Plan">
-        <h2>{benchTitle(page.exercise)}</h2>
+        <h2>{page.title}</h2>
         {stage ? (
           <PlanList page={page} scene={scene} onGo={props.onGo} />
         ) : (
@@ -149,10 +154,10 @@ export function Workbench(props: WorkbenchProps) {
               isDisabled={link !== "live"}
               options={[
                 { id: "low", words: "Low" },
-                { id: "still", words: "Right" },
+                { id: "in_tune", words: "Right" },
                 { id: "high", words: "High" },
               ]}
-              onChoose={(verdict) => bench.act({ kind: "doubt", verdict })}
+              onChoose={(verdict) => bench.act({ kind: "judge_reference", verdict })}
             />
           </Question>
         ) : null}
@@ -178,8 +183,8 @@ export function Workbench(props: WorkbenchProps) {
             {by("reference").allowed ? (
               <Button {...press("reference")}>{capital(page.reference.words)}</Button>
             ) : null}
-            <Button {...press("damp")}>Mute all</Button>
-            <Button {...press("mute")} aria-pressed={scene.muted}>
+            <Button {...press("mute-all")}>Mute all</Button>
+            <Button {...press("mute-others")} aria-pressed={scene.muted}>
               Mute the others
             </Button>
           </Sounds>
@@ -197,10 +202,7 @@ export function Workbench(props: WorkbenchProps) {
             label="Help"
             value={scene.aid}
             isDisabled={link !== "live"}
-            options={(["ear", "ripple", "level", "tuner"] as const).map((id) => ({
-              id,
-              words: AIDS[id].name,
-            }))}
+            options={aids}
             onChoose={(aid) => by(aid).run(performance.now(), false)}
           />
           {canBuzz() ? (
@@ -224,7 +226,7 @@ export function Workbench(props: WorkbenchProps) {
               isJudged={scene.judged.includes(scene.stage)}
               keys={{
                 low: keyWords(by("low").key),
-                still: keyWords(by("still").key),
+                in_tune: keyWords(by("in-tune").key),
                 high: keyWords(by("high").key),
                 unsure: keyWords(by("unsure").key),
               }}

@@ -1,11 +1,12 @@
 // Everything that can be done while tuning, once: it feeds the buttons, the keys and the key sheet.
 
 import type { Aid, AttemptPage, BenchAction, Scene, Verdict } from "../../api/client";
-import { AIDS, capital } from "../words";
+import { capital } from "../../words/formats";
+import { AIDS, nameOf } from "../../words/names";
+import { labelOf, stringOf } from "../../words/labels";
 import type { Playing } from "./playing";
 
 export type Stage = AttemptPage["stages"][number];
-export type BenchString = AttemptPage["strings"][number];
 
 export type Command = {
   id: string;
@@ -42,17 +43,6 @@ export type Bench = {
 
 const TOUCH_STEP = 0.1;
 
-export function labelOf(page: AttemptPage, number: number | null): string {
-  if (number === null) return `the ${page.reference.words}`;
-  return page.strings.find((string) => string.number === number)?.label ?? "";
-}
-
-export function stringOf(page: AttemptPage, number: number): BenchString {
-  const found = page.strings.find((string) => string.number === number);
-  if (!found) throw new Error(`no string ${number}`);
-  return found;
-}
-
 export function behaves(page: AttemptPage, behaviour: string): boolean {
   return (page.exercise.behaviours ?? []).some((one) => one === behaviour);
 }
@@ -61,7 +51,7 @@ export function behaves(page: AttemptPage, behaviour: string): boolean {
 export function fingered(stage: Stage | null): number[] {
   if (!stage) return [];
   return [stage.own, stage.other]
-    .filter((side) => side.string !== null && (side.fret > 0 || side.node_fret !== null))
+    .filter((side) => side.string !== null && ((side.fret ?? 0) > 0 || side.node_fret !== null))
     .map((side) => side.string ?? 0);
 }
 
@@ -83,7 +73,7 @@ export function commandsOf(bench: Bench): Command[] {
   const stroke = { strength: playing.strength, place: playing.place, way: playing.way };
   const sound = (strings: number[], reference: boolean) => (pressedAt: number) =>
     act(
-      { kind: "sound", strings, reference, by_prongs: playing.byProngs && reference, ...stroke },
+      { kind: "play", strings, reference, by_prongs: playing.byProngs && reference, ...stroke },
       pressedAt,
     );
   const fine = playing.fine && string.fine_turns !== null;
@@ -137,18 +127,18 @@ export function commandsOf(bench: Bench): Command[] {
       run: sound([], true),
     },
     {
-      id: "damp",
+      id: "mute-all",
       words: "Mute all",
       key: "d",
       allowed: true,
-      run: (pressedAt) => act({ kind: "damp" }, pressedAt),
+      run: (pressedAt) => act({ kind: "mute_all" }, pressedAt),
     },
     {
-      id: "mute",
+      id: "mute-others",
       words: scene.muted ? "Let the others ring" : "Mute the others",
       key: "m",
       allowed: true,
-      run: () => act({ kind: "mute", on: !scene.muted }),
+      run: () => act({ kind: "mute_others", on: !scene.muted }),
     },
     {
       id: "playing",
@@ -254,11 +244,11 @@ export function commandsOf(bench: Bench): Command[] {
       run: () => (canDecide ? bench.decide("low") : bench.judge("low")),
     },
     {
-      id: "still",
+      id: "in-tune",
       words: "In tune",
       key: "k",
       allowed: canJudge,
-      run: () => bench.judge("still"),
+      run: () => bench.judge("in_tune"),
     },
     {
       id: "high",
@@ -289,9 +279,9 @@ export function commandsOf(bench: Bench): Command[] {
       allowed: true,
       run: bench.next,
     },
-    ...(["ear", "ripple", "level", "tuner"] as const).map((aid) => ({
+    ...AIDS.map((aid) => ({
       id: aid,
-      words: `Help: ${AIDS[aid].name}`,
+      words: `Help: ${nameOf("aids", aid)}`,
       key: { ear: "e", ripple: "r", level: "w", tuner: "t" }[aid],
       allowed: true,
       run: () => bench.help(aid),

@@ -3,9 +3,10 @@ import type { AttemptPage, BenchAction, Scene } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Dialog } from "../../parts/dialog";
 import { ink } from "../../theme/theme";
-import { capital, howFar } from "../words";
-import { behaves, labelOf } from "./commands";
-import { Choices } from "./layout";
+import { capital, howFar } from "../../words/formats";
+import { labelOf } from "../../words/labels";
+import { behaves } from "./commands";
+import { Choices } from "../../parts/layout";
 import type { SessionState } from "./session";
 
 const Table = styled.table`

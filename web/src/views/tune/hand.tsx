@@ -2,7 +2,8 @@ import styled from "styled-components";
 import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
 import { ink } from "../../theme/theme";
-import { type Bench, type Command, labelOf, stringOf, wantsPushing } from "./commands";
+import { labelOf, stringOf } from "../../words/labels";
+import { type Bench, type Command, wantsPushing } from "./commands";
 import { type Hold, keyWords } from "./keys";
 import { TurnPad } from "./layout";
 

@@ -4,7 +4,7 @@ import type { Verdict } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
 import { ink, phone } from "../../theme/theme";
-import { VERDICTS } from "../words";
+import { optionsOf } from "../../words/names";
 
 const Group = styled.section`
   display: grid;
@@ -60,7 +60,7 @@ export type JudgeProps = {
   /** Before the first turn: it can still be said which way it is out. */
   mayDecide: boolean;
   isJudged: boolean;
-  keys: { low: string; still: string; high: string; unsure: string };
+  keys: { low: string; in_tune: string; high: string; unsure: string };
   onVerdict: (verdict: Verdict) => void;
   onDecide: (verdict: "low" | "high" | "unsure") => void;
   onCents: (by: number) => void;
@@ -71,7 +71,11 @@ export type JudgeProps = {
 export function Judge(props: JudgeProps) {
   const { label, judging, mayJudge, mayDecide, isJudged, keys, onVerdict, onCents } = props;
   const { verdict, cents, asked } = judging;
-  const options = VERDICTS.map((option) => ({ ...option, hint: keys[option.id] }));
+  const options = optionsOf<Verdict>("verdicts").map(({ id, words }) => ({
+    id,
+    words,
+    hint: keys[id],
+  }));
   if (mayDecide) {
     return (
       <Group aria-label={`How is ${label}?`}>
@@ -80,7 +84,7 @@ export function Judge(props: JudgeProps) {
           label={`Before you turn: how is ${label}?`}
           value={verdict}
           options={options}
-          onChoose={(chosen) => (chosen === "still" ? onVerdict(chosen) : props.onDecide(chosen))}
+          onChoose={(chosen) => (chosen === "in_tune" ? onVerdict(chosen) : props.onDecide(chosen))}
         />
         <Button hint={keys.unsure} onPress={() => props.onDecide("unsure")}>
           Cannot tell
@@ -121,7 +125,7 @@ export function Judge(props: JudgeProps) {
 
 type CentsProps = { verdict: Verdict | null; cents: number; onCents: (by: number) => void };
 
-/** By how many cents, where it is not still. */
+/** By how many cents, where it is not in tune. */
 export function Cents({ verdict, cents, onCents }: CentsProps) {
   if (verdict !== "low" && verdict !== "high") return null;
   return (

@@ -1,19 +1,6 @@
 import styled from "styled-components";
 import { ink, phone, tablet } from "../../theme/theme";
 
-export const Centre = styled.main`
-  display: grid;
-  place-items: center;
-  padding: 2rem;
-  min-height: 60vh;
-`;
-export const Choices = styled.div`
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0.75rem;
-  justify-content: flex-end;
-`;
-
 /** The working screen: plan, water and sounding side by side, the strings below. */
 export const Screen = styled.main`
   display: grid;

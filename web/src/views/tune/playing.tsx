@@ -4,7 +4,7 @@ import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
 import { Dialog } from "../../parts/dialog";
-import { Choices } from "./layout";
+import { Choices } from "../../parts/layout";
 
 const Rows = styled.div`
   display: grid;
@@ -19,7 +19,7 @@ const Rows = styled.div`
 export type Playing = {
   strength: number;
   place: number;
-  way: NonNullable<Schemas["Sound"]["way"]>;
+  way: NonNullable<Schemas["Play"]["way"]>;
   byProngs: boolean;
   size: 0 | 1 | 2;
   fine: boolean;

@@ -3,10 +3,11 @@ import styled from "styled-components";
 import type { Scene } from "../../api/client";
 import { Button } from "../../parts/button";
 import { ink, phone } from "../../theme/theme";
-import { capital, howFar, RIPPLES } from "../words";
+import { capital, howFar } from "../../words/formats";
+import { nameOf } from "../../words/names";
 import type { SessionState } from "./session";
 import { MODES } from "./tuner-sheet";
-import type { WaterLog } from "./water-log";
+import type { WaterLog } from "../../picture/water-log";
 
 const Panel = styled.div`
   text-align: right;
@@ -109,7 +110,8 @@ export function Reading({ scene, log, label, pair, shown, onTuner }: ReadingProp
   if (beats !== null) {
     const rate = beats > COUNTED_TO_HZ ? "too fast to count" : `${beatsWords(beats)} a second`;
     spoken += `${spoken ? ", " : ""}beating ${rate}${trend ? `, ${trend}` : ""}`;
-  } else if (ripple !== null && cents === null) spoken = `${capital(pair)}: ${RIPPLES[ripple]}`;
+  } else if (ripple !== null && cents === null)
+    spoken = `${capital(pair)}: ${nameOf("ripples", ripple)}`;
   const faded = scene.aid !== "ear" && !audible && log.samples.length > 0;
   if (faded) spoken = "Too quiet. Play it again.";
   return (
@@ -119,7 +121,7 @@ export function Reading({ scene, log, label, pair, shown, onTuner }: ReadingProp
           <span>{faded ? "Too quiet. Play it again." : ""}</span>
         ) : cents === null ? (
           <>
-            <strong data-testid="ripple">{capital(RIPPLES[ripple ?? "still"])}</strong>
+            <strong data-testid="ripple">{capital(nameOf("ripples", ripple ?? "still"))}</strong>
             <span>{capital(pair)}</span>
             {beats === null ? null : (
               <span>

@@ -1,27 +1,36 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState, useSyncExternalStore } from "react";
 import { useLocation, useNavigate, useParams } from "react-router";
-import { type Aid, type AttemptPage, api, type BenchAction, queries, said } from "../../api/client";
+import {
+  type Aid,
+  type AttemptPage,
+  api,
+  type BenchAction,
+  queries,
+  said,
+  type Verdict,
+} from "../../api/client";
 import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
 import { Dialog } from "../../parts/dialog";
 import { Notice } from "../../parts/notice";
 import { player } from "../../sound/player";
-import { VERDICTS } from "../words";
+import { optionsOf } from "../../words/names";
 import { AwaySheet } from "./away-sheet";
 import { Workbench } from "./bench-view";
 import { useBuzz } from "./buzz";
-import { type Bench, commandsOf, labelOf } from "./commands";
+import { labelOf } from "../../words/labels";
+import { type Bench, commandsOf } from "./commands";
 import { Cents, MOST_CENTS, useJudging } from "./judging";
 import { Ending } from "./ending";
 import { KeySheet } from "./key-sheet";
 import { Hold, useKeyMap, useKeys } from "./keys";
-import { Centre, Choices } from "./layout";
-import { markWords } from "./marks";
+import { Centre, Choices } from "../../parts/layout";
+import { markWords } from "../../picture/marks";
 import { PlayingSheet, usePlaying } from "./playing";
 import { Session, type SessionState } from "./session";
 import { TunerSheet, useFlats } from "./tuner-sheet";
-import { WaterLog } from "./water-log";
+import { WaterLog } from "../../picture/water-log";
 
 /** The bench: an attempt is opened, joined, and played. */
 export function Tune() {
@@ -74,7 +83,7 @@ function Joined({ attempt, page }: { attempt: string; page: AttemptPage }) {
     const strings = sides.filter((n): n is number => n !== null);
     const reference =
       page.reference.sounds && (first ? first.other.string === null && !first.by_tuner : true);
-    const sound = () => session.act({ kind: "sound", strings, reference }, performance.now());
+    const sound = () => session.act({ kind: "play", strings, reference }, performance.now());
     player.start().then(sound, () => undefined);
   }, [state.link, session, scene, page, navigate]);
 
@@ -149,7 +158,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
     const words = markWords(action, page);
     if (words) log.mark(words);
   };
-  const help = (aid: Aid) => act({ kind: "help", aid });
+  const help = (aid: Aid) => act({ kind: "set_aid", aid });
   // Where the plan reads a tuner, the tuner is there; afterwards the help is what it was before.
   // It goes before the stage does, so that it shows nothing of a string that is for the ear.
   const go = (to: number) => {
@@ -158,7 +167,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
       help(putAside);
       setPutAside(null);
     }
-    act({ kind: "next", stage: to });
+    act({ kind: "go_to", stage: to });
     if (reads && (scene.aid === "ear" || scene.aid === "ripple")) {
       setPutAside(scene.aid);
       help("tuner");
@@ -201,7 +210,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
         return changeJudging({ asked: true });
       }
       if (scene.may_judge && judging.verdict !== null) {
-        const cents = judging.verdict === "still" ? 0 : judging.cents;
+        const cents = judging.verdict === "in_tune" ? 0 : judging.cents;
         act({ kind: "judge", verdict: judging.verdict, cents });
         changeJudging({ verdict: null });
       }
@@ -244,7 +253,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
       <PlayingSheet
         playing={playing}
         bowed={page.bowed}
-        fork={page.reference.voice === "fork"}
+        fork={page.reference.source === "fork"}
         isOpen={sheet === "playing"}
         onClose={close}
         onPlay={play}
@@ -277,7 +286,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
         <Choice
           label="What do you hear?"
           value={judging.verdict}
-          options={VERDICTS}
+          options={optionsOf<Verdict>("verdicts").map(({ id, words }) => ({ id, words }))}
           onChoose={(verdict) => changeJudging({ verdict })}
         />
         <Cents verdict={judging.verdict} cents={judging.cents} onCents={bench.moreCents} />
@@ -296,7 +305,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
             onPress={() => {
               const { verdict } = judging;
               if (verdict === null || revealing === null) return;
-              act({ kind: "judge", verdict, cents: verdict === "still" ? 0 : judging.cents });
+              act({ kind: "judge", verdict, cents: verdict === "in_tune" ? 0 : judging.cents });
               changeJudging({ verdict: null });
               help(revealing);
               setRevealing(null);

@@ -5,7 +5,7 @@ import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
 import { Dialog } from "../../parts/dialog";
 import { Amount } from "../../parts/entry";
-import { Choices } from "./layout";
+import { Choices } from "../../parts/layout";
 
 const FLATS = "meldrin:flats";
 const Rows = styled.div`

@@ -1,0 +1,7 @@
+"""`python -m meldrin`: the command."""
+
+import sys
+
+from meldrin.commands import main
+
+sys.exit(main())

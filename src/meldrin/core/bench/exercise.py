@@ -1,0 +1,412 @@
+"""What an attempt starts from: all else about it follows from this and its list of actions."""
+
+import random
+from dataclasses import dataclass, fields, replace
+from functools import lru_cache
+from typing import Annotated, Final, Literal, NamedTuple, get_args
+
+from annotated_types import Ge, Le, MaxLen
+
+from meldrin.core.bench.actions import Aid
+from meldrin.core.bench.limits import Tolerance, limits
+from meldrin.core.catalogue import (
+    Instrument,
+    Tuning,
+    instrument,
+    instrument_of,
+    instrument_text,
+    tuning_said,
+)
+from meldrin.core.errors import Code, MeldrinError, within
+from meldrin.core.methods import METHODS, Plan, Wanted, plan_by
+from meldrin.core.methods.wanted import ForkAt, Order
+from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ, checked_a4_hz
+from meldrin.core.retune import retune
+from meldrin.core.session import Record, Shape
+from meldrin.core.temperament import MOST_CUSTOM_CENTS, MOST_FIFTH_CENTS, Temperament
+
+StartKind = Literal[
+    "hair", "high", "month", "one", "slack", "damp", "octave", "reference", "group", "retune"
+]
+START_KINDS: Final = get_args(StartKind)
+FAR_STARTS: Final[tuple[StartKind, ...]] = ("slack", "octave", "retune", "damp")
+Behaviour = Literal[
+    "pegs",
+    "hand",
+    "sticking",
+    "nut",
+    "coupling",
+    "creep",
+    "false",
+    "stroke",
+    "ringing",
+    "fretting",
+    "setup",
+    "room",
+    "noise",
+    "breaking",
+    "reference",
+]
+BEHAVIOURS: Final = get_args(Behaviour)
+TOLERANCES: Final = get_args(Tolerance)
+USUAL_TOLERANCE: Final[Tolerance] = "settled"
+FREE: Final = "free"
+GROUP_A4_HZ: Final = (436.0, 438.0, 442.0, 443.0, 444.0)  # what groups that leave 440 play at
+NO_GROUP: Final = ("", "fork", "tone")  # what does not sound a group's note
+MOST_SEED: Final = 2**31 - 1
+MOST_OUT_CENTS: Final = 120.0
+MOST_STRINGS: Final = 40
+Offset = Annotated[float, Ge(-MOST_CUSTOM_CENTS), Le(MOST_CUSTOM_CENTS)]
+MOST_OUT_TIMES: Final = 4.0
+
+
+@dataclass(frozen=True, slots=True)
+class Exercise:
+    """The fixed part of an attempt.
+
+    `method`: which one, or “free” for play with no plan. `tuning` and `came_from` (where a retuning
+    starts): an id of the catalogue or a line of notes. `source`: what sounds the reference, empty
+    for the usual one. `fifth_cents`: how much wider than pure the fifths are made, None for the
+    method's own temperament. `behaviours`: what the instrument does as a real one would.
+    `out_string` and `out_cents`: which string was put out on purpose and by how much, 0 at random.
+    `first_string`: the one to begin with, 0 for the usual one; `itself`: it is trusted as it is,
+    and the score counts from it; `order`: the method's own, or from the lowest string up, or down,
+    or by ear first; `fork_at`: the fork is matched with the open string or with its harmonic.
+    `offsets_cents`: where the strings are wanted against equal temperament, string 1 first, for a
+    temperament of one's own; empty for the method's own. `aid`: the help to begin with, None for
+    the usual one; `numbers`: beats are shown as numbers too; `decides`: the learner says low, high
+    or cannot tell before a string's first turn. `out_times`: how many times as far out as usual the
+    strings begin; see `with_start`. `instrument_text`: the instrument's own data, as a file of the
+    catalogue holds it, so that it stays what it was; empty: the catalogue's.
+
+    Raises:
+        MeldrinError: for an unknown instrument, method, tuning, start, source or behaviour, or for
+            some that do not go together; OutOfRange for a number.
+    """
+
+    instrument_id: str
+    method: str
+    start: StartKind
+    seed: int
+    a4_hz: Annotated[float, Ge(LOWEST_A4_HZ), Le(HIGHEST_A4_HZ)] = 440.0
+    tuning: Annotated[str, MaxLen(200)] = "standard"
+    came_from: Annotated[str, MaxLen(200)] = ""
+    source: Annotated[str, MaxLen(20)] = ""
+    fifth_cents: Annotated[float, Ge(-MOST_FIFTH_CENTS), Le(MOST_FIFTH_CENTS)] | None = None
+    behaviours: frozenset[Behaviour] = frozenset()
+    tolerance: Tolerance = USUAL_TOLERANCE
+    out_string: Annotated[int, Ge(0), Le(MOST_STRINGS)] = 0
+    out_cents: Annotated[float, Ge(-MOST_OUT_CENTS), Le(MOST_OUT_CENTS)] = 0.0
+    first_string: Annotated[int, Ge(0), Le(MOST_STRINGS)] = 0
+    itself: bool = False
+    order: Order = "usual"
+    fork_at: ForkAt = "open"
+    offsets_cents: Annotated[tuple[Offset, ...], MaxLen(MOST_STRINGS)] = ()
+    aid: Aid | None = None
+    numbers: bool = False
+    decides: bool = True
+    out_times: float = 1.0
+    instrument_text: str = ""
+
+    def __post_init__(self) -> None:
+        checked_a4_hz(self.a4_hz)
+        within(self.seed, name="seed", low=0, high=MOST_SEED)
+        most = MOST_OUT_CENTS
+        within(self.out_cents, name="offset put in", low=-most, high=most, unit="cents")
+        within(self.out_times, name="out_times", low=1.0, high=MOST_OUT_TIMES)
+        if self.start not in START_KINDS:
+            raise MeldrinError(Code.START, f"An attempt can start: {', '.join(START_KINDS)}.")
+        if (self.start == "retune") != bool(self.came_from):
+            raise MeldrinError(Code.START, "A retuning starts from a tuning; name it in came_from.")
+        if self.tolerance not in TOLERANCES:
+            raise MeldrinError(Code.TOLERANCE, f"Tolerances are {', '.join(TOLERANCES)}.")
+        strange = self.behaviours - set(BEHAVIOURS)
+        if strange:
+            raise MeldrinError(
+                Code.BEHAVIOUR,
+                f"An instrument does not behave “{sorted(strange)[0]}”; there is"
+                f" {', '.join(BEHAVIOURS)}.",
+            )
+        if {"creep", "false"} <= self.behaviours:
+            raise MeldrinError(Code.BEHAVIOUR, "Strings are new or old: choose creep or false.")
+        if self.instrument.id != self.instrument_id:
+            raise MeldrinError(
+                Code.EXERCISE,
+                f"Its instrument’s data is of “{self.instrument.id}”, not “{self.instrument_id}”.",
+            )
+        for number in (self.out_string, self.first_string):
+            if number:
+                self.instrument.string(number)
+        if self.start == "group":
+            self._check_group()
+        if self.itself and self.tests_reference:
+            raise MeldrinError(
+                Code.REFERENCE, "With a string trusted as it is there is no reference."
+            )
+        if self.itself and self.string_out == self.plan.trusted:
+            raise MeldrinError(Code.START, "The string put out cannot be the one that is trusted.")
+        if self.aid not in (None, *get_args(Aid)):
+            raise MeldrinError(Code.AID, f"Help is one of {', '.join(get_args(Aid))}.")
+        sources = self.sources
+        if self.source and self.source not in sources:
+            raise MeldrinError(
+                Code.SOURCE,
+                f"“{self.source}” cannot give this reference; choose {', '.join(sources)}.",
+            )
+        if self.came_from:
+            Wanted(self.instrument, tuning_said(self.instrument, self.came_from), self.a4_hz)
+
+    def _check_group(self) -> None:
+        if self.itself or self.tests_reference:
+            raise MeldrinError(Code.REFERENCE, "To play to a group, take its note as it is.")
+        checked_a4_hz(self.plays_at_hz)
+        if any(stage.by_tuner for stage in self.plan.stages):
+            raise MeldrinError(Code.METHOD, "To play to a group, choose a method by ear.")
+
+    @property
+    def instrument(self) -> Instrument:
+        """The instrument on the bench."""
+        return _made(self.instrument_id, self.instrument_text)
+
+    @property
+    def plan(self) -> Plan:
+        """The plan by the method that is practised; without stages in free play, and with one
+        string out on purpose only that string and what checks it.
+        """
+        return _plan(self._plan_key())
+
+    @property
+    def string_out(self) -> int:
+        """The string put out on purpose; 0 where the start is another."""
+        if self.start != "one":
+            return 0
+        return self.out_string or drawn_string(len(self.instrument.strings), self.seed)
+
+    @property
+    def first_aid(self) -> Aid:
+        """The help an attempt opens with: the tuner where the plan begins by reading it."""
+        if self.aid is not None:
+            return self.aid
+        steps = self.plan.steps
+        return "tuner" if steps and steps[0].by_tuner else "ripple"
+
+    @property
+    def sources(self) -> tuple[str, ...]:
+        """What can sound the reference, the usual one first."""
+        sources = sources_of(_plan(self._plan_key()))
+        if self.start != "group":
+            return sources
+        return tuple(sorted((one for one in sources if one not in NO_GROUP), key=_playing_first))
+
+    @property
+    def tuning_in(self) -> Tuning:
+        """The tuning it is brought to."""
+        return self.plan.tuning
+
+    @property
+    def tests_reference(self) -> bool:
+        """Whether the reference may be wrong and is to be checked."""
+        return "reference" in self.behaviours or self.start == "reference"
+
+    @property
+    def plays_at_hz(self) -> float:
+        """The A that the strings are brought to: the group's own where one plays to a group."""
+        if self.start != "group":
+            return self.a4_hz
+        away = random.Random(f"group {self.seed}").choice(GROUP_A4_HZ) / 440.0
+        return away * self.a4_hz
+
+    def _plan_key(self) -> "_PlanKey":
+        frame_gives = "coupling" in self.behaviours
+        far = self.start in FAR_STARTS
+        return _PlanKey(
+            instrument_id=self.instrument_id,
+            instrument_text=self.instrument_text,
+            method=self.method,
+            tuning=self.tuning,
+            a4_hz=self.plays_at_hz,
+            fifth_cents=self.fifth_cents,
+            sounded=self.source not in ("", "fork") or self.start == "group",
+            only=self.string_out,
+            first=self.first_string,
+            itself=self.itself,
+            order=self.order,
+            offsets_cents=self.offsets_cents,
+            fork_at=self.fork_at,
+            came_from=self.came_from if self.start == "retune" else "",
+            frame_gives=frame_gives,
+            twice=self.start != "one" and (far or frame_gives),
+        )
+
+
+def _made(instrument_id: str, text: str) -> Instrument:
+    return instrument_of(text) if text else instrument(instrument_id)
+
+
+def with_instrument(exercise: Exercise) -> Exercise:
+    """Return the exercise with its instrument's data in it, so that it no longer depends on the
+    catalogue.
+    """
+    if exercise.instrument_text:
+        return exercise
+    return replace(exercise, instrument_text=instrument_text(exercise.instrument_id))
+
+
+def drawn_string(count: int, seed: int) -> int:
+    """Return the string that an attempt with one string out draws, 1 to `count`.
+
+    It is drawn after the small offsets of all strings, as `opening` draws those first.
+    """
+    draw = random.Random(seed)
+    for _ in range(count):
+        draw.random()
+    return 1 + int(draw.random() * count)
+
+
+def with_start(exercise: Exercise, *, seed: int) -> Exercise:
+    """Return the exercise with a start drawn by this seed.
+
+    Starts are made for the usual tolerance. For a wider one the strings begin further out by as
+    much, or nothing would be out at all.
+    """
+    usual = limits().tolerances[USUAL_TOLERANCE].full_cents
+    out_times = max(1.0, limits().tolerances[exercise.tolerance].full_cents / usual)
+    return replace(exercise, seed=seed, out_times=out_times)
+
+
+def _write(exercise: Exercise) -> Record:
+    """Return the fields of an exercise as plain values, those that are usual left out."""
+    record: Record = {}
+    for column in fields(exercise):
+        value = getattr(exercise, column.name)
+        if value != column.default:
+            if isinstance(value, frozenset):
+                value = sorted(value)
+            record[column.name] = list(value) if isinstance(value, tuple) else value
+    return record
+
+
+def _read(values: Record) -> Exercise:
+    if "behaviours" in values:
+        values["behaviours"] = frozenset(values["behaviours"])
+    if "offsets_cents" in values:
+        values["offsets_cents"] = tuple(values["offsets_cents"])
+    return Exercise(**values)
+
+
+def _began_with_ripples(values: Record) -> Record:
+    """Return an exercise of version 2 as version 3 wrote it: what came before began with ripples,
+    asked for no decision, and let new strings be false as well.
+    """
+    values = {"aid": "ripple", "decides": False, **values}
+    if "creep" in values.get("behaviours", ()):
+        values["behaviours"] = [one for one in values["behaviours"] if one != "false"]
+    return values
+
+
+def _renamed(values: Record) -> Record:
+    """Return an exercise of version 3 with the names of version 4."""
+    return {{"voice": "source"}.get(name, name): value for name, value in values.items()}
+
+
+EXERCISES: Final = Shape[Exercise](
+    name="exercise",
+    code=Code.EXERCISE,
+    version=4,
+    write=_write,
+    read=_read,
+    upgrades={2: _began_with_ripples, 3: _renamed},
+)
+
+
+def _playing_first(source: str) -> int:
+    return ("player", "oboe").index(source) if source in ("player", "oboe") else 2
+
+
+def sources_of(plan: Plan) -> tuple[str, ...]:
+    """Return what can sound a plan's reference, the usual one first."""
+    sounded = ("piano", "pipe", "oboe", "player", "tone")
+    match plan.reference.kind:
+        case "drone":
+            return ("drone",)
+        case "tones":
+            return sounded
+        case "tuner":
+            return ("fork", *sounded)
+        case _:
+            return ("fork", *sounded) if plan.reference.kind == "fork" else (*sounded, "fork")
+
+
+class _PlanKey(NamedTuple):
+    """What a setup's plan depends on."""
+
+    instrument_id: str
+    instrument_text: str
+    method: str
+    tuning: str
+    a4_hz: float
+    fifth_cents: float | None
+    sounded: bool
+    only: int
+    first: int
+    itself: bool
+    order: Order
+    offsets_cents: tuple[float, ...]
+    fork_at: ForkAt
+    came_from: str
+    frame_gives: bool
+    twice: bool
+
+
+@lru_cache(maxsize=256)
+def _plan(key: _PlanKey) -> Plan:
+    made = _made(key.instrument_id, key.instrument_text)
+    temperament = None
+    if key.fifth_cents is not None:
+        temperament = Temperament("fifths", fifth_cents=key.fifth_cents)
+    if key.offsets_cents:
+        if len(key.offsets_cents) != len(made.strings):
+            raise MeldrinError(
+                Code.OFFSETS, f"{len(made.strings)} strings need as many offsets, one for each."
+            )
+        custom = dict(enumerate(key.offsets_cents, start=1))
+        temperament = Temperament("custom", custom=custom, reason="as chosen")
+    wanted = Wanted(
+        made,
+        tuning_said(made, key.tuning),
+        key.a4_hz,
+        temperament=temperament,
+        sounded=key.sounded,
+        start=key.first or None,
+        itself=key.itself and key.method != FREE,
+        order=key.order,
+        fork_at=key.fork_at,
+        twice=key.twice,
+    )
+    if key.method == FREE:
+        return plan_by("each", wanted).without_stages(FREE)
+    if key.method not in METHODS:
+        raise MeldrinError(
+            Code.NO_SUCH_METHOD,
+            f"Unknown method “{key.method}”. Available: {', '.join(METHODS)} and {FREE}.",
+        )
+    plan = _retuned(key, wanted) if key.came_from else plan_by(key.method, wanted)
+    return plan.only(key.only) if key.only else plan
+
+
+def _retuned(key: _PlanKey, wanted: Wanted) -> Plan:
+    """Return the plan of a retuning: the strings that change first, in the planner's order where
+    the method leaves it free, each left as low as those turned after it will lift it.
+    """
+    before = tuning_said(wanted.instrument, key.came_from)
+    change = retune(wanted.instrument, before=before, after=wanted.tuning, a4_hz=wanted.a4_hz)
+    wanted = replace(wanted, far=change.order)
+    plan = plan_by(key.method, wanted)
+    if not key.frame_gives or not change.order:
+        return plan
+    order = tuple(step.string for step in plan.steps if step.string in change.order)
+    if order != change.order:
+        change = retune(
+            wanted.instrument, before=before, after=wanted.tuning, a4_hz=wanted.a4_hz, order=order
+        )
+    return plan_by(key.method, replace(wanted, aims_cents=change.aims_cents))

@@ -1,0 +1,102 @@
+"""What a method of tuning is: its names, its plan, and what speaks for and against it."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal, get_args
+
+from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.methods.plan import Plan
+from meldrin.core.methods.wanted import Order, Wanted
+
+Company = Literal["alone", "others"]
+Noise = Literal["quiet", "noisy"]
+AtHand = Literal["nothing", "fork", "notes", "drone", "tuner"]
+HowFar = Literal["hair", "out", "slack"]
+Purpose = Literal["learn", "practice", "stage", "recording"]
+
+
+@dataclass(frozen=True, slots=True)
+class Situation:
+    """The answers. `at_hand`: what can give a note; `how_far`: slightly or clearly out, slack.
+
+    Raises:
+        MeldrinError: code ``answer``, for an answer there is none of.
+    """
+
+    company: Company = "alone"
+    noise: Noise = "quiet"
+    at_hand: AtHand = "fork"
+    how_far: HowFar = "hair"
+    purpose: Purpose = "learn"
+
+    def __post_init__(self) -> None:
+        for value, kind in (
+            (self.company, Company),
+            (self.noise, Noise),
+            (self.at_hand, AtHand),
+            (self.how_far, HowFar),
+            (self.purpose, Purpose),
+        ):
+            if value not in get_args(kind):
+                raise MeldrinError(
+                    Code.ANSWER, f"“{value}” is not an answer; take {', '.join(get_args(kind))}."
+                )
+
+
+@dataclass(frozen=True, slots=True)
+class Reason:
+    """What speaks for a method, or with negative points against it, where it applies. The points
+    are judgements of what teachers advise; they only order the list.
+    """
+
+    points: float
+    sentence: str
+    applies: Callable[[Situation, Wanted], bool]
+
+
+@dataclass(frozen=True, slots=True)
+class Method:
+    """A method of tuning.
+
+    id: its name in commands and addresses.
+    name, about: its name on screen, and how it goes in a few words.
+    how: the name inside a sentence, such as “by fifths”.
+    plan: from what is wanted to a plan; it raises MeldrinError with code ``method`` where the
+        method cannot serve.
+    reasons: what speaks for and against it.
+    instead: its place, from 1, among those offered where another cannot serve.
+    orders: the orders the strings may be taken in.
+    from_trusted: whether it can start from one string that is trusted as it is.
+    from_fork: whether it begins with one string from a fork.
+    """
+
+    id: str
+    name: str
+    about: str
+    how: str
+    plan: Callable[[Wanted], Plan]
+    reasons: tuple[Reason, ...] = ()
+    instead: int = 99
+    orders: tuple[Order, ...] = ("usual",)
+    from_trusted: bool = False
+    from_fork: bool = False
+
+
+def bowed(_: Situation, wanted: Wanted) -> bool:
+    """Whether the instrument is bowed."""
+    return wanted.instrument.kind == "bowed"
+
+
+def low(_: Situation, wanted: Wanted) -> bool:
+    """Whether the lowest string is below C2."""
+    return min(wanted.tuning.midis) < 36
+
+
+def sympathetic(_: Situation, wanted: Wanted) -> bool:
+    """Whether some strings only ring along."""
+    return any(string.role == "sympathetic" for string in wanted.instrument.strings)
+
+
+def chords(situation: Situation, wanted: Wanted) -> bool:
+    """Whether chords are heard by others."""
+    return situation.purpose in ("stage", "recording") and wanted.instrument.kind == "plucked"

@@ -1,0 +1,1 @@
+"""Attempts over HTTP."""

@@ -1,0 +1,125 @@
+"""From attempts to their shapes."""
+
+from collections.abc import Sequence
+
+from meldrin.core.bench import Exercise
+from meldrin.core.bench.rig import rig_of
+from meldrin.core.bench.turning import turn_sizes_deg
+from meldrin.core.names import exercise_name, exercise_title
+from meldrin.core.pitch import note_name
+from meldrin.core.scoring import Score
+from meldrin.core.sound.references import SOURCE_NAMES
+from meldrin.core.strings import String
+from meldrin.reports.plan import stages_of
+from meldrin.server.attempts.schemas import (
+    AttemptPage,
+    AttemptSummary,
+    BenchReference,
+    BenchString,
+    BriefResult,
+    ReplayFrame,
+    ReplayPage,
+    ReplayPair,
+    SourceOption,
+)
+from meldrin.server.exercises import settings_of
+from meldrin.server.scores.present import outcome_of
+from meldrin.services.attempts import Record, Summary
+from meldrin.services.replays import Frame
+
+UNREADABLE = "An attempt that cannot be opened"
+
+
+def summary_of(summary: Summary) -> AttemptSummary:
+    """Return a list entry."""
+    exercise: Exercise | None = summary.exercise
+    return AttemptSummary(
+        id=summary.id,
+        practice=summary.practice,
+        exercise=None if exercise is None else settings_of(exercise),
+        name=UNREADABLE if exercise is None else exercise_name(exercise),
+        instrument_name="" if exercise is None else exercise.instrument.name,
+        tuning_name="" if exercise is None else exercise.tuning_in.name,
+        created_at=summary.created_at,
+        finished_at=summary.finished_at,
+        points=summary.points,
+        brief=None if summary.brief is None else BriefResult.model_validate(summary.brief),
+        earlier=summary.earlier,
+    )
+
+
+def page_of(record: Record, score: Score | None) -> AttemptPage:
+    """Return an opened attempt; it tells nothing of an unfinished one's score."""
+    exercise: Exercise = record.exercise
+    instrument, rig = exercise.instrument, rig_of(exercise)
+    return AttemptPage(
+        summary=summary_of(record.summary),
+        exercise=settings_of(exercise),
+        title=exercise_title(exercise),
+        short_name=instrument.short_name,
+        bowed=instrument.kind == "bowed",
+        frets=instrument.frets,
+        fretting=instrument.fretting,
+        reference=BenchReference(
+            source=rig.source,
+            words=SOURCE_NAMES[rig.source],
+            sounds=rig.plan.reference.kind not in ("tuner", "itself"),
+            in_question=exercise.tests_reference,
+        ),
+        strings=_strings(exercise),
+        stages=stages_of(exercise.plan.stages),
+        outcome=None if score is None else outcome_of(score),
+    )
+
+
+def sources_of(exercise: Exercise) -> list[SourceOption]:
+    """Return what can sound the reference of an exercise, the usual one first."""
+    return [SourceOption(source=one, words=SOURCE_NAMES[one]) for one in exercise.sources]
+
+
+def replay_of(frames: Sequence[Frame]) -> ReplayPage:
+    """Return a replay."""
+    return ReplayPage(
+        duration_s=frames[-1].at_s if frames else 0.0,
+        frames=[_frame(frame) for frame in frames],
+    )
+
+
+def _frame(frame: Frame) -> ReplayFrame:
+    level = frame.level
+    return ReplayFrame(
+        at_s=frame.at_s,
+        stage=frame.stage,
+        action=frame.action,
+        sounds=list(frame.sounds),
+        pair=None if frame.pair is None else ReplayPair.model_validate(frame.pair),
+        string=None if level is None else level.string,
+        voice=None if level is None else level.voice,
+        cents=None if level is None else level.cents,
+    )
+
+
+def _strings(exercise: Exercise) -> list[BenchString]:
+    tuning = exercise.tuning_in
+    order = sorted(exercise.instrument.strings, key=lambda s: (tuning.midi(s.number), -s.number))
+    return [_string(exercise, string) for string in order]
+
+
+def _string(exercise: Exercise, string: String) -> BenchString:
+    odd = rig_of(exercise).quirks[string.number - 1]
+    turns = turn_sizes_deg(string, sticking=odd.stick_deg > 0.0, smallest_deg=odd.hand_deg)
+    fine = None
+    if string.fine is not None:
+        fine = list(turn_sizes_deg(string, fine=True, smallest_deg=odd.hand_fine_deg))
+    return BenchString(
+        number=string.number,
+        written=string.written,
+        label=exercise.plan.label(string.number),
+        note=note_name(exercise.tuning_in.midi(string.number)),
+        course=string.course,
+        role=string.role,
+        friction_peg=string.peg.kind.startswith("friction"),
+        turns=list(turns),
+        fine_turns=fine,
+        first_fret=string.nut_fret + 1,
+    )

@@ -1,0 +1,148 @@
+"""Attempts and their replays."""
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from annotated_types import MaxLen
+
+from meldrin.core.catalogue.instrument import Fretting
+from meldrin.core.strings import Role
+from meldrin.reports.plan import PlanStage
+from meldrin.server.bench.schemas import BenchAction, BenchSound
+from meldrin.server.exercises import ExerciseSettings
+from meldrin.server.scores.schemas import Outcome
+from meldrin.services.attempts import AttemptState
+from meldrin.wire import Wire
+
+
+class BriefResult(Wire):
+    """What a list shows of a result: the help that gave most away (“read” where the plan reads a
+    tuner, “none” where nothing was judged), how far off the strings were in the middle and at
+    worst (cents, null where slack), and how many of how many were judged by ear alone.
+    """
+
+    aid: Literal["ear", "ripple", "tuner", "level", "read", "none"]
+    median_cents: float | None
+    worst_cents: float | None
+    worst: str
+    by_ear: int
+    by_ear_of: int
+
+
+class AttemptSummary(Wire):
+    """An attempt in a list; `points` of 100 once it is finished and scored, null in free play.
+
+    `name`: what it is called. `exercise` is null where the attempt's record cannot be read; then it
+    can only be erased.
+    `earlier`: it was scored by an earlier version, and keeps those points.
+    """
+
+    id: str
+    practice: str
+    exercise: ExerciseSettings | None
+    name: str
+    instrument_name: str
+    tuning_name: str
+    created_at: datetime
+    finished_at: datetime | None
+    points: float | None
+    brief: BriefResult | None
+    earlier: bool
+
+
+class AttemptFilter(Wire):
+    """Which attempts to list."""
+
+    practice: Annotated[str | None, MaxLen(20)] = None
+    instrument: Annotated[str | None, MaxLen(40)] = None
+    tuning: Annotated[str | None, MaxLen(200)] = None
+    method: Annotated[str | None, MaxLen(20)] = None
+    start: Annotated[str | None, MaxLen(20)] = None
+    state: AttemptState | None = None
+
+
+class BenchString(Wire):
+    """A string at the bench; they come from the lowest pitch to the highest. `written`: what
+    players write for its number. `turns`: small, large and winding turns of its peg in degrees,
+    `fine_turns` those of its fine tuner.
+    """
+
+    number: int
+    written: str
+    label: str
+    note: str
+    course: int
+    role: Role
+    friction_peg: bool
+    turns: list[float]
+    fine_turns: list[float] | None
+    first_fret: int
+
+
+class BenchReference(Wire):
+    """What sounds the reference, in a word; whether it may be wrong and is to be checked."""
+
+    source: str
+    words: str
+    sounds: bool
+    in_question: bool
+
+
+class AttemptPage(Wire):
+    """An attempt opened: its plan, and its outcome once it is finished; none where an earlier
+    version scored it.
+    """
+
+    summary: AttemptSummary
+    exercise: ExerciseSettings
+    title: str
+    short_name: str
+    bowed: bool
+    frets: int
+    fretting: Fretting
+    reference: BenchReference
+    strings: list[BenchString]
+    stages: list[PlanStage]
+    outcome: Outcome | None
+
+
+class SourceOption(Wire):
+    """Something that can sound a reference, and its words."""
+
+    source: str
+    words: str
+
+
+class ReplayPair(Wire):
+    """The two partials that met at a moment, and how: their voices, their places from 1, the beat
+    and what it should be (Hz).
+    """
+
+    own_voice: int
+    own_partial: int
+    other_voice: int
+    other_partial: int
+    beats_hz: float
+    wanted_hz: float
+
+
+class ReplayFrame(Wire):
+    """What was done at a moment, at which stage, what sounded from then on, and how the string that
+    is looked at stood (cents).
+    """
+
+    at_s: float
+    stage: int
+    action: BenchAction
+    sounds: list[BenchSound]
+    pair: ReplayPair | None
+    string: int | None
+    voice: int | None
+    cents: float | None
+
+
+class ReplayPage(Wire):
+    """All of an attempt; it lasts `duration_s`."""
+
+    duration_s: float
+    frames: list[ReplayFrame]

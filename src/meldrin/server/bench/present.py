@@ -1,0 +1,147 @@
+"""What a player may see of the bench, and what a tuner shows."""
+
+from meldrin.core.bench import State, heard
+from meldrin.core.bench.caution import caution
+from meldrin.core.bench.feel import hint
+from meldrin.core.bench.limits import limits
+from meldrin.core.bench.observe import level
+from meldrin.core.hearing import Reading
+from meldrin.core.methods import Step
+from meldrin.server.bench.schemas import (
+    Checked,
+    CheckedString,
+    Scene,
+    ScenePair,
+    SceneString,
+    SceneTuner,
+    Shown,
+)
+
+
+def checked(readings: dict[int, Reading | None]) -> Checked:
+    """Return the wire form of a check of all strings with the tuner."""
+    return Checked(
+        strings=[
+            CheckedString(
+                number=number,
+                name=None if one is None else one.name,
+                cents=None if one is None else one.cents,
+            )
+            for number, one in readings.items()
+        ]
+    )
+
+
+def shown(at_s: float, reading: Reading | None) -> Shown:
+    """Return the wire form of a tuner's reading."""
+    if reading is None:
+        return Shown(at_s=at_s, name=None, cents=None)
+    return Shown(at_s=at_s, name=reading.name, cents=reading.cents)
+
+
+def scene_of(state: State, *, felt: str | None = None) -> Scene:
+    """Return what a player may see of a state, with what the last action made the hand feel."""
+    pair, stands = heard(state), level(state) if state.aid == "level" else None
+    rippling = state.aid in ("ripple", "level")
+    judged = {said.stage for said in state.judgements}
+    return Scene(
+        stage=state.stage,
+        visited=sorted(state.visited),
+        judged=sorted(judged),
+        may_judge=_may_judge(state),
+        may_decide=_may_decide(state),
+        may_check=_may_check(state),
+        checked=state.checked_s is not None,
+        minute=_minute(state),
+        aid=state.aid,
+        finished=state.finished,
+        strings=_strings(state),
+        muted=state.muted,
+        reference_ringing=any(voice.string is None for voice in state.ringing),
+        reference_verdict=state.reference_verdict,
+        tuner=SceneTuner(a4_hz=state.tuner_a4_hz, mode=state.tuner_mode, pickup=state.tuner_pickup),
+        pair=None
+        if pair is None
+        else ScenePair(
+            own_voice=pair.own_voice,
+            own_partial=pair.own_partial,
+            other_voice=pair.other_voice,
+            other_partial=pair.other_partial,
+            ripple=limits().ripple(pair.beats_hz) if rippling else None,
+            beats_hz=pair.beats_hz if rippling and _numbers(state) else None,
+            wanted_hz=pair.wanted_hz,
+        ),
+        offset_string=stands.string if stands else None,
+        offset_voice=stands.voice if stands else None,
+        offset_cents=stands.cents if stands else None,
+        away_s=max(0.0, state.world_s + state.owed_s - state.time_s),
+        caution=caution(state),
+        felt=felt or hint(state),
+    )
+
+
+def _numbers(state: State) -> bool:
+    return state.aid == "level" or state.exercise.numbers
+
+
+def _may_judge(state: State) -> bool:
+    """Whether there is something new to say: the string was turned since, or can be heard."""
+    stage = state.current()
+    if not isinstance(stage, Step):
+        return False
+    said, now = state.judged(state.stage), state.string(stage.string)
+    if now.turns != (said[-1].turns if said else 0):
+        return True
+    sounds = any(voice.string == stage.string and not voice.along for voice in state.ringing)
+    return sounds or now.heard_s > (said[-1].at_s if said else now.turned_s)
+
+
+def _may_decide(state: State) -> bool:
+    stage = state.current()
+    if not isinstance(stage, Step) or not state.exercise.decides:
+        return False
+    decided = any(one.stage == state.stage for one in state.decisions)
+    return not decided and not state.string(stage.string).turns and not state.judged(state.stage)
+
+
+def _may_check(state: State) -> bool:
+    """Whether every string has been judged (or left off), so that a tuner takes nothing away."""
+    steps = state.rig.plan.steps
+    said = {judgement.stage for judgement in state.judgements}
+    return bool(steps) and all(
+        index in said or state.string(step.string).off for index, step in enumerate(steps)
+    )
+
+
+def _minute(state: State) -> list[float] | None:
+    turns = sum(string.turns for string in state.strings)
+    if not state.minutes or state.minutes[-1].turns != turns or not _may_check(state):
+        return None
+    return [round(cents, 1) for cents in state.minutes[-1].moved_cents]
+
+
+def _strings(state: State) -> list[SceneString]:
+    ringing = {voice.string for voice in state.ringing if not voice.along}
+    along = {voice.string for voice in state.ringing if voice.along}
+    found = []
+    for number, (string, now) in enumerate(
+        zip(state.rig.strings, state.strings, strict=True), start=1
+    ):
+        half_m = string.fine.take_up_m / 2.0 if string.fine else 1.0
+        found.append(
+            SceneString(
+                number=number,
+                fret=now.fret,
+                touched=now.touched,
+                hard=now.hard,
+                ringing=number in ringing,
+                along=number in along,
+                moves=now.moves,
+                last_turn=now.last_turn,
+                fine=now.fine_m / half_m,
+                stuck=now.twist_deg != 0.0,
+                broken=now.broken,
+                off=now.off,
+            )
+        )
+    return found

@@ -1,0 +1,1 @@
+"""The catalogue and instruments of one's own over HTTP."""

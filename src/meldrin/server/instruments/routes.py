@@ -1,0 +1,39 @@
+"""The catalogue, and instruments of one's own."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Body
+
+from meldrin.core.catalogue import instruments
+from meldrin.core.catalogue.load import MOST_CHARACTERS
+from meldrin.reports.catalogue import CatalogueInstrument, instrument_page
+from meldrin.server.dependencies import Asker, Guest, Now, Store
+from meldrin.services.instruments import bring_instrument, own_instruments, remove_instrument
+
+router = APIRouter(prefix="/api", tags=["instruments"])
+
+
+@router.get("/instruments")
+def list_instruments(session: Store, actor: Asker) -> list[CatalogueInstrument]:
+    """Every instrument with its strings and tunings: one's own first, then the catalogue."""
+    own = own_instruments(session, actor)
+    ids = {one.id for one in own}
+    found = [instrument_page(one, own=True) for one in own]
+    return [*found, *(instrument_page(one) for one in instruments() if one.id not in ids)]
+
+
+@router.post("/instruments", status_code=201)
+def bring_in(
+    file: Annotated[str, Body(media_type="text/plain", max_length=MOST_CHARACTERS)],
+    session: Store,
+    actor: Guest,
+    now: Now,
+) -> CatalogueInstrument:
+    """Bring in an instrument of one's own, from a file as the catalogue has them."""
+    return instrument_page(bring_instrument(session, actor, file, now=now), own=True)
+
+
+@router.delete("/instruments/{instrument_id}", status_code=204)
+def remove(instrument_id: str, session: Store, actor: Asker) -> None:
+    """Remove an instrument of one's own."""
+    remove_instrument(session, actor, instrument_id)

@@ -1,0 +1,1 @@
+"""The learner over HTTP, and whether the server is well."""

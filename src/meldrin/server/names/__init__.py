@@ -1,0 +1,1 @@
+"""The names that screens show."""

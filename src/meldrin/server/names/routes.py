@@ -1,0 +1,33 @@
+"""The names that screens show, all at once."""
+
+from collections.abc import Iterable
+
+from fastapi import APIRouter
+
+from meldrin.core import names
+from meldrin.core.methods import METHODS
+from meldrin.server.names.schemas import Named, NamedMethod, Names
+
+router = APIRouter(prefix="/api", tags=["names"])
+
+
+@router.get("/names")
+def list_names() -> Names:
+    """Everything that has a name on screen."""
+    return Names(
+        methods=[NamedMethod.model_validate(one) for one in METHODS.values()],
+        starts=_named(names.STARTS),
+        aids=_named(names.AIDS),
+        tolerances=_named(names.TOLERANCES),
+        behaviours=_named(names.BEHAVIOURS),
+        verdicts=_named(names.VERDICTS),
+        ripples=_named(names.RIPPLES),
+        bases=_named(names.BASES),
+        orders=_named(names.ORDERS),
+        fork_ats=_named(names.FORK_ATS),
+        ears=_named(names.EAR_NAMES),
+    )
+
+
+def _named(found: Iterable[names.Name]) -> list[Named]:
+    return [Named.model_validate(one) for one in found]

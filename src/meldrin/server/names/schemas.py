@@ -1,0 +1,39 @@
+"""Names of things, as screens show them."""
+
+from meldrin.core.methods.wanted import Order
+from meldrin.wire import Wire
+
+
+class Named(Wire):
+    """A thing's id, its name, and a few words about it."""
+
+    id: str
+    name: str
+    about: str
+
+
+class NamedMethod(Named):
+    """A method; `how`: its name inside a sentence. `orders`: those the strings may be taken in;
+    whether it can start from one string trusted as it is, and whether it begins with a fork.
+    """
+
+    how: str
+    orders: list[Order]
+    from_trusted: bool
+    from_fork: bool
+
+
+class Names(Wire):
+    """Everything that has a name on screen, in the order it is offered in."""
+
+    methods: list[NamedMethod]
+    starts: list[Named]
+    aids: list[Named]
+    tolerances: list[Named]
+    behaviours: list[Named]
+    verdicts: list[Named]
+    ripples: list[Named]
+    bases: list[Named]
+    orders: list[Named]
+    fork_ats: list[Named]
+    ears: list[Named]

@@ -1,0 +1,1 @@
+"""Preparing over HTTP."""

@@ -1,0 +1,93 @@
+"""Plans, rankings and fitness over HTTP. Answers that files share are in `reports`."""
+
+from dataclasses import fields
+from typing import Annotated
+
+from annotated_types import MaxLen
+
+from meldrin.core.fitness import Remedy
+from meldrin.core.methods import Situation
+from meldrin.services.prepare import A4, Asked, Name, TuningAsked
+from meldrin.wire import Wire, model_of
+
+
+class PlanAsked(model_of(Asked)):  # type: ignore[misc]
+    """The plan that is asked for; without a method the fittest."""
+
+    def asked(self) -> Asked:
+        """Return it as the service takes it."""
+        return Asked(**self.model_dump())
+
+
+class RankingAsked(model_of(TuningAsked, Situation)):  # type: ignore[misc]
+    """The answers that rank the methods, and for which instrument and tuning."""
+
+    def asked(self) -> TuningAsked:
+        """Return the instrument and tuning asked for."""
+        return TuningAsked(**{one.name: getattr(self, one.name) for one in fields(TuningAsked)})
+
+    def situation(self) -> Situation:
+        """Return the answers."""
+        return Situation(**{one.name: getattr(self, one.name) for one in fields(Situation)})
+
+
+class RetuningAsked(Wire):
+    """From which tuning to which, each an id of the catalogue or a line of notes."""
+
+    instrument: Name
+    before: Annotated[str, MaxLen(200)] = "standard"
+    after: Annotated[str, MaxLen(200)]
+    a4_hz: A4 = 440.0
+
+
+class FitnessAsked(Wire):
+    """Answers by question; those left out are not looked at."""
+
+    instrument: Name
+    answers: Annotated[dict[str, str | float], MaxLen(20)]
+
+
+class RankedMethod(Wire):
+    """A method with its reasons, the fittest first; `serves` false: why it cannot."""
+
+    method: str
+    name: str
+    about: str
+    serves: bool
+    points: float
+    reasons: list[str]
+
+
+class FitnessOption(Wire):
+    """One answer to choose."""
+
+    value: str
+    words: str
+
+
+class FitnessQuestion(Wire):
+    """One thing to look at; no options: a number in `unit`."""
+
+    id: str
+    title: str
+    how: str
+    options: list[FitnessOption]
+    unit: str
+    low: float
+    high: float
+
+
+class FitnessFinding(Wire):
+    """What an answer means."""
+
+    question: str
+    remedy: Remedy
+    sentence: str
+
+
+class FitnessPage(Wire):
+    """The advice on the whole, and what each answer means."""
+
+    remedy: Remedy
+    advice: str
+    findings: list[FitnessFinding]

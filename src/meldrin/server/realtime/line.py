@@ -1,0 +1,247 @@
+"""One line between a tab and an attempt: it takes the attempt over, numbers and keeps what is done,
+refuses what cannot be taken, and says when all is on disk. What is practised is its seat's matter.
+"""
+
+import asyncio
+import contextlib
+import json
+import time
+import uuid
+from collections.abc import Callable
+from typing import Any, Protocol
+
+from fastapi import WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, TypeAdapter, ValidationError
+from sqlalchemy.exc import SQLAlchemyError
+from starlette.concurrency import run_in_threadpool
+
+from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.session import Timed
+from meldrin.server.dependencies import COOKIE, Kept, same_origin
+from meldrin.server.problems import STORE_AWAY, sentence
+from meldrin.server.realtime.journal import Journal
+from meldrin.server.realtime.messages import (
+    MOST_NUMBER,
+    Act,
+    Hello,
+    Moved,
+    Refused,
+    Saved,
+    Trouble,
+)
+from meldrin.services.actor import Actor
+from meldrin.services.attempts import Numbered, Record, take_over
+from meldrin.services.identity import actor_of
+from meldrin.store.engine import Sessions
+
+MOST_PER_S = 120.0  # a held key sends 20 a second; several times that is no hand
+MOST_BURST = 600.0  # what a browser kept while the line was down comes in one go
+MOST_ACTIONS = 20_000
+MOST_BYTES = 4_096
+MOST_UNREAD = 2_000  # answers that wait for a tab; one that reads none of them is gone
+FOREIGN, AWAY, UNREAD = 4403, 4503, 4408
+Say = Callable[[BaseModel], None]
+
+
+class Seat(Protocol):
+    """One tab at one kind of practice.
+
+    practice: its kind. messages: what a tab may say, told apart by `kind`.
+    """
+
+    @property
+    def practice(self) -> str: ...
+
+    @property
+    def messages(self) -> TypeAdapter[Any]: ...
+
+    @property
+    def time_s(self) -> float:
+        """When the last action was, in seconds since the attempt began."""
+
+    def sit(self, record: Record) -> None:
+        """Take an attempt as it stands; may take a while, and runs beside the loop."""
+
+    def welcome(self, number: int) -> BaseModel:
+        """Return what a tab is told that has just come; `number` is the last one that is kept."""
+
+    def act(self, number: int, at_s: float, action: Any, say: Say) -> BaseModel:
+        """Do an action and return the answer; `say` is for what follows later.
+
+        Raises:
+            MeldrinError: for what cannot be done; nothing has changed then.
+        """
+
+    def hear(self, message: Any, say: Say) -> None:
+        """Take another of one's own messages."""
+
+
+async def serve_line(socket: WebSocket, attempt_id: str, seat: Seat) -> None:
+    """Serve one tab at an attempt until it goes."""
+    if not same_origin(socket.headers.get("origin"), socket.headers.get("host")):
+        await socket.close(FOREIGN)
+        return
+    process: Kept = socket.app.state.kept
+
+    def who() -> Actor:
+        with process.sessions() as session:
+            return actor_of(session, socket.cookies.get(COOKIE))
+
+    try:
+        actor = await run_in_threadpool(who)
+    except SQLAlchemyError:
+        await socket.close(AWAY)
+        return
+    line = Line(socket, seat, process.journal, process.sessions, actor=actor)
+    await line.serve(attempt_id)
+
+
+class Line:
+    """One tab at one attempt, as its socket and as the journal sees it."""
+
+    def __init__(
+        self,
+        socket: WebSocket,
+        seat: Seat,
+        journal: Journal,
+        sessions: Sessions,
+        *,
+        actor: Actor,
+    ) -> None:
+        self.key = 0
+        self.holder = ""
+        self.practice = seat.practice
+        self._socket = socket
+        self._seat = seat
+        self._journal = journal
+        self._sessions = sessions
+        self._actor = actor
+        self._seated = False
+        self._number = 0
+        self._count = 0
+        self._out: asyncio.Queue[BaseModel] = asyncio.Queue(MOST_UNREAD)
+        self._told_unsaved = False
+        self._allowance, self._allowed_at = MOST_BURST, time.monotonic()
+
+    def saved(self, number: int) -> None:
+        """Called by the journal: actions up to `number` are on disk."""
+        self._told_unsaved = False
+        self._say(Saved(number=number))
+
+    def moved(self) -> None:
+        """Called by the journal: another tab has the attempt."""
+        self._seated = False
+        self._say(Moved(message="This attempt goes on in another tab."))
+
+    def unsaved(self) -> None:
+        """Called by the journal: the database is away; said once until it is back."""
+        if not self._told_unsaved:
+            self._told_unsaved = True
+            self._say(
+                Trouble(
+                    message="Your turns cannot be saved for the moment. Go on: they are kept"
+                    " here and saved as soon as it works again."
+                )
+            )
+
+    async def serve(self, public_id: str) -> None:
+        """Talk with the tab until it goes; bad messages are answered and change nothing."""
+        await self._socket.accept()
+        sending = asyncio.create_task(self._send())
+        try:
+            while True:
+                text = await self._socket.receive_text()
+                await self._take(public_id, text)
+        except (WebSocketDisconnect, KeyError):  # KeyError: a binary frame, which we do not speak
+            pass
+        finally:
+            sending.cancel()
+
+    def _say(self, reply: BaseModel) -> None:
+        try:
+            self._out.put_nowait(reply)
+        except asyncio.QueueFull:
+            # it comes back with hello, and is told how things stand
+            self._closing = asyncio.create_task(self._socket.close(UNREAD))
+
+    async def _send(self) -> None:
+        with contextlib.suppress(WebSocketDisconnect, RuntimeError):  # gone: `serve` notices it
+            while True:
+                reply = await self._out.get()
+                await self._socket.send_text(reply.model_dump_json())
+
+    async def _take(self, public_id: str, text: str) -> None:
+        number: int | None = None
+        try:
+            if len(text) > MOST_BYTES:
+                raise MeldrinError(Code.TOO_LONG, "The message is too long.")
+            message = self._seat.messages.validate_json(text)
+            if isinstance(message, Hello):
+                await self._hello(public_id, message)
+            elif isinstance(message, Act):
+                number = message.number
+                self._act(message)
+            elif self._seated:
+                self._seat.hear(message, self._say)
+        except ValidationError as error:
+            self._refuse(_number_in(text), Code.INVALID, sentence(error))
+        except MeldrinError as error:
+            self._refuse(number, error.code, error.message)
+        except SQLAlchemyError:
+            self._refuse(number, Code.STORE_AWAY, STORE_AWAY)
+
+    def _refuse(self, number: int | None, code: Code, message: str) -> None:
+        self._say(Refused(number=number, code=code, message=message))
+
+    async def _hello(self, public_id: str, hello: Hello) -> None:
+        holder = f"{hello.tab[:31]}.{uuid.uuid4().hex}"
+        record = await asyncio.to_thread(self._take_over, public_id, holder)
+        self._journal.forget(self)
+        self.key, self.holder = record.key, holder
+        self._seated = True
+        self._number = record.log[-1].number if record.log else 0
+        self._count = len(record.log)
+        self._say(self._seat.welcome(self._number))
+
+    def _take_over(self, public_id: str, holder: str) -> Record:
+        with self._sessions() as session:
+            record = take_over(session, self._actor, public_id, holder=holder)
+        if record.summary.practice != self.practice:
+            raise MeldrinError(Code.NO_SUCH_ATTEMPT, "There is no such attempt among yours.")
+        self._seat.sit(record)
+        return record
+
+    def _act(self, message: Act) -> None:
+        if not self._seated:
+            raise MeldrinError(
+                Code.NOT_HERE, "This tab does not hold the attempt; say hello first."
+            )
+        if message.number <= self._number:
+            return  # sent twice over a broken line, and kept the first time
+        self._spend()
+        if self._count >= MOST_ACTIONS:
+            raise MeldrinError(Code.TOO_MANY, "This attempt has grown too long; finish it.")
+        # A reloaded page may count its seconds a little behind; time never runs backwards here.
+        at_s = max(message.at_s, self._seat.time_s)
+        action = message.action  # type: ignore[attr-defined]  # each practice adds its own
+        reply = self._seat.act(message.number, at_s, action, self._say)
+        self._number, self._count = message.number, self._count + 1
+        self._journal.put(self, Numbered(message.number, Timed(at_s, action)))
+        self._say(reply)
+
+    def _spend(self) -> None:
+        now = time.monotonic()
+        self._allowance += (now - self._allowed_at) * MOST_PER_S
+        self._allowance, self._allowed_at = min(self._allowance, MOST_BURST), now
+        if self._allowance < 1.0:
+            raise MeldrinError(Code.TOO_MANY, "That is faster than a hand can turn; wait a moment.")
+        self._allowance -= 1.0
+
+
+def _number_in(text: str) -> int | None:
+    """Return the number of a message that is otherwise bad, so that the tab can let go of it."""
+    try:
+        number = json.loads(text)["number"]
+    except (ValueError, TypeError, KeyError, RecursionError):
+        return None
+    return number if isinstance(number, int) and 0 < number <= MOST_NUMBER else None

@@ -1,1 +1,0 @@
-"""What goes over the wire. Not tables, and not the core's own state."""

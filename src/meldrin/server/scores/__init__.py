@@ -1,0 +1,1 @@
+"""Scores as shapes, and the rubric."""

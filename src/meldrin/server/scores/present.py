@@ -1,0 +1,68 @@
+"""From scores and the rubric to their shapes."""
+
+from dataclasses import asdict
+
+from meldrin.core.bench import Judgement
+from meldrin.core.scoring import RULE_TITLES, Score, StringResult, rubric
+from meldrin.server.exercises import settings_of
+from meldrin.server.scores.schemas import (
+    AccuracyOutcome,
+    AdviceOutcome,
+    Believed,
+    CapOutcome,
+    MarkedMoment,
+    Outcome,
+    RubricPage,
+    RubricPart,
+    RubricTolerance,
+    ScoreLine,
+    StringOutcome,
+)
+
+
+def outcome_of(score: Score) -> Outcome:
+    """Return a score with its reasons."""
+    return Outcome(
+        points=score.points,
+        lines=[ScoreLine.model_validate(line) for line in score.lines],
+        caps=[CapOutcome.model_validate(cap) for cap in score.caps],
+        accuracy=AccuracyOutcome.model_validate(score.accuracy),
+        by_ear=score.by_ear,
+        by_ear_of=score.judged_by_ear_of,
+        strings=[_string(one) for one in score.strings],
+        moments=[MarkedMoment.model_validate(moment) for moment in score.moments],
+        closing_cents=score.closing_cents,
+        bias_cents=score.bias_cents,
+        well=score.well,
+        advice=AdviceOutcome(
+            sentence=score.advice.sentence,
+            button=score.advice.button,
+            exercise=settings_of(score.advice.exercise),
+        ),
+    )
+
+
+def rubric_page() -> RubricPage:
+    """Return the rubric in force."""
+    rules = rubric()
+    return RubricPage(
+        parts=[
+            RubricPart(part=part, points=points) for part, points in asdict(rules.points).items()
+        ],
+        tolerances=[
+            RubricTolerance(id=name, **asdict(tolerance))
+            for name, tolerance in rules.tolerances.items()
+        ],
+        rules=list(RULE_TITLES.values()),
+        limits=asdict(rules.limits),
+        most=asdict(rules.most),
+    )
+
+
+def _string(one: StringResult) -> StringOutcome:
+    same = {name: getattr(one, name) for name in StringOutcome.model_fields if name != "believed"}
+    return StringOutcome(**same, believed=_believed(one.judgement))
+
+
+def _believed(said: Judgement | None) -> Believed | None:
+    return None if said is None else Believed.model_validate(said)

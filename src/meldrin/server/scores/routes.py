@@ -1,0 +1,14 @@
+"""How the score works."""
+
+from fastapi import APIRouter
+
+from meldrin.server.scores.present import rubric_page
+from meldrin.server.scores.schemas import RubricPage
+
+router = APIRouter(prefix="/api", tags=["scores"])
+
+
+@router.get("/rubric")
+def show_rubric() -> RubricPage:
+    """How the score works."""
+    return rubric_page()

@@ -1,0 +1,25 @@
+"""The kinds of practice there are: a new one is a folder of its own and a line here."""
+
+from typing import Any, Final
+
+from meldrin.core.errors import Code, MeldrinError
+from meldrin.services.practices.bench import BENCH
+from meldrin.services.practices.kind import Brief, Columns, Kind
+
+KINDS: Final[dict[str, Kind[Any, Any, Any, Any]]] = {kind.practice.kind: kind for kind in (BENCH,)}
+
+
+def kind_of(practice: str) -> Kind[Any, Any, Any, Any]:
+    """Return the kind of practice of this name.
+
+    Raises:
+        MeldrinError: code ``no_such_practice``.
+    """
+    if practice not in KINDS:
+        raise MeldrinError(
+            Code.NO_SUCH_PRACTICE, f"Unknown practice “{practice}”. Available: {', '.join(KINDS)}."
+        )
+    return KINDS[practice]
+
+
+__all__ = ["BENCH", "KINDS", "Brief", "Columns", "Kind", "kind_of"]

@@ -1,0 +1,80 @@
+"""Practice at the simulated instrument."""
+
+import json
+import math
+from typing import Final
+
+from pydantic import TypeAdapter
+from pydantic_core import to_json
+
+from meldrin.core import bench
+from meldrin.core.bench import Action, Exercise, State, with_instrument
+from meldrin.core.bench.listening import AIDS
+from meldrin.core.errors import Code
+from meldrin.core.scoring import Score, score
+from meldrin.core.session import Record, Shape
+from meldrin.services.practices.kind import Brief, Columns, Kind
+
+SCORES: Final = TypeAdapter(Score)
+
+
+def _write(result: Score) -> Record:
+    # a slack string is minus infinity away, which has to come back
+    written: Record = json.loads(to_json(SCORES.dump_python(result), inf_nan_mode="constants"))
+    return written
+
+
+def _renamed(fields: Record) -> Record:
+    """Return a score as version 2 names things: in tune, source."""
+    for one in fields.get("strings", ()):
+        if one.get("judgement") and one["judgement"]["verdict"] == "still":
+            one["judgement"]["verdict"] = "in_tune"
+    exercise = fields["advice"]["exercise"]
+    exercise["source"] = exercise.pop("voice", "")
+    return fields
+
+
+def _columns(exercise: Exercise) -> Columns:
+    return Columns(
+        instrument=exercise.instrument_id,
+        tuning=exercise.tuning,
+        method=exercise.method,
+        start=exercise.start,
+    )
+
+
+def _brief(result: Score) -> Brief:
+    accuracy = result.accuracy
+    bases = {one.basis for one in result.strings}
+    shown = [aid for aid in AIDS if aid in bases]
+    return Brief(
+        aid=shown[-1] if shown else "read" if "read" in bases else "none",
+        median_cents=_finite(accuracy.median_cents),
+        worst_cents=_finite(accuracy.worst_cents),
+        worst=accuracy.worst,
+        by_ear=result.by_ear,
+        by_ear_of=result.judged_by_ear_of,
+    )
+
+
+def _finite(cents: float) -> float | None:
+    return cents if math.isfinite(cents) else None
+
+
+BENCH: Final = Kind[Exercise, State, Action, Score](
+    practice=bench.BENCH,
+    engine=3,
+    columns=_columns,
+    kept=with_instrument,
+    score=score,
+    results=Shape[Score](
+        name="score",
+        code=Code.UNREADABLE,
+        version=2,
+        write=_write,
+        read=SCORES.validate_python,
+        upgrades={1: _renamed},
+    ),
+    points=lambda result: result.points,
+    brief=_brief,
+)

@@ -1,0 +1,59 @@
+"""A kind of practice as the services know it."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Generic, TypeVar
+
+from meldrin.core.session import Practice, Shape, Timed
+from meldrin.core.session.log import Clocked
+
+X = TypeVar("X")
+S = TypeVar("S", bound=Clocked)
+A = TypeVar("A")
+R = TypeVar("R")
+
+
+@dataclass(frozen=True, slots=True)
+class Columns:
+    """What lists of attempts are filtered by."""
+
+    instrument: str
+    tuning: str
+    method: str
+    start: str
+
+
+@dataclass(frozen=True, slots=True)
+class Brief:
+    """What a list shows of a result: the help that gave most away, how far off the strings were in
+    the middle and at worst (cents; None where they were slack), and how many were judged by ear.
+    """
+
+    aid: str
+    median_cents: float | None
+    worst_cents: float | None
+    worst: str
+    by_ear: int
+    by_ear_of: int
+
+
+@dataclass(frozen=True)
+class Kind(Generic[X, S, A, R]):
+    """A kind of practice: its rules, and what is kept and shown of its attempts.
+
+    engine: its version, raised when the same list of actions would give another end or score.
+    columns: what lists are filtered by, from an exercise.
+    kept: from an exercise as it was asked for to one that depends on nothing outside of it.
+    score: the result of an exercise and its list of actions.
+    results: how results are stored.
+    points, brief: what lists show of a result.
+    """
+
+    practice: Practice[X, S, A]
+    engine: int
+    columns: Callable[[X], Columns]
+    kept: Callable[[X], X]
+    score: Callable[[X, Sequence[Timed[A]]], R]
+    results: Shape[R]
+    points: Callable[[R], float | None]
+    brief: Callable[[R], Brief]

@@ -1,0 +1,8 @@
+"""The tables, one aggregate a file. Every row belongs, directly or not, to one learner."""
+
+from meldrin.store.tables.attempts import ActionRow, AttemptRow, ResultRow
+from meldrin.store.tables.base import Table
+from meldrin.store.tables.instruments import InstrumentRow
+from meldrin.store.tables.learners import LearnerRow
+
+__all__ = ["ActionRow", "AttemptRow", "InstrumentRow", "LearnerRow", "ResultRow", "Table"]

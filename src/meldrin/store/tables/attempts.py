@@ -1,0 +1,78 @@
+"""Attempts at any kind of practice, their actions, and their results."""
+
+from datetime import datetime
+
+from sqlalchemy import BigInteger, Double, ForeignKey, Index, String
+from sqlalchemy.dialects.mysql import LONGTEXT
+from sqlalchemy.orm import Mapped, mapped_column
+
+from meldrin.store.tables.base import OPTIONS, Table, UtcTime
+
+
+class AttemptRow(Table):
+    """An attempt: its exercise as a record, which holds the instrument's data too, and the columns
+    that lists are filtered by and show.
+
+    `practice`: its kind, such as “bench”. `state`: “open” or “finished”. `accuracy`: how far off
+    the strings were in the end, in cents, in the middle. `holder` is the tab that plays it.
+    """
+
+    __tablename__ = "attempts"
+    __table_args__ = (
+        Index(None, "learner_id", "created_at"),
+        Index(None, "learner_id", "practice", "created_at"),
+        OPTIONS,
+    )
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    public_id: Mapped[str] = mapped_column(String(32, "utf8mb4_bin"), unique=True)
+    learner_id: Mapped[int] = mapped_column(ForeignKey("learners.id", ondelete="CASCADE"))
+    practice: Mapped[str] = mapped_column(String(20))
+    instrument: Mapped[str] = mapped_column(String(40))
+    tuning: Mapped[str] = mapped_column(String(200))
+    method: Mapped[str] = mapped_column(String(20))
+    start: Mapped[str] = mapped_column(String(20))
+    state: Mapped[str] = mapped_column(String(10))
+    engine: Mapped[int]
+    exercise: Mapped[str] = mapped_column(LONGTEXT)
+    created_at: Mapped[datetime] = mapped_column(UtcTime)
+    finished_at: Mapped[datetime | None] = mapped_column(UtcTime)
+    points: Mapped[float | None] = mapped_column(Double)
+    accuracy: Mapped[float | None] = mapped_column(Double)
+    holder: Mapped[str | None] = mapped_column(String(64, "utf8mb4_bin"))
+
+
+class ResultRow(Table):
+    """The score of a finished attempt by one version of the engine, computed once: the whole of it
+    as a record, and what lists show of it. `aid`: the help that gave most away.
+    """
+
+    __tablename__ = "results"
+    __table_args__ = OPTIONS
+
+    attempt_id: Mapped[int] = mapped_column(
+        ForeignKey("attempts.id", ondelete="CASCADE"), primary_key=True
+    )
+    engine: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    points: Mapped[float | None] = mapped_column(Double)
+    aid: Mapped[str] = mapped_column(String(16))
+    median_cents: Mapped[float | None] = mapped_column(Double)
+    worst_cents: Mapped[float | None] = mapped_column(Double)
+    worst: Mapped[str] = mapped_column(String(64))
+    by_ear: Mapped[int]
+    by_ear_of: Mapped[int]
+    record: Mapped[str] = mapped_column(LONGTEXT)
+
+
+class ActionRow(Table):
+    """One action of an attempt. `number` is the browser's own count, rising but not always by 1."""
+
+    __tablename__ = "actions"
+    __table_args__ = OPTIONS
+
+    attempt_id: Mapped[int] = mapped_column(
+        ForeignKey("attempts.id", ondelete="CASCADE"), primary_key=True
+    )
+    number: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    at_s: Mapped[float] = mapped_column(Double)
+    record: Mapped[str] = mapped_column(LONGTEXT)

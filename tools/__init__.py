@@ -1,0 +1,1 @@
+"""What developers run and nobody ships: checks, benchmark, screenshots, generated files."""

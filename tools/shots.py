@@ -1,0 +1,158 @@
+"""The screenshots in docs/screenshots, taken of the running demo by this script alone."""
+
+import os
+import re
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+
+ROOT = Path(__file__).resolve().parents[1]
+FOLDER = ROOT / "docs" / "screenshots"
+DESK = (1280, 800)
+PHONE = (390, 844)
+PREPARED = (
+    ("prepare-way", "way?instrument=viola"),
+    ("prepare-fit", "fit?instrument=double-bass"),
+    ("prepare-plan", "plan?instrument=viola&method=fifths"),
+    ("prepare-leaves", "leaves?instrument=tenor-guitar&method=fifths"),
+    ("prepare-retune", "retune?instrument=mandola&tuning=cross-d"),
+)
+
+
+def take_shots() -> int:
+    """Start the demo on a state folder of its own and take every picture."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(prefix="meldrin-shots-") as state:
+        demo = subprocess.Popen(
+            [sys.executable, "-m", "meldrin", "demo", "--port", "0"],
+            env={**os.environ, "MELDRIN_STATE": state},
+            stdout=subprocess.PIPE,
+            text=True,
+        )
+        assert demo.stdout is not None
+        lines = demo.stdout.readline() + demo.stdout.readline()
+        address, enter = re.findall(r"http://\S+", lines)
+        try:
+            with sync_playwright() as playwright:
+                browser = playwright.chromium.launch(
+                    executable_path="/usr/bin/chromium",
+                    args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+                )
+                _all(browser, address, enter)
+                browser.close()
+        finally:
+            demo.terminate()
+            demo.communicate()
+    return 0
+
+
+def _all(browser: Browser, address: str, enter: str) -> None:
+    desk = _window(browser, address, DESK, "light")
+    page = desk.new_page()
+    page.goto("/")
+    _take(page, "prepare")
+    for name, place in PREPARED:
+        page.goto(f"/prepare/{place}")
+        expect(page.locator("main li, main table, main figure").first).to_be_visible()
+        _take(page, name)
+    page.goto("/tune?instrument=viola&method=fifths")
+    expect(page.get_by_role("button", name="Start and hear it")).to_be_enabled()
+    _take(page, "tune-choose")
+    page.goto("/")
+    _begin(page)
+    _play(page, 6)
+    _take(page, "tune-ripple")
+    _show(page, "w")
+    page.keyboard.press("Space")
+    page.wait_for_timeout(900)
+    _play(page, 5)
+    _take(page, "tune-level")
+    _open(page, {"instrument": "cello", "method": "tuner", "start": "reference"})
+    page.keyboard.press("t")
+    page.keyboard.press("Space")
+    page.wait_for_timeout(2600)
+    _take(page, "tune-tuner")
+    _open(page, {"instrument": "double-bass", "method": "harmonics", "behaviours": ["nut"]})
+    page.keyboard.press("Space")
+    page.wait_for_timeout(900)
+    page.keyboard.press("k")
+    page.keyboard.press("Enter")
+    expect(page.locator("h1")).to_contain_text("by harmonics")
+    page.wait_for_timeout(300)
+    page.keyboard.press("Space")
+    page.wait_for_timeout(3000)
+    _take(page, "tune-harmonics")
+    page.goto(enter)
+    expect(page.get_by_role("table")).to_be_visible()
+    _take(page, "review")
+    page.get_by_role("link", name=re.compile("Cello: moved to a drier room")).last.click()
+    expect(page.locator(".points")).to_be_visible()
+    _take(page, "review-attempt")
+    page.goto("/review")
+    page.get_by_role("link", name=re.compile("Tenor guitar")).first.click()
+    page.get_by_role("link", name="Play it back").click()
+    page.get_by_label("Moments to go back to").get_by_role("button").first.click()
+    page.wait_for_timeout(3200)
+    _take(page, "review-replay")
+
+    dark = _window(browser, address, DESK, "dark").new_page()
+    dark.goto("/")
+    _begin(dark)
+    _play(dark, 6)
+    _take(dark, "tune-evening")
+    phone = _window(browser, address, PHONE, "light").new_page()
+    phone.goto("/prepare/plan?instrument=mandolin&method=unison")
+    expect(phone.get_by_role("article", name="The plan")).to_be_visible()
+    _take(phone, "prepare-phone")
+    phone.goto("/")
+    _begin(phone)
+    _play(phone, 6)
+    _take(phone, "tune-phone")
+
+
+def _open(page: Page, exercise: dict[str, object]) -> None:
+    """Begin an exercise of one's own choice."""
+    attempt = page.evaluate(
+        "(body) => fetch('/api/attempts', {method: 'POST', body: JSON.stringify(body),"
+        " headers: {'content-type': 'application/json'}}).then((r) => r.json())",
+        exercise,
+    )
+    page.goto(f"/tune/{attempt['id']}")
+    expect(page.get_by_label("Pegs")).to_be_visible()
+    page.wait_for_timeout(500)
+
+
+def _show(page: Page, key: str) -> None:
+    """Look at what tells the height without saying anything first."""
+    page.keyboard.press(key)
+    page.get_by_role("button", name="Show it without saying").click()
+
+
+def _window(browser: Browser, address: str, size: tuple[int, int], light: str) -> BrowserContext:
+    return browser.new_context(
+        base_url=address,
+        viewport={"width": size[0], "height": size[1]},
+        color_scheme="dark" if light == "dark" else "light",
+        timezone_id="Europe/Oslo",
+    )
+
+
+def _begin(page: Page) -> None:
+    page.get_by_role("button", name="Hear the fork and the A string").click()
+    expect(page.get_by_test_id("ripple")).to_be_visible()
+    page.wait_for_timeout(1800)
+
+
+def _play(page: Page, turns: int) -> None:
+    for _ in range(turns):
+        page.keyboard.press("ArrowUp")
+        page.wait_for_timeout(380)
+    page.wait_for_timeout(900)
+
+
+def _take(page: Page, name: str) -> None:
+    page.wait_for_timeout(400)
+    page.screenshot(path=FOLDER / f"{name}.png")

@@ -1,0 +1,229 @@
+"""The studies that `./meldrin bench` runs: whether scores rank ears, whether advice names the habit
+that costs most, whether cheating pays, and whether comparisons are accused rightly.
+"""
+
+import itertools
+import random
+from collections.abc import Iterable, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, replace
+from statistics import mean, median
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from meldrin.core.adjust import Adjustment, Observation, adjust
+from meldrin.core.bench import Behaviour, Exercise, StartKind, pitch_cents, replay
+from meldrin.core.learner import Ear, Habit, Learner, practise
+from meldrin.core.scoring import Score, score
+
+Vector = NDArray[np.float64]
+EARS_CENTS: Final = (3.0, 10.0)
+COSTS_FROM: Final = 3.0  # points: a habit that costs less need not be named
+
+
+@dataclass(frozen=True, slots=True)
+class HabitCase:
+    """A habit of simulated learners, where it matters, and what its cure is called."""
+
+    habit: Habit
+    cure: str
+    start: StartKind
+    behaviours: tuple[Behaviour, ...] = ()
+
+
+HABIT_CASES: Final = (
+    HabitCase("from_above", "from_above", "high", ("nut", "pegs")),
+    HabitCase("overshoots", "overshoots", "month"),
+    HabitCase("wrong_way", "wrong_way", "month"),
+    HabitCase("wrong_peg", "wrong_peg", "month"),
+    HabitCase("octave_deaf", "wrong_octave", "octave"),
+    HabitCase("wrong_note", "wrong_note", "month"),
+    HabitCase("trusts_reference", "trusts_reference", "reference"),
+    HabitCase("one_pass", "one_pass", "month", ("coupling",)),
+    HabitCase("hurried", "hurry", "month"),
+    HabitCase("no_mute", "muting", "month", ("ringing",)),
+    HabitCase("rushed", "attack", "month"),
+    HabitCase("stops_early", "stops_early", "month"),
+    HabitCase("uses_level", "uses_level", "month"),
+)
+STUDIED: Final = (
+    ("guitar", "unison"),
+    ("violin", "fifths"),
+    ("cello", "fifths"),
+    ("mandolin", "each"),
+    ("bass", "harmonics"),
+    ("banjo", "drone"),
+)
+
+
+def ear_of(cents: float, hz: float) -> Learner:
+    """Return a learner who hears to within `cents` and `hz`, and turns as finely."""
+    return Learner(Ear(cents, hz, spread=0.1), hand=0.1, smallest_cents=0.4)
+
+
+@dataclass(frozen=True, slots=True)
+class Advised:
+    """What one attempt with a habit cost and what was advised."""
+
+    case: HabitCase
+    cost: float
+    advised: str
+    lowered: dict[str, float]
+
+
+def advised(case: HabitCase, instrument: str, method: str, ear: float, seed: int) -> Advised | None:
+    """Play the same attempt without and with a habit; None where it cannot show."""
+    learner = ear_of(ear, 0.1 * ear)
+    exercise = Exercise(instrument, method, case.start, seed, behaviours=frozenset(case.behaviours))
+    if case.habit == "no_mute" and exercise.instrument.kind == "bowed":
+        return None
+    plain = score(exercise, practise(exercise, learner, seed=seed))
+    spoiled_by = replace(learner, habits=frozenset({case.habit}))
+    spoiled = score(exercise, practise(exercise, spoiled_by, seed=seed))
+    cost = (plain.points or 0.0) - (spoiled.points or 0.0)
+    lowered = {
+        part: plain_points - by_part(spoiled).get(part, 0.0)
+        for part, plain_points in by_part(plain).items()
+    }
+    return Advised(case, cost, spoiled.advice.habit, lowered)
+
+
+def by_part(result: Score) -> dict[str, float]:
+    """Return the points of each part of a score, those of technique by rule."""
+    sums: dict[str, float] = {}
+    for line in result.lines:
+        name = line.rule or line.part
+        sums[name] = sums.get(name, 0.0) + line.points
+    return sums
+
+
+def advice_study(seeds: Iterable[int]) -> dict[str, list[Advised]]:
+    """Return by habit every attempt of the study."""
+    jobs = [
+        (case, instrument, method, ear, seed)
+        for case in HABIT_CASES
+        for instrument, method in STUDIED
+        for ear in EARS_CENTS
+        for seed in seeds
+    ]
+    found: dict[str, list[Advised]] = {case.habit: [] for case in HABIT_CASES}
+    with ProcessPoolExecutor() as pool:
+        for one in pool.map(_advised, jobs, chunksize=8):
+            if one is not None:
+                found[one.case.habit].append(one)
+    return found
+
+
+# One instrument a method. A tuner's method has no ear to rank.
+RANKED: Final = (
+    ("guitar", "unison"),
+    ("viola", "fifths"),
+    ("mandolin", "each"),
+    ("bass", "harmonics"),
+    ("banjo", "drone"),
+    ("cello", "mixed"),
+)
+ATTEMPTS: Final = 3
+
+
+def accuracy_of(job: tuple[str, str, float, float, int]) -> float:
+    """Return how near an ear comes in some attempts: the mean of their medians, in cents, over the
+    strings that the plan leaves to the ear.
+    """
+    instrument, method, cents, hz, n = job
+    found = []
+    for attempt in range(ATTEMPTS):
+        exercise = Exercise(instrument, method, "month", 10_000 + ATTEMPTS * n + attempt)
+        state = replay(exercise, practise(exercise, ear_of(cents, hz), seed=exercise.seed))
+        by_ear = [step.string for step in exercise.plan.steps if not step.by_tuner]
+        found.append(median(abs(pitch_cents(state, number)) for number in by_ear))
+    return mean(found)
+
+
+def rank_study(instrument: str, method: str, count: int) -> float:
+    """Return the rank correlation of ears with the accuracy they reach (Spearman, 1904).
+
+    `count` ears are spaced evenly in log, over 1 to 30 cents and 0.1 to 2 beats a second.
+    """
+    cents, hz = np.geomspace(1.0, 30.0, count), np.geomspace(0.1, 2.0, count)
+    jobs = [
+        (instrument, method, float(c), float(h), n)
+        for n, (c, h) in enumerate(zip(cents, hz, strict=True))
+    ]
+    with ProcessPoolExecutor() as pool:
+        accuracies = list(pool.map(accuracy_of, jobs, chunksize=10))
+    return spearman(cents, np.array(accuracies))
+
+
+def spearman(one: Vector, other: Vector) -> float:
+    """Return the rank correlation of two rows; equal values share the mean of their ranks."""
+    ranks = []
+    for values in (one, other):
+        _, place, count = np.unique(values, return_inverse=True, return_counts=True)
+        ends = np.cumsum(count)
+        ranks.append((ends - (count - 1) / 2.0)[place])
+    return float(np.corrcoef(ranks[0], ranks[1])[0, 1])
+
+
+@dataclass(frozen=True, slots=True)
+class Accused:
+    """Shares of the trials of `adjust`: clean ones in which something was accused; ones with two
+    wrong comparisons in which something was named, and of those with a true one among the named;
+    and the most that were ever named.
+    """
+
+    falsely: float
+    named: float
+    truly: float
+    most_named: int
+
+
+FIVE_STRINGS: Final = (36, 43, 50, 57, 64)
+PAIRS: Final = tuple(itertools.combinations(FIVE_STRINGS, 2))
+SD_CENTS: Final = 2.0
+WRONG_CENTS: Final = 30.0
+
+
+def adjust_study(trials: int, *, seed: int, comparisons: int = 8) -> Accused:
+    """Return how often comparisons of five strings are accused falsely and rightly."""
+    draw = random.Random(seed)
+    falsely, named, truly, most = 0, 0, 0, 0
+    for _ in range(trials):
+        pairs = connected_pairs(draw, comparisons)
+        clean = [draw.gauss(0.0, SD_CENTS) for _ in pairs]
+        falsely += bool(_adjusted(pairs, clean).wrong != 0)
+        culprits = draw.sample(range(len(pairs)), 2)
+        spoiled = list(clean)
+        for at in culprits:
+            spoiled[at] += WRONG_CENTS * draw.choice((-1, 1))
+        suspects = _adjusted(pairs, spoiled).suspects
+        named += bool(suspects)
+        truly += bool(set(suspects) & set(culprits))
+        most = max(most, len(suspects))
+    return Accused(falsely / trials, named / trials, truly / max(1, named), most)
+
+
+def connected_pairs(draw: random.Random, count: int) -> list[tuple[int, int]]:
+    """Return `count` different pairs of the five strings that connect them all."""
+    while True:
+        pairs = draw.sample(PAIRS, count)
+        reached = {pairs[0][0]}
+        for _ in FIVE_STRINGS:
+            reached |= {one for pair in pairs if reached & set(pair) for one in pair}
+        if reached == set(FIVE_STRINGS):
+            return pairs
+
+
+def _adjusted(pairs: Sequence[tuple[int, int]], cents: Sequence[float]) -> Adjustment:
+    return adjust(
+        [
+            Observation(lower, upper, SD_CENTS, cents=value)
+            for (lower, upper), value in zip(pairs, cents, strict=True)
+        ]
+    )
+
+
+def _advised(job: tuple[HabitCase, str, str, float, int]) -> Advised | None:
+    return advised(*job)

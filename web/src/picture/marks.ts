@@ -1,0 +1,32 @@
+// What an action is called on the picture.
+
+import type { AttemptPage, BenchAction } from "../api/client";
+import { labelOf } from "../words/labels";
+
+export function markWords(action: BenchAction, page: AttemptPage): string | null {
+  switch (action.kind) {
+    case "turn":
+      return action.degrees > 0 ? "tighten" : "loosen";
+    case "mute_all":
+      return "mute";
+    case "settle":
+      return "pull";
+    case "replace":
+      return "new string";
+    case "decide":
+      return action.verdict === "unsure" ? "cannot tell" : action.verdict;
+    case "play_a_minute":
+      return "a minute of playing";
+    case "wait":
+      return "later";
+    case "stop":
+      if (action.fret === 0) return "open";
+      return action.touch ? "touch" : `fret ${action.fret}`;
+    case "play":
+      if (action.strings.length === 0) return page.reference.words;
+      if (action.reference || action.strings.length > 1) return "play";
+      return labelOf(page, action.strings[0] ?? 0);
+    default:
+      return null;
+  }
+}

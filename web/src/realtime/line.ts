@@ -1,0 +1,151 @@
+// The line between this tab and an attempt, whatever is practised: it says hello, numbers what is
+// done, keeps it until it is on disk, and comes back by itself when it breaks.
+
+import type { Schemas } from "../api/client";
+import { Clock } from "./clock";
+import { type Kept, Outbox } from "./outbox";
+
+/** joining: not yet told how things stand; live; away: the line is down; moved: in another tab. */
+export type Link = "joining" | "live" | "away" | "moved" | "gone";
+
+export type LineState = { link: Link; unsaved: number; notice: string | null };
+
+type Welcome = { kind: "welcome"; number: number; at_s: number };
+type Common =
+  Welcome | Schemas["Saved"] | Schemas["Refused"] | Schemas["Trouble"] | Schemas["Moved"];
+
+const FIRST_RETRY_MS = 300;
+const LAST_RETRY_MS = 4000;
+
+export class Line<Action, Message extends { kind: string }> {
+  private socket: WebSocket | null = null;
+  private readonly outbox: Outbox<Action>;
+  private readonly clock = new Clock();
+  private readonly tab = crypto.randomUUID();
+  private number = 0;
+  private resent = 0;
+  private retryMs = FIRST_RETRY_MS;
+  private retry: ReturnType<typeof setTimeout> | undefined;
+  private state: LineState = { link: "joining", unsaved: 0, notice: null };
+
+  constructor(
+    private readonly path: string,
+    storedUnder: string,
+    /** Called with every message, after the line has taken from it what concerns the line. */
+    private readonly hear: (message: Message | Common) => void,
+    private readonly changed: (state: LineState) => void,
+  ) {
+    this.outbox = new Outbox(storedUnder);
+  }
+
+  open(): void {
+    const scheme = location.protocol === "https:" ? "wss" : "ws";
+    const socket = new WebSocket(`${scheme}://${location.host}${this.path}`);
+    this.socket = socket;
+    socket.onopen = () => socket.send(JSON.stringify({ kind: "hello", tab: this.tab }));
+    socket.onmessage = ({ data }: MessageEvent<string>) => this.take(JSON.parse(data));
+    socket.onclose = () => {
+      if (this.socket === socket) this.lost();
+    };
+  }
+
+  /** Do something; its number, or null while there is no line to do it over. */
+  act(action: Action): number | null {
+    if (this.state.link !== "live") return null;
+    this.number += 1;
+    const entry = { number: this.number, at_s: this.clock.now(), action };
+    this.clock.set(entry.at_s);
+    this.outbox.add(entry);
+    this.send(entry);
+    this.change({ unsaved: this.outbox.all.length, notice: null });
+    return entry.number;
+  }
+
+  /** Ask something that is not kept; `at_s` goes with it. */
+  ask(question: object): void {
+    if (this.state.link !== "live" || this.socket?.readyState !== WebSocket.OPEN) return;
+    this.socket.send(JSON.stringify({ ...question, at_s: this.clock.now() }));
+  }
+
+  /** Whether this was sent again after a break, and so was answered once before. */
+  wasSentAgain(number: number): boolean {
+    return number <= this.resent;
+  }
+
+  /** Take the attempt back from another tab. */
+  takeBack(): void {
+    this.change({ link: "joining", notice: null });
+    this.socket?.close();
+    this.open();
+  }
+
+  close(): void {
+    clearTimeout(this.retry);
+    const socket = this.socket;
+    this.socket = null;
+    socket?.close();
+  }
+
+  private take(message: Message | Common): void {
+    const common = message as Common;
+    switch (common.kind) {
+      case "welcome":
+        this.welcome(common);
+        break;
+      case "saved":
+        this.outbox.saved(common.number);
+        this.change({ unsaved: this.outbox.all.length, notice: null });
+        break;
+      case "trouble":
+        this.change({ notice: common.message });
+        break;
+      case "refused":
+        this.refused(common);
+        break;
+      case "moved":
+        this.change({ link: "moved", notice: common.message });
+        break;
+    }
+    this.hear(message);
+    if (common.kind === "welcome") for (const entry of this.outbox.all) this.send(entry);
+  }
+
+  private welcome(message: Welcome): void {
+    this.retryMs = FIRST_RETRY_MS;
+    this.outbox.saved(message.number);
+    const last = this.outbox.last;
+    this.number = Math.max(message.number, last?.number ?? 0);
+    this.resent = last?.number ?? 0;
+    this.clock.set(Math.max(message.at_s, last?.at_s ?? 0));
+    this.change({ link: "live", unsaved: this.outbox.all.length, notice: null });
+  }
+
+  private refused(message: Schemas["Refused"]): void {
+    if (message.number !== null) this.outbox.drop(message.number);
+    if (message.code === "no_such_attempt") this.change({ link: "gone", notice: message.message });
+    else if (message.code === "store_away") this.lost(message.message);
+    else this.change({ notice: message.message, unsaved: this.outbox.all.length });
+  }
+
+  private lost(notice: string | null = null): void {
+    if (this.state.link === "moved" || this.state.link === "gone") return;
+    const socket = this.socket;
+    this.socket = null;
+    socket?.close();
+    this.change({ link: "away", notice });
+    clearTimeout(this.retry);
+    this.retry = setTimeout(() => this.open(), this.retryMs);
+    this.retryMs = Math.min(this.retryMs * 1.6, LAST_RETRY_MS);
+  }
+
+  private send(entry: Kept<Action>): void {
+    if (this.socket?.readyState === WebSocket.OPEN) {
+      this.socket.send(JSON.stringify({ kind: "act", ...entry }));
+    }
+  }
+
+  private change(some: Partial<LineState>): void {
+    this.state = { ...this.state, ...some };
+    this.changed(this.state);
+  }
+}

@@ -1,0 +1,34 @@
+// Starting an exercise: it sounds as soon as the bench is there, since a press asked for it.
+
+import { useMutation } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
+import { type Aid, api, type Exercise, queries, said } from "../api/client";
+import { player } from "../sound/player";
+
+export type Start = { exercise: Exercise };
+
+export function useStart() {
+  const navigate = useNavigate();
+  return useMutation({
+    mutationFn: ({ exercise }: Start) => {
+      void player.start(); // within the press; the bench waits for it before the first sound
+      return said(api.POST("/api/attempts", { body: exercise }));
+    },
+    onSuccess: (attempt) => {
+      void queries.invalidateQueries({ queryKey: ["attempts"] });
+      navigate(`/tune/${attempt.id}`, { state: { sounds: true } });
+    },
+  });
+}
+
+const AID_KEY = "meldrin:aid";
+
+/** How much the picture helps to begin with; kept in this browser. */
+export function storedAid(): Aid {
+  const stored = localStorage.getItem(AID_KEY);
+  return stored === "ear" || stored === "level" || stored === "tuner" ? stored : "ripple";
+}
+
+export function storeAid(aid: Aid): void {
+  localStorage.setItem(AID_KEY, aid);
+}
