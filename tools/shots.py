@@ -14,10 +14,10 @@ FOLDER = ROOT / "docs" / "screenshots"
 DESK = (1280, 800)
 PHONE = (390, 844)
 PREPARED = (
-    ("prepare-way", "way?instrument=viola"),
-    ("prepare-fit", "fit?instrument=double-bass"),
+    ("prepare-method", "method?instrument=viola"),
+    ("prepare-fitness", "fitness?instrument=double-bass"),
     ("prepare-plan", "plan?instrument=viola&method=fifths"),
-    ("prepare-leaves", "leaves?instrument=tenor-guitar&method=fifths"),
+    ("prepare-compare", "compare?instrument=tenor-guitar&method=fifths"),
     ("prepare-retune", "retune?instrument=mandola&tuning=cross-d"),
 )
 
@@ -102,7 +102,7 @@ def _all(browser: Browser, address: str, enter: str) -> None:
     dark.goto("/")
     _begin(dark)
     _play(dark, 6)
-    _take(dark, "tune-evening")
+    _take(dark, "tune-dark")
     phone = _window(browser, address, PHONE, "light").new_page()
     phone.goto("/prepare/plan?instrument=mandolin&method=unison")
     expect(phone.get_by_role("article", name="The plan")).to_be_visible()

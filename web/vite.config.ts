@@ -1,8 +1,9 @@
 import react from "@vitejs/plugin-react";
 import { defineConfig } from "vite";
+import { licences } from "./licences";
 
 export default defineConfig({
-  plugins: [react()],
+  plugins: [react(), licences()],
   worker: { format: "es" },
   build: { target: "es2022", sourcemap: false, assetsInlineLimit: 0 },
   server: {

@@ -13,7 +13,7 @@ from pypdf import PdfReader
 from tests.browser.base import ROOT, BrowserTest
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
-PATHS = ("way", "fit", "plan", "leaves", "retune")
+PATHS = ("method", "fitness", "plan", "compare", "retune")
 
 
 def tab_to(page: Page, wanted: Locator) -> None:
@@ -110,7 +110,7 @@ class ByKeyboard(BrowserTest):
         expect(self.page.get_by_role("status")).to_contain_text("What can serve: fifths")
 
     def test_the_fitness_check_leads_to_a_repairer(self) -> None:
-        self.page.goto("/prepare/fit?instrument=guitar")
+        self.page.goto("/prepare/fitness?instrument=guitar")
         twelve = self.page.get_by_role("textbox", name=re.compile("Fret 12"))
         tab_to(self.page, twelve)
         self.page.keyboard.type("1")
@@ -123,7 +123,7 @@ class ByKeyboard(BrowserTest):
         expect(advice).to_contain_text("Have a repairer look at it")
 
     def test_two_methods_beside_each_other(self) -> None:
-        self.page.goto("/prepare/leaves?instrument=guitar&method=harmonics")
+        self.page.goto("/prepare/compare?instrument=guitar&method=harmonics")
         first = self.page.get_by_role("region", name="The first method")
         second = self.page.get_by_role("region", name="The second method")
         expect(first.get_by_role("img")).to_have_attribute("aria-label", re.compile("B3 [+]3.9"))
@@ -161,7 +161,7 @@ class ByKeyboard(BrowserTest):
         return exercise
 
     def test_what_was_answered_reaches_the_plan_and_the_exercise(self) -> None:
-        self.page.goto("/prepare/way?instrument=viola")
+        self.page.goto("/prepare/method?instrument=viola")
         choose(self.page, "Piano, pipe")
         choose(self.page, "Strings slack")
         self.page.get_by_role("link", name="Show the plan: Fifths").click()
@@ -169,8 +169,8 @@ class ByKeyboard(BrowserTest):
         expect(card).to_contain_text("A from a sounded A4")
         expect(card).to_contain_text("Again: A from a sounded A4")
         exercise = self.practised()
-        self.assertEqual((exercise["voice"], exercise["start"]), ("piano", "slack"))
-        self.page.goto("/prepare/way?instrument=viola")
+        self.assertEqual((exercise["source"], exercise["start"]), ("piano", "slack"))
+        self.page.goto("/prepare/method?instrument=viola")
         choose(self.page, "Nothing")
         choose(self.page, "Slightly")
         self.page.get_by_role("link", name="Show the plan: Fifths").click()
@@ -208,7 +208,7 @@ class ByKeyboard(BrowserTest):
         self.assertEqual((exercise["itself"], exercise["first_string"]), (True, 6))
 
     def test_a_peg_that_slips_slips_in_the_exercise(self) -> None:
-        self.page.goto("/prepare/fit?instrument=violin")
+        self.page.goto("/prepare/fitness?instrument=violin")
         choose(self.page, "One slips back")
         expect(self.page.get_by_text("Push the peg in while you turn it.")).to_be_visible()
         self.page.get_by_role("link", name="Plan").click()
@@ -227,7 +227,7 @@ class Away(BrowserTest):
                 caught.value.save_as(path)
                 self.assertTrue(path.read_bytes().startswith(head))
             plan = json.loads((Path(folder) / "JSON").read_text(encoding="utf-8"))
-        self.assertEqual([step["string"] for step in plan["steps"]], [3, 2, 1, 4, 5])
+        self.assertEqual([step["own"]["string"] for step in plan["steps"]], [3, 2, 1, 4, 5])
 
     def test_printing_leaves_only_the_card(self) -> None:
         self.page.goto("/prepare/plan?instrument=viola&method=fifths")
@@ -244,7 +244,7 @@ class Away(BrowserTest):
 
 
 class Looks(BrowserTest):
-    def test_no_barrier_that_a_checker_finds_by_day_and_by_evening(self) -> None:
+    def test_no_barrier_that_a_checker_finds_light_and_dark(self) -> None:
         for scheme in ("light", "dark"):
             self.page.emulate_media(color_scheme=scheme)
             for path in PATHS:
@@ -310,7 +310,7 @@ class Robust(BrowserTest):
         expect(card).to_contain_text("Harmonics")
 
     def test_the_instrument_is_remembered(self) -> None:
-        self.page.goto("/prepare/way")
+        self.page.goto("/prepare/method")
         pick(self.page, "Instrument", "Five-string banjo")
         self.page.goto("/prepare/retune")
         expect(self.page.get_by_role("button", name=re.compile("Instrument$"))).to_contain_text(
@@ -358,7 +358,7 @@ class ByTouch(BrowserTest):
     touch = True
 
     def test_a_plan_on_a_phone(self) -> None:
-        self.page.goto("/prepare/way?instrument=mandolin")
+        self.page.goto("/prepare/method?instrument=mandolin")
         self.page.get_by_role("radio", name="Nothing").tap()
         first = self.page.get_by_role("link", name=re.compile("^Show the plan")).first
         first.tap()
@@ -372,7 +372,7 @@ class ByTouch(BrowserTest):
         expect(self.page.get_by_role("region", name="String by string")).to_contain_text("E5 → B4")
 
     def test_fitness_on_a_phone(self) -> None:
-        self.page.goto("/prepare/fit?instrument=violin")
+        self.page.goto("/prepare/fitness?instrument=violin")
         self.page.get_by_role("radio", name="The bridge leans or has moved").tap()
         expect(self.page.get_by_text("a bridge that leans can fall")).to_be_visible()
         self.page.get_by_role("button", name="Start again").tap()

@@ -130,8 +130,8 @@ class Looks(BrowserTest):
         begin(self.page)
         places = ["/", self.page.url, "/tune", "/review", "/review/rubric"]
         for place in places:
-            for light in ("day", "evening"):
-                self.page.evaluate(f"localStorage.setItem('meldrin:light', '{light}')")
+            for light in ("light", "dark"):
+                self.page.evaluate(f"localStorage.setItem('meldrin:theme', '{light}')")
                 self.page.goto(place)
                 expect(self.page.locator("h1")).to_be_visible()
                 self.page.evaluate(AXE.read_text(encoding="utf-8"))

@@ -26,11 +26,11 @@ class Preparing(BrowserTest):
             " one.innerText.startsWith(window.named));"
             " if (named) places.add(named.getBoundingClientRect().y); }; look();"
         )
-        self.page.route(re.compile(r"\.woff2|/api/(instruments|methods|voices)"), late)
+        self.page.route(re.compile(r"\.woff2|/api/(instruments|methods|sources)"), late)
         for place, named in (
             ("/", "Hear the fork"),
             ("/tune?instrument=viola&method=fifths", "Start and hear it"),
-            ("/prepare/fit?instrument=viola", "Choose a method"),
+            ("/prepare/fitness?instrument=viola", "Choose a method"),
         ):
             self.page.add_init_script(f"window.named = {named!r}")
             self.page.goto(place)
@@ -155,11 +155,11 @@ class Turning(BrowserTest):
         self.page.keyboard.press("ArrowLeft")
         expect(self.page.get_by_label("Playing and judging")).to_contain_text("fret 4")
         # the finger a fret too low: D stands about 100 cents above what it is held against
-        expect(offset).to_have_text(re.compile(r"^((8\d|9\d|1[01]\d) cents|1\.2 semitones) high$"))
+        expect(offset).to_have_text(re.compile(r"^((8\d|9\d|1[012]\d) cents|1\.2 semitones) high$"))
 
 
 class Showing(BrowserTest):
-    def test_evening_and_day_are_kept(self) -> None:
+    def test_light_and_dark_are_kept(self) -> None:
         self.page.goto("/")
         before = self.page.evaluate("getComputedStyle(document.body).backgroundColor")
         self.page.get_by_role("button", name="Dark").click()

@@ -80,12 +80,8 @@ class Hand:
     def sound(self) -> None:
         stage = self.state.current()
         assert stage is not None
-        pair = (stage.own.string, stage.other.string)
-        by_tuner = stage.by_tuner
         self._sounded_s = self.state.time_s
-        self.do(
-            Play(tuple(n for n in pair if n is not None), reference=None in pair and not by_tuner)
-        )
+        self.do(Play(stage.strings, reference=stage.with_reference))
 
     def turn(self, number: int, cents: float) -> None:
         """Turn by about `cents`, as far as one turn goes."""

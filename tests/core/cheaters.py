@@ -49,9 +49,7 @@ class Cheat:
     def sound(self) -> None:
         stage = self.state.current()
         assert stage is not None
-        pair = (stage.own.string, stage.other.string)
-        by_tuner = stage.by_tuner
-        self.do(Play(tuple(n for n in pair if n), reference=None in pair and not by_tuner))
+        self.do(Play(stage.strings, reference=stage.with_reference))
 
     def turn(self, number: int, cents: float) -> None:
         string = self.state.rig.strings[number - 1]

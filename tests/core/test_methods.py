@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from meldrin.core.catalogue import Tuning, instrument, instruments, tuning_of_notes
 from meldrin.core.errors import MeldrinError
 from meldrin.core.methods import METHODS, Plan, Side, Wanted, plan_by, serves
-from meldrin.core.methods.leaves import intervals, left
+from meldrin.core.methods.outcome import intervals, outcome
 from meldrin.core.methods.pairs import node_fret
 from meldrin.core.strings import WARNING_SHARE
 from meldrin.core.temperament import EQUAL, Temperament, sweetened
@@ -25,7 +25,7 @@ def plan(name: str, method: str, *, tuning: str = "standard", **more: object) ->
 
 
 def offsets(made: Plan) -> dict[int, float]:
-    return {one.number: one.equal_cents for one in left(made)}
+    return {one.number: one.equal_cents for one in outcome(made)}
 
 
 class Harmonics(unittest.TestCase):
@@ -44,7 +44,7 @@ class Harmonics(unittest.TestCase):
     def test_stiff_strings_bring_a_low_e_nearer_to_a(self) -> None:
         # 4 f_E sqrt(1+16 B_E) = 3 f_A sqrt(1+9 B_A): with B_A = 5.3e-5 and B_E = 9.5e-5 the E ends
         # 865.6 (9 B_A - 16 B_E + B_E - B_A) = -0.86 cents below the flexible +1.955
-        low_e = left(plan("guitar", "harmonics"))[5]
+        low_e = outcome(plan("guitar", "harmonics"))[5]
         self.assertAlmostEqual(low_e.stiff_cents, 1.10, delta=0.05)
 
     def test_nodes_and_partials(self) -> None:
@@ -256,7 +256,7 @@ class TheWholeCatalogue(unittest.TestCase):
                     known.add(step.string)
                     self.assertTrue(math.isfinite(step.seconds_to_hear))
                 done = by_hand(made)
-                for row in left(made):
+                for row in outcome(made):
                     equal = 440.0 * 2.0 ** ((tuning.midi(row.number) - 69) / 12.0)
                     ended = 1200.0 * math.log2(done[row.number] / equal)
                     self.assertAlmostEqual(ended, row.equal_cents, places=6)
@@ -306,7 +306,7 @@ class ToItself(unittest.TestCase):
         viola = instrument("viola")
         made = plan_by("fifths", Wanted(viola, viola.tuning(), start=3, itself=True))
         # pure fifths up from G: +1.955 each, and one down to C
-        offs = {one.number: one.equal_cents for one in left(made)}
+        offs = {one.number: one.equal_cents for one in outcome(made)}
         for number, cents in {4: -1.955, 3: 0.0, 2: 1.955, 1: 3.910}.items():
             self.assertAlmostEqual(offs[number], cents, places=3)
 

@@ -41,7 +41,9 @@ def measured_beat_hz(samples: Samples, *, near_hz: float, expected_hz: float) ->
     rates = expected_hz + np.linspace(-0.2, 0.2, 401)
     thin = slice(None, None, 64)
     lines = [abs(np.sum(wave[thin] * np.exp(-2j * np.pi * r * time[thin]))) for r in rates]
-    return float(rates[int(np.argmax(lines))])
+    best = int(np.argmax(lines))
+    assert 0 < best < len(rates) - 1, "the strongest line lies at the edge of the search"
+    return float(rates[best])
 
 
 class Tables(unittest.TestCase):

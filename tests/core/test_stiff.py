@@ -11,7 +11,7 @@ from collections.abc import Callable
 
 from meldrin.core.catalogue import instruments
 from meldrin.core.methods import METHODS, Plan, Side, Wanted, plan_by, serves
-from meldrin.core.methods.leaves import left
+from meldrin.core.methods.outcome import outcome
 from meldrin.core.strings import String
 
 
@@ -104,7 +104,7 @@ class AgainstASlowSimulation(unittest.TestCase):
                 if not serves(method, wanted):
                     continue
                 plan = plan_by(method, wanted)
-                rows = {one.number: one for one in left(plan)}
+                rows = {one.number: one for one in outcome(plan)}
                 begun = rows[plan.steps[0].string]
                 self.assertAlmostEqual(begun.stiff_cents, begun.equal_cents, places=9)
                 for row in rows.values():
@@ -117,11 +117,11 @@ class AgainstASlowSimulation(unittest.TestCase):
         for made in instruments():
             wanted = Wanted(made, made.tuning())
             if made.kind == "bowed" and serves("fifths", wanted):
-                for row in left(plan_by("fifths", wanted)):
+                for row in outcome(plan_by("fifths", wanted)):
                     self.assertAlmostEqual(row.stiff_cents, row.equal_cents, places=6)
 
     def test_the_same_fifths_plucked_do_not(self) -> None:
         # a mandolin's A to E by partials 3:2, B = 2.0e-4 and 4.7e-5: 866 (8 B_A - 3 B_E) = 1.24
         made = next(one for one in instruments() if one.id == "mandolin")
-        row = left(plan_by("fifths", Wanted(made, made.tuning())))[0]
+        row = outcome(plan_by("fifths", Wanted(made, made.tuning())))[0]
         self.assertAlmostEqual(row.stiff_cents - row.equal_cents, 1.24, delta=0.03)

@@ -77,7 +77,7 @@ class Before(unittest.TestCase):
 
     def test_they_open_with_the_score_they_had(self) -> None:
         for one in self.said:
-            outcome = self.get(f"/{one['id']}")["outcome"]
+            outcome = self.get(f"/{one['id']}")["score"]
             if one["score"] is None:
                 self.assertIsNone(outcome, one["id"])
                 continue
@@ -94,7 +94,7 @@ class Before(unittest.TestCase):
     def test_they_score_as_they_did(self) -> None:
         self.client = self.application(scored=False)
         for one in self.said:
-            outcome = self.get(f"/{one['id']}")["outcome"]
+            outcome = self.get(f"/{one['id']}")["score"]
             if one["score"] is None:
                 self.assertIsNone(outcome, one["id"])
                 continue

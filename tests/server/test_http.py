@@ -34,7 +34,7 @@ class Newcomers(ServerTest):
 class Pages(ServerTest):
     def test_an_open_attempt_tells_the_plan_and_not_the_score(self) -> None:
         page = self.client.get(f"/api/attempts/{self.begin()}").json()
-        self.assertIsNone(page["outcome"])
+        self.assertIsNone(page["score"])
         self.assertEqual([one["number"] for one in page["strings"]], [6, 5, 4, 3, 2, 1])
         self.assertEqual([one["kind"] for one in page["stages"]], ["step"] * 6 + ["check"] * 3)
         self.assertNotIn("seed", str(page))
@@ -105,7 +105,7 @@ class Finished(ServerTest):
             for one in (attempt, brought.json()["id"])
         )
         self.assertNotEqual(first["summary"]["id"], again["summary"]["id"])
-        self.assertEqual(first["outcome"], again["outcome"])
+        self.assertEqual(first["score"], again["score"])
 
     def test_nobody_else_s(self) -> None:
         attempt = self.begin(instrument="viola", method="fifths")

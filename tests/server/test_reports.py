@@ -102,7 +102,7 @@ class Cards(unittest.TestCase):
             for method in METHODS:
                 if serves(method, Wanted(made, made.tuning())):
                     (page,) = self.pages(made.id, method)
-                    self.assertIn("What it leaves", page)
+                    self.assertIn("The result", page)
 
     def test_twenty_strings_take_two_pages_and_lose_nothing(self) -> None:
         pages = self.pages("sitar", "drone")

@@ -176,7 +176,7 @@ class Playing(SocketTest):
         self.assertTrue(self.act(socket, 3, kind="finish")["scene"]["finished"])
         while self.wait(socket, "saved")["number"] < 3:
             pass
-        outcome = self.client.get(f"/api/attempts/{self.attempt}").json()["outcome"]
+        outcome = self.client.get(f"/api/attempts/{self.attempt}").json()["score"]
         self.assertEqual(outcome["strings"][0]["believed"]["verdict"], "low")
         # what is not asked for is left out: 5 for the reference and 6 for holding
         self.assertAlmostEqual(sum(line["out_of"] for line in outcome["lines"]), 89.0)

@@ -16,10 +16,12 @@ import { loadNames } from "./words/names";
 const PrepareFrame = lazy(async () => ({
   default: (await import("./views/prepare/prepare-frame")).PrepareFrame,
 }));
-const Way = lazy(async () => ({ default: (await import("./views/prepare/way")).Way }));
-const Fit = lazy(async () => ({ default: (await import("./views/prepare/fit")).Fit }));
+const ChooseMethod = lazy(async () => ({
+  default: (await import("./views/prepare/choose-method")).ChooseMethod,
+}));
+const Fitness = lazy(async () => ({ default: (await import("./views/prepare/fitness")).Fitness }));
 const PlanView = lazy(async () => ({ default: (await import("./views/prepare/plan")).PlanView }));
-const Leaves = lazy(async () => ({ default: (await import("./views/prepare/leaves")).Leaves }));
+const Compare = lazy(async () => ({ default: (await import("./views/prepare/compare")).Compare }));
 const Retune = lazy(async () => ({ default: (await import("./views/prepare/retune")).Retune }));
 
 const Choose = lazy(async () => ({ default: (await import("./views/choose/choose")).Choose }));
@@ -28,6 +30,10 @@ const RubricView = lazy(async () => ({
 }));
 const ReplayView = lazy(async () => ({
   default: (await import("./views/review/replay")).ReplayView,
+}));
+
+const Licences = lazy(async () => ({
+  default: (await import("./views/licences/licences")).Licences,
 }));
 
 const FONT_WITHIN_MS = 1000;
@@ -64,11 +70,11 @@ if (root) {
               <Route element={<Frame />}>
                 <Route index element={<Prepare />} />
                 <Route path="prepare" element={<PrepareFrame />}>
-                  <Route index element={<Navigate to="way" replace />} />
-                  <Route path="way" element={<Way />} />
-                  <Route path="fit" element={<Fit />} />
+                  <Route index element={<Navigate to="method" replace />} />
+                  <Route path="method" element={<ChooseMethod />} />
+                  <Route path="fitness" element={<Fitness />} />
                   <Route path="plan" element={<PlanView />} />
-                  <Route path="leaves" element={<Leaves />} />
+                  <Route path="compare" element={<Compare />} />
                   <Route path="retune" element={<Retune />} />
                 </Route>
                 <Route path="tune" element={<Choose />} />
@@ -77,6 +83,7 @@ if (root) {
                 <Route path="review/rubric" element={<RubricView />} />
                 <Route path="review/:attempt" element={<AttemptReview />} />
                 <Route path="review/:attempt/replay" element={<ReplayView />} />
+                <Route path="licences" element={<Licences />} />
                 <Route path="*" element={<Navigate to="/" replace />} />
               </Route>
             </Routes>

@@ -56,7 +56,7 @@ def _print_plan(page: "PlanPage") -> None:
             print(f"    ! {step.caution}")
     for check in page.checks:
         print(f"    {check.title}: {check.instruction}")
-    print("\nWhat it leaves, in cents against equal temperament:")
+    print("\nThe result, in cents against equal temperament:")
     errors = {one.number: one.sd_cents for one in page.expected.strings}
     print_table(
         ("string", "note", "ideal Hz", "cents", "on these strings", "+-", "tension", "of breaking"),

@@ -5,7 +5,7 @@ from typing import Literal
 
 from meldrin.core.budget import Expected
 from meldrin.core.methods import METHODS, Check, Plan, Side, Step
-from meldrin.core.methods.leaves import intervals, left
+from meldrin.core.methods.outcome import intervals, outcome
 from meldrin.core.methods.plan import ReferenceKind
 from meldrin.core.pitch import note_name
 from meldrin.core.strings import Role
@@ -36,6 +36,7 @@ class PlanSide:
 class PlanStage:
     """A step, in which `own.string` is tuned, or a check, in which two sides are listened to.
 
+    `strings` and `with_reference`: what is played for it; `by_tuner`: it is read, not heard.
     `beats_hz`: how fast they beat when all is right; `beats_hz_per_cent`: how much faster for each
     cent off; `meeting_hz`: where they meet; `seconds_to_hear`: how long to listen, null in a check.
     """
@@ -44,6 +45,8 @@ class PlanStage:
     index: int
     own: PlanSide
     other: PlanSide
+    strings: list[int]
+    with_reference: bool
     by_tuner: bool
     target_cents: float
     interval: str
@@ -184,7 +187,7 @@ def plan_page(plan: Plan, expect: Expected) -> PlanPage:
                 written=string.written,
                 note=note_name(plan.tuning.midi(one.number)),
             )
-            for one, string in zip(left(plan), plan.instrument.strings, strict=True)
+            for one, string in zip(outcome(plan), plan.instrument.strings, strict=True)
         ],
         steps=stages_of(plan.steps),
         checks=stages_of(plan.checks),

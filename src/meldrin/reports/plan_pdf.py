@@ -1,4 +1,4 @@
-"""The plan card as a PDF: the steps on one page, sentences beside numbers, and what it leaves."""
+"""The plan card as a PDF: the steps on one page, sentences beside numbers, and the result."""
 
 import io
 from typing import Final
@@ -83,8 +83,8 @@ def _story(page: PlanPage, size: float, width: float) -> list[Flowable]:
         ]
     story += [
         Spacer(1, 3 * mm * size),
-        Paragraph("What it leaves", heading),
-        _leaves(page, size, width),
+        Paragraph("The result", heading),
+        _outcome(page, size, width),
     ]
     sour = [one for one in page.intervals if one.sour]
     if sour:
@@ -137,7 +137,7 @@ def _steps(page: PlanPage, size: float, width: float) -> Table:
     return table
 
 
-def _leaves(page: PlanPage, size: float, width: float) -> Table:
+def _outcome(page: PlanPage, size: float, width: float) -> Table:
     small = _style("ls", 8.5 * size, SOFT)
     plain = _style("lp", 9 * size, INK)
     errors = {one.number: one.sd_cents for one in page.expected.strings}

@@ -5,7 +5,7 @@ import type { components, operations, paths } from "./schema";
 export type Schemas = components["schemas"];
 export type Attempt = Schemas["AttemptSummary"];
 export type AttemptPage = Schemas["AttemptPage"];
-export type Outcome = Schemas["Outcome"];
+export type ScorePage = Schemas["ScorePage"];
 export type Exercise = Schemas["ExerciseSettings"];
 export type StartKind = NonNullable<Exercise["start"]>;
 export type Tolerance = NonNullable<Exercise["tolerance"]>;

@@ -58,7 +58,7 @@ export interface paths {
         };
         /**
          * Open Attempt
-         * @description An attempt with its plan, and its outcome once it is finished.
+         * @description An attempt with its plan, and its score once it is finished.
          */
         get: operations["open_attempt"];
         put?: never;
@@ -171,6 +171,26 @@ export interface paths {
          * @description Bring in an instrument of one's own, from a file as the catalogue has them.
          */
         post: operations["bring_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{instrument_id}/instrument.toml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Along
+         * @description The file of an instrument, as a pattern for one's own.
+         */
+        get: operations["take_along"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -406,36 +426,8 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
-         * AccuracyOutcome
-         * @description How far the strings are from their targets, in cents, at the end and at the start; null where
-         *     strings are slack.
-         */
-        AccuracyOutcome: {
-            /** Median Cents */
-            median_cents: number | null;
-            /** Worst Cents */
-            worst_cents: number | null;
-            /** Worst */
-            worst: string;
-            /** Began Median Cents */
-            began_median_cents: number | null;
-            /** Began Worst Cents */
-            began_worst_cents: number | null;
-        };
-        /**
-         * AdviceOutcome
-         * @description The one thing to change next, and the exercise for it.
-         */
-        AdviceOutcome: {
-            /** Sentence */
-            sentence: string;
-            /** Button */
-            button: string;
-            exercise: components["schemas"]["ExerciseSettings"];
-        };
-        /**
          * AttemptPage
-         * @description An attempt opened: its plan, and its outcome once it is finished; none where an earlier
+         * @description An attempt opened: its plan, and its score once it is finished; none where an earlier
          *     version scored it.
          */
         AttemptPage: {
@@ -459,7 +451,7 @@ export interface components {
             strings: components["schemas"]["BenchString"][];
             /** Stages */
             stages: components["schemas"]["PlanStage"][];
-            outcome: components["schemas"]["Outcome"] | null;
+            score: components["schemas"]["ScorePage"] | null;
         };
         /**
          * AttemptSummary
@@ -582,23 +574,6 @@ export interface components {
             by_ear: number;
             /** By Ear Of */
             by_ear_of: number;
-        };
-        /**
-         * CapOutcome
-         * @description What the total is at most, and why.
-         */
-        CapOutcome: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "help" | "wrong_note" | "wrong_octave" | "not_turned" | "luck" | "nothing_played";
-            /** Most */
-            most: number;
-            /** Sentence */
-            sentence: string;
-            /** String */
-            string: number | null;
         };
         /**
          * CatalogueInstrument
@@ -1095,34 +1070,6 @@ export interface components {
             ears: components["schemas"]["Named"][];
         };
         /**
-         * Outcome
-         * @description The score with its reasons; `points` null in free play.
-         */
-        Outcome: {
-            /** Points */
-            points: number | null;
-            /** Lines */
-            lines: components["schemas"]["ScoreLine"][];
-            /** Caps */
-            caps: components["schemas"]["CapOutcome"][];
-            accuracy: components["schemas"]["AccuracyOutcome"];
-            /** By Ear */
-            by_ear: number;
-            /** By Ear Of */
-            by_ear_of: number;
-            /** Strings */
-            strings: components["schemas"]["StringOutcome"][];
-            /** Moments */
-            moments: components["schemas"]["MarkedMoment"][];
-            /** Closing Cents */
-            closing_cents: number | null;
-            /** Bias Cents */
-            bias_cents: number | null;
-            /** Well */
-            well: string;
-            advice: components["schemas"]["AdviceOutcome"];
-        };
-        /**
          * PartialTable
          * @description Partials as four columns of one length, the onset, and how the whole moves in time.
          *
@@ -1283,6 +1230,7 @@ export interface components {
          * PlanStage
          * @description A step, in which `own.string` is tuned, or a check, in which two sides are listened to.
          *
+         *     `strings` and `with_reference`: what is played for it; `by_tuner`: it is read, not heard.
          *     `beats_hz`: how fast they beat when all is right; `beats_hz_per_cent`: how much faster for each
          *     cent off; `meeting_hz`: where they meet; `seconds_to_hear`: how long to listen, null in a check.
          */
@@ -1296,6 +1244,10 @@ export interface components {
             index: number;
             own: components["schemas"]["PlanSide"];
             other: components["schemas"]["PlanSide"];
+            /** Strings */
+            strings: number[];
+            /** With Reference */
+            with_reference: boolean;
             /** By Tuner */
             by_tuner: boolean;
             /** Target Cents */
@@ -1617,6 +1569,51 @@ export interface components {
             in_tune_cents: number;
         };
         /**
+         * ScoreAccuracy
+         * @description How far the strings are from their targets, in cents, at the end and at the start; null where
+         *     strings are slack.
+         */
+        ScoreAccuracy: {
+            /** Median Cents */
+            median_cents: number | null;
+            /** Worst Cents */
+            worst_cents: number | null;
+            /** Worst */
+            worst: string;
+            /** Began Median Cents */
+            began_median_cents: number | null;
+            /** Began Worst Cents */
+            began_worst_cents: number | null;
+        };
+        /**
+         * ScoreAdvice
+         * @description The one thing to change next, and the exercise for it.
+         */
+        ScoreAdvice: {
+            /** Sentence */
+            sentence: string;
+            /** Button */
+            button: string;
+            exercise: components["schemas"]["ExerciseSettings"];
+        };
+        /**
+         * ScoreCap
+         * @description What the total is at most, and why.
+         */
+        ScoreCap: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "help" | "wrong_note" | "wrong_octave" | "not_turned" | "luck" | "nothing_played";
+            /** Most */
+            most: number;
+            /** Sentence */
+            sentence: string;
+            /** String */
+            string: number | null;
+        };
+        /**
          * ScoreLine
          * @description Points given, points possible, and the sentence why; `at_s` a moment that shows it.
          */
@@ -1638,6 +1635,67 @@ export interface components {
             sentence: string;
             /** At S */
             at_s: number | null;
+        };
+        /**
+         * ScorePage
+         * @description The score with its reasons; `points` null in free play.
+         */
+        ScorePage: {
+            /** Points */
+            points: number | null;
+            /** Lines */
+            lines: components["schemas"]["ScoreLine"][];
+            /** Caps */
+            caps: components["schemas"]["ScoreCap"][];
+            accuracy: components["schemas"]["ScoreAccuracy"];
+            /** By Ear */
+            by_ear: number;
+            /** By Ear Of */
+            by_ear_of: number;
+            /** Strings */
+            strings: components["schemas"]["ScoreString"][];
+            /** Moments */
+            moments: components["schemas"]["MarkedMoment"][];
+            /** Closing Cents */
+            closing_cents: number | null;
+            /** Bias Cents */
+            bias_cents: number | null;
+            /** Well */
+            well: string;
+            advice: components["schemas"]["ScoreAdvice"];
+        };
+        /**
+         * ScoreString
+         * @description One string at the end, in the order of the plan; offsets in cents, null where it is slack or
+         *     broken. `basis`: what the last word on it rested on.
+         */
+        ScoreString: {
+            /** Number */
+            number: number;
+            /** Label */
+            label: string;
+            /** Heard */
+            heard: boolean;
+            /** Brought */
+            brought: boolean;
+            /**
+             * Basis
+             * @enum {string}
+             */
+            basis: "ear" | "ripple" | "tuner" | "level" | "read" | "none";
+            /** Began Cents */
+            began_cents: number | null;
+            /** Pitch Cents */
+            pitch_cents: number | null;
+            /** Matched Cents */
+            matched_cents: number | null;
+            believed: components["schemas"]["Believed"] | null;
+            /** Moves */
+            moves: number;
+            /** Overshoots */
+            overshoots: number;
+            /** From Below */
+            from_below: boolean;
         };
         /**
          * SetAid
@@ -1751,39 +1809,6 @@ export interface components {
              * @enum {string}
              */
             kind: "stop";
-        };
-        /**
-         * StringOutcome
-         * @description One string at the end, in the order of the plan; offsets in cents, null where it is slack or
-         *     broken. `basis`: what the last word on it rested on.
-         */
-        StringOutcome: {
-            /** Number */
-            number: number;
-            /** Label */
-            label: string;
-            /** Heard */
-            heard: boolean;
-            /** Brought */
-            brought: boolean;
-            /**
-             * Basis
-             * @enum {string}
-             */
-            basis: "ear" | "ripple" | "tuner" | "level" | "read" | "none";
-            /** Began Cents */
-            began_cents: number | null;
-            /** Pitch Cents */
-            pitch_cents: number | null;
-            /** Matched Cents */
-            matched_cents: number | null;
-            believed: components["schemas"]["Believed"] | null;
-            /** Moves */
-            moves: number;
-            /** Overshoots */
-            overshoots: number;
-            /** From Below */
-            from_below: boolean;
         };
         /**
          * Turn
@@ -2510,6 +2535,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CatalogueInstrument"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_along: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -81,26 +81,26 @@ const Tools = styled.div`
   }
 `;
 
-type Light = "day" | "evening";
-const LIGHT_KEY = "meldrin:light";
+type Theme = "light" | "dark";
+const THEME_KEY = "meldrin:theme";
 
-function preferred(): Light {
-  const stored = localStorage.getItem(LIGHT_KEY);
-  if (stored === "day" || stored === "evening") return stored;
-  return matchMedia("(prefers-color-scheme: dark)").matches ? "evening" : "day";
+function preferred(): Theme {
+  const stored = localStorage.getItem(THEME_KEY);
+  if (stored === "light" || stored === "dark") return stored;
+  return matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light";
 }
 
 const current = { "aria-current": "page" } as const;
 
 /** The bar above every view, and the view below it. */
 export function Frame() {
-  const [light, setLight] = useState(preferred);
+  const [theme, setTheme] = useState(preferred);
   useEffect(() => {
-    document.documentElement.dataset.theme = light;
-  }, [light]);
+    document.documentElement.dataset.theme = theme;
+  }, [theme]);
   const { pathname } = useLocation();
   const preparing = pathname === "/" || pathname.startsWith("/prepare");
-  const other = light === "day" ? "evening" : "day";
+  const other = theme === "light" ? "dark" : "light";
   return (
     <Page>
       <Bar>
@@ -120,11 +120,11 @@ export function Frame() {
           <Button
             weight="bare"
             onPress={() => {
-              localStorage.setItem(LIGHT_KEY, other);
-              setLight(other);
+              localStorage.setItem(THEME_KEY, other);
+              setTheme(other);
             }}
           >
-            {light === "day" ? "Dark" : "Light"}
+            {theme === "light" ? "Dark" : "Light"}
           </Button>
         </Tools>
       </Bar>

@@ -1,4 +1,4 @@
-// The tokens of the look. Colours are custom properties, so that day and evening are one switch.
+// The tokens of the look. Colours are custom properties, so that light and dark are one switch.
 
 import { createGlobalStyle } from "styled-components";
 
@@ -21,22 +21,22 @@ export const ink = {
 export const phone = "@media screen and (max-width: 44.9em)";
 export const tablet = "@media screen and (max-width: 68.7em)";
 
-const day = `
+const light = `
   color-scheme: light;
   --paper: #eef4f4; --sheet: #fbfdfd; --shade: #dfe9e9; --text: #10262c; --quiet: #47606a;
   --line: #c3d2d4; --edge: #6b838a; --water: #14717f; --depth: #c9e0e1; --amber: #8f4a06;
   --solid: #12303a; --on-solid: #f6fbfb;`;
 
-const evening = `
+const dark = `
   color-scheme: dark;
   --paper: #101b20; --sheet: #16242a; --shade: #1c2e35; --text: #e9f1f1; --quiet: #a4bbc0;
   --line: #30474f; --edge: #78929a; --water: #62c7d0; --depth: #1d444c; --amber: #f0b26a;
   --solid: #d7ecec; --on-solid: #0d2027;`;
 
 export const GlobalStyle = createGlobalStyle`
-  :root { ${day} }
-  @media (prefers-color-scheme: dark) { :root:not([data-theme="day"]) { ${evening} } }
-  :root[data-theme="evening"] { ${evening} }
+  :root { ${light} }
+  @media (prefers-color-scheme: dark) { :root:not([data-theme="light"]) { ${dark} } }
+  :root[data-theme="dark"] { ${dark} }
   *, *::before, *::after { box-sizing: border-box; }
   html, body, #root { height: 100%; }
   body {
@@ -49,7 +49,7 @@ export const GlobalStyle = createGlobalStyle`
   h1 { font-size: 1.75rem; line-height: 1.2; font-weight: 700; letter-spacing: -0.01em; }
   h2 { font-size: 1.125rem; line-height: 1.3; font-weight: 650; }
   a { color: inherit; }
-  @media print { :root { ${day} } body { background: white; } }
+  @media print { :root { ${light} } body { background: white; } }
   .unseen { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); }
   :focus { outline: none; }
   :focus-visible, [data-focus-visible] { outline: 3px solid ${ink.water}; outline-offset: 2px; }

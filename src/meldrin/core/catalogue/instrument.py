@@ -1,5 +1,6 @@
 """What is known of an instrument: its strings by the players' own numbering, and its losses."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final, Literal, get_args
@@ -13,6 +14,7 @@ KINDS: Final[tuple[Kind, ...]] = get_args(Kind)
 Fretting = Literal["fixed", "movable", "none"]
 FRETTINGS: Final[tuple[Fretting, ...]] = get_args(Fretting)
 STANDARD: Final = "standard"
+ID: Final = re.compile(r"[a-z0-9][a-z0-9-]{0,39}")
 # How far a path lengthens for 10 % more relative humidity, once the wood has followed: damp wood
 # swells and lifts the bridge. Judged so that a steel string rises by some 5 (plucked) and 12 cents.
 DAMP_LENGTHENS_MM: Final = {"plucked": 0.03, "bowed": 0.05}
@@ -63,6 +65,10 @@ class Instrument:
     tunings: tuple[Tuning, ...]
 
     def __post_init__(self) -> None:
+        if not ID.fullmatch(self.id):
+            raise MeldrinError(
+                Code.CATALOGUE, "The id must be 1 to 40 small letters, digits and hyphens"
+            )
         within(
             self.frame_compliance_m_per_n, name="frame compliance", low=0.0, high=1e-4, unit="m/N"
         )

@@ -208,19 +208,17 @@ class _Player:
         """Sound the stage's two sides and say what is heard."""
         stage = self._state.current()
         assert stage is not None
-        pair = (stage.own.string, stage.other.string)
-        strings = tuple(number for number in pair if number is not None)
+        strings, by_tuner = stage.strings, stage.by_tuner
         for number in strings:
             if self._state.string(number).broken:
                 self.do(Replace(number), after_s=10.0)
-        by_tuner = stage.by_tuner
         if "one_by_one" in self._habits and isinstance(stage, Step) and not by_tuner:
             return self._remembered(stage)
         strength = 0.7
         if "uneven_stroke" in self._habits:
             strength = self._draw.uniform(0.2, 1.0)
         self.do(
-            Play(strings, reference=None in pair and not by_tuner, strength=strength),
+            Play(strings, reference=stage.with_reference, strength=strength),
             after_s=0.8,
         )
         return self._perceived()

@@ -29,48 +29,19 @@ class Side:
     hz: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
-    """Tune string `own.string` against `other` until their beat is what it should be.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Stage:
+    """One comparison of a plan: two sides that are played together, or one that a tuner reads.
 
-    `target_cents`: the size of the interval between the two notes aimed at, `interval` its name in
-    the method's words. `offset_cents`: how far the own partial then lies above the other, 0 still;
-    `beats_hz`: what that beats at, for flexible strings; `meeting_hz`: where they meet.
-    `beats_hz_per_cent`: beats a second one cent away from still; `seconds_to_hear`: how long to
-    listen: one whole beat at the target, or two cents away from it where it stands still.
-    `by_tuner`: the pitch is read, not heard against another sound. `aim_cents`: how far from where
-    it ends the string is left at its turn, 0 or below, because those turned later lift it.
-    """
-
-    own: Side
-    other: Side
-    target_cents: float
-    interval: str
-    offset_cents: float
-    meeting_hz: float
-    beats_hz: float
-    beats_hz_per_cent: float
-    seconds_to_hear: float
-    title: str
-    instruction: str
-    caution: str | None
-    by_tuner: bool
-    aim_cents: float = 0.0
-    kind: Literal["step"] = "step"
-
-    @property
-    def string(self) -> int:
-        """The number of the string that is tuned in this step."""
-        assert self.own.string is not None
-        return self.own.string
-
-
-@dataclass(frozen=True, slots=True)
-class Check:
-    """What is listened to at the end: two strings, or one with the reference or on the tuner.
-
-    `beats_hz` is what the targets leave on these very strings, `target_cents` the interval's size,
-    `beats_hz_per_cent` what one cent more would add. `again`: it belongs to a second pass.
+    own: the side that is turned, or looked at.
+    other: what it is compared with.
+    target_cents: the size of the interval between the two notes aimed at.
+    interval: its name in the method's words.
+    meeting_hz: where the two partials meet.
+    beats_hz: what they beat at when all is right.
+    beats_hz_per_cent: beats a second for each cent away from still.
+    title, instruction: what to do, in words.
+    by_tuner: the pitch is read, not heard against another sound.
     """
 
     own: Side
@@ -83,6 +54,49 @@ class Check:
     title: str
     instruction: str
     by_tuner: bool = False
+
+    @property
+    def strings(self) -> tuple[int, ...]:
+        """The strings that are played for it."""
+        return tuple(one.string for one in (self.own, self.other) if one.string is not None)
+
+    @property
+    def with_reference(self) -> bool:
+        """Whether the reference is played with them."""
+        return self.other.string is None and not self.by_tuner
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Step(Stage):
+    """A stage in which string `own.string` is tuned, until the beat is what it should be.
+
+    offset_cents: how far the own partial then lies above the other; 0 is still.
+    seconds_to_hear: how long to listen: one whole beat at the target, or two cents away from it
+        where it stands still.
+    caution: what to mind while this string is turned.
+    aim_cents: how far from where it ends the string is left at its turn, 0 or below, because those
+        turned later lift it.
+    """
+
+    offset_cents: float
+    seconds_to_hear: float
+    caution: str | None
+    aim_cents: float = 0.0
+    kind: Literal["step"] = "step"
+
+    @property
+    def string(self) -> int:
+        """The number of the string that is tuned in this step."""
+        assert self.own.string is not None
+        return self.own.string
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Check(Stage):
+    """A stage that is only listened to, or read: `beats_hz` is what the targets leave on these very
+    strings. `again`: it belongs to a second pass.
+    """
+
     again: bool = False
     seconds_to_hear: None = None
     caution: None = None
@@ -166,7 +180,7 @@ class Plan:
         """Return the plan for one string that is out among others that are right: its step, and
         what it is checked against.
         """
-        checks = [one for one in self.checks if number in (one.own.string, one.other.string)]
+        checks = [one for one in self.checks if number in one.strings]
         if not checks:
             checks = [self._check_of(one) for one in self.steps if one.other.string == number]
         steps = tuple(one for one in self.steps if one.string == number)

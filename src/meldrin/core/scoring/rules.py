@@ -101,7 +101,7 @@ class _Case:
         stage = self.plan.stages[run.stage]
         if isinstance(stage, Step):
             return run.string == stage.string
-        return run.string in (stage.own.string, stage.other.string)
+        return run.string in stage.strings
 
 
 def rules_of(exercise: Exercise, seen: Watched, rules: Rubric) -> tuple[Rule, ...]:
@@ -438,7 +438,7 @@ def _check(case: _Case) -> list[Moment] | None:
     for index, stage in enumerate(case.plan.checks, start=len(case.plan.steps)):
         if stage.again:
             continue  # that is the second pass, and has its own rule
-        gone = [n for n in (stage.own.string, stage.other.string) if n is not None]
+        gone = list(stage.strings)
         if any(case.seen.state.string(n).broken for n in gone):
             continue
         title = stage.title

@@ -256,7 +256,7 @@ def _closing_lines(seen: Watched, rules: Rubric, exactness: Exactness) -> list[L
     for check in checks:
         out_of = rules.points.closing / len(checks)
         name = check.title.partition(": ")[2]
-        sides = [n for n in (check.own.string, check.other.string) if n is not None]
+        sides = list(check.strings)
         unheard = [n for n in sides if not state.heard_since_turned(n)]
         wide = _wide_cents(state, check)
         if unheard:

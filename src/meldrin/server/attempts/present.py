@@ -23,7 +23,7 @@ from meldrin.server.attempts.schemas import (
     SourceOption,
 )
 from meldrin.server.exercises import settings_of
-from meldrin.server.scores.present import outcome_of
+from meldrin.server.scores.present import score_of
 from meldrin.services.attempts import Record, Summary
 from meldrin.services.replays import Frame
 
@@ -68,7 +68,7 @@ def page_of(record: Record, score: Score | None) -> AttemptPage:
         ),
         strings=_strings(exercise),
         stages=stages_of(exercise.plan.stages),
-        outcome=None if score is None else outcome_of(score),
+        score=None if score is None else score_of(score),
     )
 
 

@@ -63,7 +63,7 @@ def import_attempt(
 
 @router.get("/attempts/{attempt_id}")
 def open_attempt(attempt_id: str, session: Store, actor: Asker, process: Process) -> AttemptPage:
-    """An attempt with its plan, and its outcome once it is finished."""
+    """An attempt with its plan, and its score once it is finished."""
     record = service.open_attempt(session, actor, attempt_id)
     session.close()  # a score that is not there yet takes a moment
     finished = record.summary.finished_at is not None

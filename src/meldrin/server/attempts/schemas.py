@@ -10,7 +10,7 @@ from meldrin.core.strings import Role
 from meldrin.reports.plan import PlanStage
 from meldrin.server.bench.schemas import BenchAction, BenchSound
 from meldrin.server.exercises import ExerciseSettings
-from meldrin.server.scores.schemas import Outcome
+from meldrin.server.scores.schemas import ScorePage
 from meldrin.services.attempts import AttemptState
 from meldrin.wire import Wire
 
@@ -89,7 +89,7 @@ class BenchReference(Wire):
 
 
 class AttemptPage(Wire):
-    """An attempt opened: its plan, and its outcome once it is finished; none where an earlier
+    """An attempt opened: its plan, and its score once it is finished; none where an earlier
     version scored it.
     """
 
@@ -103,7 +103,7 @@ class AttemptPage(Wire):
     reference: BenchReference
     strings: list[BenchString]
     stages: list[PlanStage]
-    outcome: Outcome | None
+    score: ScorePage | None
 
 
 class SourceOption(Wire):

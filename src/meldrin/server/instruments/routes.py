@@ -2,13 +2,18 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Body
+from fastapi import APIRouter, Body, Response
 
 from meldrin.core.catalogue import instruments
 from meldrin.core.catalogue.load import MOST_CHARACTERS
 from meldrin.reports.catalogue import CatalogueInstrument, instrument_page
 from meldrin.server.dependencies import Asker, Guest, Now, Store
-from meldrin.services.instruments import bring_instrument, own_instruments, remove_instrument
+from meldrin.services.instruments import (
+    bring_instrument,
+    own_instruments,
+    remove_instrument,
+    text_for,
+)
 
 router = APIRouter(prefix="/api", tags=["instruments"])
 
@@ -31,6 +36,15 @@ def bring_in(
 ) -> CatalogueInstrument:
     """Bring in an instrument of one's own, from a file as the catalogue has them."""
     return instrument_page(bring_instrument(session, actor, file, now=now), own=True)
+
+
+@router.get("/instruments/{instrument_id}/instrument.toml", response_class=Response)
+def take_along(instrument_id: str, session: Store, actor: Asker) -> Response:
+    """The file of an instrument, as a pattern for one's own."""
+    text = text_for(session, actor, instrument_id)
+    # the id in the name is one that was found, so it is plain letters
+    headers = {"content-disposition": f'attachment; filename="{instrument_id}.toml"'}
+    return Response(text, media_type="application/toml", headers=headers)
 
 
 @router.delete("/instruments/{instrument_id}", status_code=204)

@@ -6,27 +6,27 @@ from meldrin.core.bench import Judgement
 from meldrin.core.scoring import RULE_TITLES, Score, StringResult, rubric
 from meldrin.server.exercises import settings_of
 from meldrin.server.scores.schemas import (
-    AccuracyOutcome,
-    AdviceOutcome,
     Believed,
-    CapOutcome,
     MarkedMoment,
-    Outcome,
     RubricPage,
     RubricPart,
     RubricTolerance,
+    ScoreAccuracy,
+    ScoreAdvice,
+    ScoreCap,
     ScoreLine,
-    StringOutcome,
+    ScorePage,
+    ScoreString,
 )
 
 
-def outcome_of(score: Score) -> Outcome:
+def score_of(score: Score) -> ScorePage:
     """Return a score with its reasons."""
-    return Outcome(
+    return ScorePage(
         points=score.points,
         lines=[ScoreLine.model_validate(line) for line in score.lines],
-        caps=[CapOutcome.model_validate(cap) for cap in score.caps],
-        accuracy=AccuracyOutcome.model_validate(score.accuracy),
+        caps=[ScoreCap.model_validate(cap) for cap in score.caps],
+        accuracy=ScoreAccuracy.model_validate(score.accuracy),
         by_ear=score.by_ear,
         by_ear_of=score.judged_by_ear_of,
         strings=[_string(one) for one in score.strings],
@@ -34,7 +34,7 @@ def outcome_of(score: Score) -> Outcome:
         closing_cents=score.closing_cents,
         bias_cents=score.bias_cents,
         well=score.well,
-        advice=AdviceOutcome(
+        advice=ScoreAdvice(
             sentence=score.advice.sentence,
             button=score.advice.button,
             exercise=settings_of(score.advice.exercise),
@@ -59,9 +59,9 @@ def rubric_page() -> RubricPage:
     )
 
 
-def _string(one: StringResult) -> StringOutcome:
-    same = {name: getattr(one, name) for name in StringOutcome.model_fields if name != "believed"}
-    return StringOutcome(**same, believed=_believed(one.judgement))
+def _string(one: StringResult) -> ScoreString:
+    same = {name: getattr(one, name) for name in ScoreString.model_fields if name != "believed"}
+    return ScoreString(**same, believed=_believed(one.judgement))
 
 
 def _believed(said: Judgement | None) -> Believed | None:

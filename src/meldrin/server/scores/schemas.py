@@ -44,7 +44,7 @@ class Believed(Wire):
     aid: Aid
 
 
-class StringOutcome(Wire):
+class ScoreString(Wire):
     """One string at the end, in the order of the plan; offsets in cents, null where it is slack or
     broken. `basis`: what the last word on it rested on.
     """
@@ -72,7 +72,7 @@ class MarkedMoment(Wire):
     string: int | None
 
 
-class AdviceOutcome(Wire):
+class ScoreAdvice(Wire):
     """The one thing to change next, and the exercise for it."""
 
     sentence: str
@@ -80,7 +80,7 @@ class AdviceOutcome(Wire):
     exercise: ExerciseSettings
 
 
-class CapOutcome(Wire):
+class ScoreCap(Wire):
     """What the total is at most, and why."""
 
     kind: CapKind
@@ -89,7 +89,7 @@ class CapOutcome(Wire):
     string: int | None
 
 
-class AccuracyOutcome(Wire):
+class ScoreAccuracy(Wire):
     """How far the strings are from their targets, in cents, at the end and at the start; null where
     strings are slack.
     """
@@ -101,21 +101,21 @@ class AccuracyOutcome(Wire):
     began_worst_cents: Cents
 
 
-class Outcome(Wire):
+class ScorePage(Wire):
     """The score with its reasons; `points` null in free play."""
 
     points: float | None
     lines: list[ScoreLine]
-    caps: list[CapOutcome]
-    accuracy: AccuracyOutcome
+    caps: list[ScoreCap]
+    accuracy: ScoreAccuracy
     by_ear: int
     by_ear_of: int
-    strings: list[StringOutcome]
+    strings: list[ScoreString]
     moments: list[MarkedMoment]
     closing_cents: Cents
     bias_cents: float | None
     well: str
-    advice: AdviceOutcome
+    advice: ScoreAdvice
 
 
 class RubricTolerance(Wire):

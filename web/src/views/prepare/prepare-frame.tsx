@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Outlet, useLocation, Link } from "react-router";
 import styled from "styled-components";
 import { api, type Instrument, said } from "../../api/client";
@@ -8,13 +8,14 @@ import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { ink, phone, tablet } from "../../theme/theme";
 import { type Asked, OWN_NOTES, useAsked } from "./asked";
+import { OwnInstruments } from "./own-instruments";
 import { Tunings } from "./tunings";
 
 const STEPS = [
-  { path: "way", words: "Choose a method" },
-  { path: "fit", words: "Check the instrument" },
+  { path: "method", words: "Choose a method" },
+  { path: "fitness", words: "Check the instrument" },
   { path: "plan", words: "Plan" },
-  { path: "leaves", words: "Compare methods" },
+  { path: "compare", words: "Compare methods" },
   { path: "retune", words: "Retune" },
 ] as const;
 const CALIBRATIONS = [415, 430, 432, 440, 442, 443];
@@ -93,6 +94,8 @@ const Body = styled.div`
   }
 `;
 
+const OWN = "own-file";
+
 export type Prepared = {
   instrument: Instrument;
   asked: Asked;
@@ -110,6 +113,18 @@ export function PrepareFrame() {
   });
   const instrument =
     catalogue.data?.find((one) => one.id === asked.instrument) ?? catalogue.data?.[0];
+  const [bringing, setBringing] = useState(false);
+  const take = (id: string) =>
+    change({
+      instrument: id,
+      tuning: "standard",
+      from: "standard",
+      notes: "",
+      method: "",
+      start: "",
+      tonic: "",
+      pegs: "",
+    });
   const steps = useRef<HTMLElement>(null);
   useEffect(() => {
     const here = steps.current?.querySelector("[aria-current]");
@@ -132,19 +147,11 @@ export function PrepareFrame() {
           <Pick
             label="Instrument"
             value={instrument.id}
-            options={(catalogue.data ?? []).map((one) => ({ id: one.id, words: one.name }))}
-            onPick={(id) =>
-              change({
-                instrument: id,
-                tuning: "standard",
-                from: "standard",
-                notes: "",
-                method: "",
-                start: "",
-                tonic: "",
-                pegs: "",
-              })
-            }
+            options={[
+              ...(catalogue.data ?? []).map((one) => ({ id: one.id, words: one.name })),
+              { id: OWN, words: "Your own, from a file …" },
+            ]}
+            onPick={(id) => (id === OWN ? setBringing(true) : take(id))}
           />
           <Tunings label="Tuning" instrument={instrument} asked={asked} change={change} />
           <Calibration asked={asked} change={change} />
@@ -171,6 +178,16 @@ export function PrepareFrame() {
           ))}
         </Steps>
       </Top>
+      <OwnInstruments
+        catalogue={catalogue.data ?? []}
+        instrument={instrument}
+        isOpen={bringing}
+        onClose={() => setBringing(false)}
+        onBrought={(id) => {
+          setBringing(false);
+          take(id);
+        }}
+      />
       <Body>
         {pathname.endsWith("plan") ? null : (
           <h1 className="unseen">{STEPS.find((step) => pathname.endsWith(step.path))?.words}</h1>

@@ -120,6 +120,10 @@ const Rest = styled.section`
   gap: 2rem 4rem;
   padding: 1.75rem 1.5rem 2rem;
   align-content: start;
+  .foot {
+    grid-column: 1 / -1;
+    font-size: 0.9375rem;
+  }
   ${phone} {
     grid-template-columns: minmax(0, 1fr);
     padding: 1.25rem 1rem 2rem;
@@ -191,7 +195,7 @@ export function Prepare() {
           >
             Hear the fork and the A string
           </Button>
-          <Link to="/prepare/way">Prepare an instrument of your own</Link>
+          <Link to="/prepare/method">Prepare an instrument of your own</Link>
           <span className="note">Starts quiet. With headphones on, keep the level low first.</span>
         </Begin>
         {start.error ? <Notice>{start.error.message}</Notice> : null}
@@ -219,9 +223,7 @@ export function Prepare() {
         </Column>
         <Column>
           <h2>Or choose it all yourself</h2>
-          <Quiet>
-            Nineteen instruments, seven methods, how far out it starts, and how real it is.
-          </Quiet>
+          <Quiet>The instrument, the method, how far out it starts, and how real it is.</Quiet>
           <Way to="/tune">Choose what to practise</Way>
           {attempts.error ? <Notice>{attempts.error.message}</Notice> : null}
           {open.length > 0 ? (
@@ -249,6 +251,9 @@ export function Prepare() {
             </>
           ) : null}
         </Column>
+        <Quiet className="foot">
+          <Link to="/licences">Licences of what this page is built of</Link>
+        </Quiet>
       </Rest>
     </Main>
   );

@@ -6,7 +6,7 @@ import {
   type AttemptPage,
   api,
   type Exercise,
-  type Outcome,
+  type ScorePage,
   queries,
   said,
 } from "../../api/client";
@@ -158,8 +158,8 @@ export function AttemptReview() {
     );
   }
   if (page.data.summary.earlier) return <Earlier page={page.data} />;
-  if (!page.data.outcome) return <Navigate to={`/tune/${attempt}`} replace />;
-  return <Result page={page.data} outcome={page.data.outcome} />;
+  if (!page.data.score) return <Navigate to={`/tune/${attempt}`} replace />;
+  return <Result page={page.data} outcome={page.data.score} />;
 }
 
 /** An attempt that an earlier version scored: it keeps its points, and plays back. */
@@ -190,7 +190,7 @@ function Earlier({ page }: { page: AttemptPage }) {
   );
 }
 
-function Result({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
+function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
   const navigate = useNavigate();
   const [erasing, setErasing] = useState(false);
   const { summary } = page;
@@ -297,7 +297,7 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
 }
 
 /** Help, accuracy and ear in one line each, and how far it came from the start. */
-function Facts({ outcome }: { outcome: Outcome }) {
+function Facts({ outcome }: { outcome: ScorePage }) {
   const { accuracy } = outcome;
   const bases = new Set(outcome.strings.map((one) => one.basis));
   const aid = (["level", "tuner", "ripple", "ear", "read"] as const).find((one) => bases.has(one));
@@ -335,7 +335,7 @@ function Facts({ outcome }: { outcome: Outcome }) {
   );
 }
 
-function Strings({ outcome }: { outcome: Outcome }) {
+function Strings({ outcome }: { outcome: ScorePage }) {
   return (
     <Table>
       <caption>String by string, in the order of the plan</caption>
@@ -381,7 +381,7 @@ function wayBack(exercise: Exercise): Exercise {
   return { ...exercise, tuning: came_from, came_from: tuning };
 }
 
-function believedWords(believed: Outcome["strings"][number]["believed"]): string {
+function believedWords(believed: ScorePage["strings"][number]["believed"]): string {
   if (!believed) return "nothing said";
   if (believed.verdict === "in_tune") return "in tune";
   return `${believed.cents} ${believed.cents === 1 ? "cent" : "cents"} ${believed.verdict}`;

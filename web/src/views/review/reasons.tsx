@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import styled from "styled-components";
-import type { Outcome } from "../../api/client";
+import type { ScorePage } from "../../api/client";
 import { ink } from "../../theme/theme";
 
 const Parts = styled.section`
@@ -36,7 +36,7 @@ const Parts = styled.section`
   }
 `;
 
-export type Part = Outcome["lines"][number]["part"];
+export type Part = ScorePage["lines"][number]["part"];
 export const PARTS: Record<Part, { title: string; about: string }> = {
   match: {
     title: "Match",
@@ -87,13 +87,13 @@ function shown(points: number): string {
 }
 
 /** Every point and its reason, part by part. */
-export function Reasons({ outcome, attempt }: { outcome: Outcome; attempt: string }) {
+export function Reasons({ outcome, attempt }: { outcome: ScorePage; attempt: string }) {
   return (
     <Parts aria-label="Where the points come from">
       {ORDER.map((part) => {
         const lines = outcome.lines.filter((line) => line.part === part);
         if (lines.length === 0) return null;
-        const sum = (pick: (line: Outcome["lines"][number]) => number) =>
+        const sum = (pick: (line: ScorePage["lines"][number]) => number) =>
           Number(lines.reduce((total, line) => total + pick(line), 0).toFixed(1));
         return (
           <div key={part}>

@@ -3,7 +3,7 @@ import { useEffect, useReducer, useState } from "react";
 import { Label, Slider, SliderThumb, SliderTrack } from "react-aria-components";
 import { Link, useParams, useSearchParams } from "react-router";
 import styled from "styled-components";
-import { type AttemptPage, api, type Outcome, type ReplayPage, said } from "../../api/client";
+import { type AttemptPage, api, type ScorePage, type ReplayPage, said } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
 import { Notice } from "../../parts/notice";
@@ -166,13 +166,13 @@ export function ReplayView() {
       <Centre>{error ? <Notice>{error.message}</Notice> : <p role="status">Fetching …</p>}</Centre>
     );
   }
-  return <Replayed page={page.data} replay={replay.data} outcome={page.data.outcome} />;
+  return <Replayed page={page.data} replay={replay.data} outcome={page.data.score} />;
 }
 
 const SPEEDS = ["0.5", "1", "2", "4"] as const;
 type Speed = (typeof SPEEDS)[number];
 
-type ReplayedProps = { page: AttemptPage; replay: ReplayPage; outcome: Outcome | null };
+type ReplayedProps = { page: AttemptPage; replay: ReplayPage; outcome: ScorePage | null };
 
 function Replayed({ page, replay, outcome }: ReplayedProps) {
   const [search] = useSearchParams();
@@ -304,7 +304,7 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
 
 const MOST_SHOWN = 3;
 
-type Marked = Outcome["moments"][number];
+type Marked = ScorePage["moments"][number];
 
 /** Moments of one kind together, in the order of their first. */
 function grouped(moments: Marked[]): { kind: string; all: Marked[] }[] {

@@ -1,5 +1,5 @@
 import styled from "styled-components";
-import type { AttemptPage, Outcome } from "../../api/client";
+import type { AttemptPage, ScorePage } from "../../api/client";
 import { Float, height, Scale } from "../../parts/float";
 import { ink } from "../../theme/theme";
 import { capital, howFar } from "../../words/formats";
@@ -38,7 +38,7 @@ function y(cents: number): number {
 }
 
 /** Where every string of the plan came to rest: below the line low, above it high, on it still. */
-export function Resting({ page, outcome }: { page: AttemptPage; outcome: Outcome }) {
+export function Resting({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
   const step = (WIDTH - 130) / page.strings.length;
   const many = page.strings.length > 8;
   const rows = page.strings.map((string, index) => ({
@@ -80,7 +80,7 @@ export function Resting({ page, outcome }: { page: AttemptPage; outcome: Outcome
 }
 
 /** Where a string is, in words; nothing for one that this plan did not tune. */
-function restWords(found: Outcome["strings"][number] | undefined, many: boolean): string {
+function restWords(found: ScorePage["strings"][number] | undefined, many: boolean): string {
   if (!found) return "";
   const words = howFar(found.pitch_cents, many ? 0 : undefined);
   return many ? words.replace(/ cents?/, "") : words;

@@ -65,11 +65,8 @@ export function commandsOf(bench: Bench): Command[] {
   const picked = labelOf(page, selected);
   const string = stringOf(page, selected);
   const now = scene.strings[selected - 1];
-  const pair = (stage ? [stage.own.string, stage.other.string] : [selected]).filter(
-    (n): n is number => n !== null,
-  );
-  const withReference =
-    page.reference.sounds && (stage ? stage.other.string === null && !stage.by_tuner : true);
+  const pair = stage ? stage.strings : [selected];
+  const withReference = stage ? stage.with_reference : page.reference.sounds;
   const stroke = { strength: playing.strength, place: playing.place, way: playing.way };
   const sound = (strings: number[], reference: boolean) => (pressedAt: number) =>
     act(

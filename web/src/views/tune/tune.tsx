@@ -79,10 +79,8 @@ function Joined({ attempt, page }: { attempt: string; page: AttemptPage }) {
     arrival.current = null;
     navigate(".", { replace: true, state: null });
     const first = page.stages[0];
-    const sides = first ? [first.own.string, first.other.string] : [page.strings[0]?.number ?? 1];
-    const strings = sides.filter((n): n is number => n !== null);
-    const reference =
-      page.reference.sounds && (first ? first.other.string === null && !first.by_tuner : true);
+    const strings = first ? first.strings : [page.strings[0]?.number ?? 1];
+    const reference = first ? first.with_reference : page.reference.sounds;
     const sound = () => session.act({ kind: "play", strings, reference }, performance.now());
     player.start().then(sound, () => undefined);
   }, [state.link, session, scene, page, navigate]);

@@ -72,7 +72,7 @@ const Figure = styled.figure`
 `;
 
 /** All strings on the water as a plan leaves them, and the intervals it makes sour. */
-export function LeavesPicture({ plan, edgeCents }: { plan: Plan; edgeCents: number }) {
+export function OutcomePicture({ plan, edgeCents }: { plan: Plan; edgeCents: number }) {
   const shown = onePerCourse(plan);
   const step = (WIDTH - 76) / shown.length;
   const x = new Map(shown.map((one, index) => [one.number, 70 + step * (index + 0.5)]));

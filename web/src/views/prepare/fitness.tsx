@@ -124,7 +124,7 @@ const Tall = styled.div`
 
 /** Is the instrument fit to be tuned: one look after another, and plain advice. Nothing is kept
  * but what the pegs do, which the plan’s exercise has too. */
-export function Fit() {
+export function Fitness() {
   const { instrument, change } = useOutletContext<Prepared>();
   return (
     <Check

@@ -3,7 +3,7 @@ import unittest
 
 from meldrin.core.catalogue import instrument
 from meldrin.core.methods import Plan, Wanted, plan_by
-from meldrin.core.methods.leaves import LeftInterval, intervals, left
+from meldrin.core.methods.outcome import IntervalOutcome, intervals, outcome
 from meldrin.core.temperament import Temperament
 
 SYNTONIC = 1200.0 * math.log2(81 / 80)  # 21.506 cents
@@ -14,7 +14,7 @@ def plan(name: str, method: str, temperament: Temperament | None = None) -> Plan
     return plan_by(method, Wanted(made, made.tuning(), temperament=temperament))
 
 
-def between(made: Plan, lower: int, upper: int) -> LeftInterval:
+def between(made: Plan, lower: int, upper: int) -> IntervalOutcome:
     return next(one for one in intervals(made) if (one.lower, one.upper) == (lower, upper))
 
 
@@ -63,7 +63,7 @@ class Intervals(unittest.TestCase):
 class Strings(unittest.TestCase):
     def test_tension_goes_with_the_square_of_the_pitch(self) -> None:
         made = plan("guitar", "harmonics")
-        for row, string in zip(left(made), made.instrument.strings, strict=True):
+        for row, string in zip(outcome(made), made.instrument.strings, strict=True):
             made_n = string.linear_density_kg_per_m * (2.0 * string.scale_m * string.design_hz) ** 2
             grown = made_n * 2.0 ** (row.equal_cents / 600.0)
             self.assertAlmostEqual(row.tension_n, grown, delta=0.001 * grown)
@@ -71,8 +71,8 @@ class Strings(unittest.TestCase):
 
     def test_another_calibration_moves_hertz_and_not_cents(self) -> None:
         made = instrument("cello")
-        low = left(plan_by("fifths", Wanted(made, made.tuning(), 415.0)))
-        high = left(plan_by("fifths", Wanted(made, made.tuning(), 443.0)))
+        low = outcome(plan_by("fifths", Wanted(made, made.tuning(), 415.0)))
+        high = outcome(plan_by("fifths", Wanted(made, made.tuning(), 443.0)))
         for one, two in zip(low, high, strict=True):
             self.assertAlmostEqual(one.equal_cents, two.equal_cents, places=9)
             self.assertAlmostEqual(two.frequency_hz / one.frequency_hz, 443.0 / 415.0, places=9)
@@ -80,6 +80,6 @@ class Strings(unittest.TestCase):
     def test_custom_offsets_are_left_as_asked(self) -> None:
         own = Temperament("custom", custom={1: 3.0, 4: -2.5}, reason="a song in C")
         for method in ("each", "fifths", "tuner", "mixed", "harmonics"):
-            cents = {row.number: row.equal_cents for row in left(plan("viola", method, own))}
+            cents = {row.number: row.equal_cents for row in outcome(plan("viola", method, own))}
             for number, wanted in {1: 3.0, 2: 0.0, 3: 0.0, 4: -2.5}.items():
                 self.assertAlmostEqual(cents[number], wanted, places=9)

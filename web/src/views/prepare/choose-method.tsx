@@ -142,7 +142,7 @@ function stored(): Answers {
 }
 
 /** Five plain questions, and the methods ranked by the answers, with a reason each. */
-export function Way() {
+export function ChooseMethod() {
   const { asked } = useOutletContext<Prepared>();
   const [answers, setAnswers] = useState(stored);
   const ranking = useQuery({

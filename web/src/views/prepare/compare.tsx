@@ -5,7 +5,7 @@ import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { tablet } from "../../theme/theme";
 import { methodOptions } from "../../words/names";
-import { LeavesPicture } from "./leaves-picture";
+import { OutcomePicture } from "./outcome-picture";
 import type { Prepared } from "./prepare-frame";
 import { usePlan } from "./use-plan";
 
@@ -25,7 +25,7 @@ const Side = styled.section`
   min-width: 0;
 `;
 /** Compare methods: all strings against equal temperament, two methods side by side. */
-export function Leaves() {
+export function Compare() {
   const { asked, change } = useOutletContext<Prepared>();
   const first = usePlan(asked);
   const method = asked.method || first.data?.method || "mixed";
@@ -47,13 +47,13 @@ export function Leaves() {
           onPick={(chosen) => change({ method: chosen })}
         />
         {first.error ? <Notice>{first.error.message}</Notice> : null}
-        {first.data && !first.error ? <LeavesPicture plan={first.data} edgeCents={edge} /> : null}
+        {first.data && !first.error ? <OutcomePicture plan={first.data} edgeCents={edge} /> : null}
       </Side>
       <Side aria-label="The second method">
         <Pick label="Beside this one" value={other} options={methodOptions()} onPick={setOther} />
         {second.error ? <Notice>{second.error.message}</Notice> : null}
         {second.data && !second.error ? (
-          <LeavesPicture plan={second.data} edgeCents={edge} />
+          <OutcomePicture plan={second.data} edgeCents={edge} />
         ) : null}
       </Side>
     </Sides>

@@ -1,4 +1,4 @@
-"""What a plan leaves: every string against equal temperament, and the intervals it makes sour."""
+"""What comes of a plan: every string against equal temperament, and the intervals it makes sour."""
 
 from dataclasses import dataclass
 from typing import Final
@@ -19,7 +19,7 @@ CONSONANT: Final = frozenset({0, 3, 4, 5, 7, 8, 9})
 
 
 @dataclass(frozen=True, slots=True)
-class Left:
+class StringOutcome:
     """One string as the plan leaves it.
 
     `frequency_hz` and `equal_cents` (against equal temperament): the method's ideal, flexible
@@ -39,7 +39,7 @@ class Left:
 
 
 @dataclass(frozen=True, slots=True)
-class LeftInterval:
+class IntervalOutcome:
     """Two strings as the plan leaves them; cents, and how much wider than equal and than pure.
 
     `sour`: a consonance more than 5 cents from both.
@@ -54,7 +54,7 @@ class LeftInterval:
     sour: bool
 
 
-def left(plan: Plan) -> tuple[Left, ...]:
+def outcome(plan: Plan) -> tuple[StringOutcome, ...]:
     """Return every string as the plan leaves it, string 1 first."""
     equal_hz = [equal_tempered_hz(midi, a4_hz=plan.a4_hz) for midi in plan.tuning.midis]
     begun = plan.begun - 1
@@ -65,7 +65,7 @@ def left(plan: Plan) -> tuple[Left, ...]:
     ):
         tension_n = tension_at_strain(string, strain_at_frequency(string, ideal))
         rows.append(
-            Left(
+            StringOutcome(
                 number=string.number,
                 label=plan.label(string.number),
                 frequency_hz=ideal,
@@ -79,7 +79,7 @@ def left(plan: Plan) -> tuple[Left, ...]:
     return tuple(rows)
 
 
-def intervals(plan: Plan) -> tuple[LeftInterval, ...]:
+def intervals(plan: Plan) -> tuple[IntervalOutcome, ...]:
     """Return every consonance between two open strings as the plan leaves it, low ones first.
 
     One string of each course; sympathetic strings are left out.
@@ -100,7 +100,7 @@ def intervals(plan: Plan) -> tuple[LeftInterval, ...]:
             equal = cents - 100.0 * semitones
             pure = cents - cents_of(just_ratio(semitones))
             found.append(
-                LeftInterval(
+                IntervalOutcome(
                     lower=lower,
                     upper=upper,
                     name=interval_name(semitones),
