@@ -14,8 +14,6 @@ from coverage import Coverage
 ROOT = Path(__file__).resolve().parents[1]
 SLOWEST = 10
 PARTS = ("core", "server", "browser")  # each a folder of tests, run in this process
-# Simulated learners play whole attempts here; left out of a quick run.
-SLOW = ("tests.core.test_learner", "tests.core.test_stiff", "tests.core.test_adjust")
 BIN = Path(sys.executable).parent
 
 
@@ -114,7 +112,7 @@ def _run_tests(parts: list[str], names: Sequence[str], *, quick: bool) -> unitte
         found = [loader.discover(f"tests/{part}", top_level_dir=".") for part in parts]
         suite = unittest.TestSuite(found)
     if quick:
-        suite = unittest.TestSuite(case for case in _cases(suite) if not case.id().startswith(SLOW))
+        suite = unittest.TestSuite(one for one in _cases(suite) if not getattr(one, "slow", False))
     for case in _cases(suite):
         case.run = _timed(case, case.run)  # type: ignore[method-assign,assignment]
     result = unittest.TextTestRunner(warnings="error").run(suite)

@@ -1,6 +1,6 @@
 import react from "@vitejs/plugin-react";
 import { defineConfig } from "vite";
-import { licences } from "./licences";
+import { licences } from "./licences.ts";
 
 export default defineConfig({
   plugins: [react(), licences()],

@@ -7,9 +7,10 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 from pypdf import PdfReader
 
+from meldrin.core.catalogue import instrument_text
 from tests.browser.base import ROOT, BrowserTest
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
@@ -214,6 +215,53 @@ class ByKeyboard(BrowserTest):
         self.page.get_by_role("link", name="Plan").click()
         expect(self.page.get_by_text("A peg slips, you found")).to_be_visible()
         self.assertEqual(self.practised()["behaviours"], ["pegs"])
+
+
+class OwnInstrument(BrowserTest):
+    def test_one_is_brought_in_planned_for_practised_and_removed(self) -> None:
+        text = instrument_text("viola").replace('id = "viola"', 'id = "box-viola"')
+        text = text.replace('name = "Viola"', 'name = "Cigar-box viola"')
+        self.page.goto("/prepare/plan?instrument=viola&method=fifths")
+        self.page.get_by_role("button", name=re.compile("Instrument$")).click()
+        self.page.get_by_role("option", name="Your own, from a file …").click()
+        dialog = self.page.get_by_role("dialog")
+        expect(dialog.get_by_role("link", name="Save “Viola” as a pattern")).to_be_visible()
+        self.bring(text.replace("scale_mm", "scale_inch", 1))
+        expect(dialog).to_contain_text("“scale_inch” is no key of the string; the nearest is")
+        self.bring(text)
+        expect(dialog).to_be_hidden()
+        expect(self.page.get_by_role("heading", level=1)).to_contain_text("Cigar-box viola")
+        self.page.get_by_role("button", name="Practise it").click()
+        expect(self.page.get_by_label("Pegs")).to_be_visible()
+        self.page.go_back()
+        self.page.get_by_role("button", name=re.compile("Instrument$")).click()
+        self.page.get_by_role("option", name="Your own, from a file …").click()
+        self.page.get_by_role("button", name="Remove Cigar-box viola").click()
+        expect(self.page.get_by_label("Your instruments")).to_be_hidden()
+        # what was begun on it is still there
+        self.page.goto("/review")
+        expect(self.page.locator("main")).to_contain_text("Cigar-box viola: after a month")
+
+    def bring(self, text: str) -> None:
+        with self.page.expect_file_chooser() as chooser:
+            self.page.get_by_role("button", name="Bring in a file").click()
+        file = {"name": "box-viola.toml", "mimeType": "text/plain", "buffer": text.encode()}
+        chooser.value.set_files(file)  # type: ignore[arg-type]
+
+
+class NewMethod(BrowserTest):
+    def test_the_page_shows_one_that_only_the_api_knows(self) -> None:
+        def with_one_more(route: Route) -> None:
+            names = route.fetch().json()
+            names["methods"].append({**names["methods"][0], "id": "halves", "name": "By halves"})
+            route.fulfill(json=names)
+
+        self.page.route("**/api/names", with_one_more)
+        for path, label in (("/tune", "Method"), ("/prepare/plan?instrument=viola", "Method")):
+            self.page.goto(path)
+            self.page.get_by_role("button", name=re.compile(f"{label}$")).click()
+            expect(self.page.get_by_role("option", name=re.compile("By halves"))).to_be_visible()
+            self.page.keyboard.press("Escape")
 
 
 class Away(BrowserTest):

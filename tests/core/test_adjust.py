@@ -12,6 +12,7 @@ from tools.studies import adjust_study
 from meldrin.core.adjust import Adjustment, Observation, adjust
 from meldrin.core.errors import MeldrinError, OutOfRange
 from meldrin.core.pitch import equal_tempered_hz
+from tests import slow
 
 GUITAR = (40, 45, 50, 55, 59, 64)
 
@@ -29,6 +30,7 @@ def offsets(found: Adjustment) -> dict[int, float]:
     return {one.midi: one.offset_cents for one in found.strings}
 
 
+@slow
 class Exact(unittest.TestCase):
     def test_a_tree_is_simply_added_up(self) -> None:
         found = adjust(ring((1.0, 2.0, 3.0, 4.0, 5.0, 0.0))[:5])
@@ -60,6 +62,7 @@ class Exact(unittest.TestCase):
         )
 
 
+@slow
 class Directions(unittest.TestCase):
     def test_unsigned_beats_find_their_side_in_a_loop(self) -> None:
         # an equal-tempered fourth E-A beats 0.37 wide, a fifth A-E 0.37 narrow, the octave none
@@ -77,6 +80,7 @@ class Directions(unittest.TestCase):
             adjust([Observation(50, 57, 0.1, (3, 2), beats_hz=1.0)])
 
 
+@slow
 class Culprits(unittest.TestCase):
     def test_one_loop_alone_cannot_tell(self) -> None:
         found = adjust(ring((0.0, 0.0, 12.0, 0.0, 0.0, 0.0)))
@@ -135,6 +139,7 @@ class Culprits(unittest.TestCase):
         self.assertEqual((found.wrong, found.suspects), (2, (2, 7)))
 
 
+@slow
 class ManyDirections(unittest.TestCase):
     def test_while_several_fit_no_string_is_named_and_a_check_decides(self) -> None:
         # a fourth, a fifth and their octave, all beating: wide and wide fit as narrow and narrow
@@ -150,6 +155,7 @@ class ManyDirections(unittest.TestCase):
         self.assertEqual(found.deciding.groups, ())
 
 
+@slow
 class Beats(unittest.TestCase):
     @given(
         st.lists(st.floats(-45.0, 45.0), min_size=4, max_size=4),
@@ -179,6 +185,7 @@ class Beats(unittest.TestCase):
             self.assertAlmostEqual(one.offset_cents, true, delta=0.001)
 
 
+@slow
 class Errors(unittest.TestCase):
     def test_standard_errors_are_those_of_many_trials(self) -> None:
         draw = random.Random(11)
@@ -204,6 +211,7 @@ class Errors(unittest.TestCase):
         self.assertEqual(offsets(moved), offsets(found))  # cents do not depend on calibration
 
 
+@slow
 class Refusals(unittest.TestCase):
     def test_what_cannot_be_adjusted(self) -> None:
         with self.assertRaisesRegex(MeldrinError, "no comparison to adjust"):

@@ -28,6 +28,7 @@ from meldrin.core.errors import MeldrinError, OutOfRange
 from meldrin.core.learner import GOOD, HABITS, Ear, Habit, Learner, practise
 from meldrin.core.methods import METHODS, Wanted, serves
 from meldrin.core.scoring import score
+from tests import slow
 from tests.core.bench_hand import exercise, lost, parts
 from tests.core.cheaters import (
     Log,
@@ -52,6 +53,7 @@ LEARNERS = st.builds(
 )
 
 
+@slow
 class ThroughTheSameActions(unittest.TestCase):
     def test_every_stage_is_gone_through_and_judged_and_it_ends(self) -> None:
         made = exercise("guitar", "unison", "month", 3)
@@ -127,6 +129,7 @@ class ThroughTheSameActions(unittest.TestCase):
             Learner(Ear(5.0, 0.1), habits=frozenset({"yawning"}))  # type: ignore[arg-type]
 
 
+@slow
 class WhyChainsFail(unittest.TestCase):
     def test_errors_of_a_chain_grow_with_the_root_of_its_length(self) -> None:
         """n comparisons with independent error s leave s sqrt(n): with the same error in cents at
@@ -147,6 +150,7 @@ class WhyChainsFail(unittest.TestCase):
         self.assertGreater(sum(last), 2.0 * sum(first))
 
 
+@slow
 class PerfectPlay(unittest.TestCase):
     def test_it_scores_full_on_every_instrument_by_every_method(self) -> None:
         count = 0
@@ -195,6 +199,7 @@ class PerfectPlay(unittest.TestCase):
             self.assertGreater(result.points, least, (instrument_id, method, start, lost(result)))
 
 
+@slow
 class CheatingDoesNotPay(unittest.TestCase):
     """Players that cheat, on every method, beside an honest one."""
 
@@ -317,6 +322,7 @@ class CheatingDoesNotPay(unittest.TestCase):
             self.assertGreater(result.points or 0.0, 82.0, case)
 
 
+@slow
 class GradedEars(unittest.TestCase):
     """Accuracy in cents ranks ears as they are; `./meldrin bench` runs 300 a method."""
 
@@ -349,6 +355,7 @@ COSTS: dict[Habit, tuple[set[str], Exercise]] = {
 }
 
 
+@slow
 class EachHabitLowersItsOwnPart(unittest.TestCase):
     def points(self, made: Exercise, *habits: Habit) -> dict[str, float]:
         # an ear well within the tolerance, so that nothing but the habit can cost anything

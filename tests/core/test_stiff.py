@@ -13,6 +13,7 @@ from meldrin.core.catalogue import instruments
 from meldrin.core.methods import METHODS, Plan, Side, Wanted, plan_by, serves
 from meldrin.core.methods.outcome import outcome
 from meldrin.core.strings import String
+from tests import slow
 
 
 def strain(string: String, tension_n: float) -> float:
@@ -82,6 +83,7 @@ def carried_out(plan: Plan) -> dict[int, float]:
     return tensions
 
 
+@slow
 class AgainstASlowSimulation(unittest.TestCase):
     def test_every_instrument_by_every_method(self) -> None:
         for made in instruments():

@@ -39,12 +39,15 @@ Matrix = NDArray[Any]
 
 @dataclass(frozen=True, slots=True)
 class Observation:
-    """One comparison of two strings, named by their notes (MIDI numbers), the lower one first.
+    """One comparison of two strings.
 
-    Either `cents`: how far the upper string lies above equal temperament as seen from the lower; or
-    `beats_hz`: the beats of the partials `partials` of lower and upper, with `side` +1 where the
-    interval is wider than still, -1 narrower, 0 unknown. `sd`: its standard deviation, in the same
-    unit.
+    lower, upper: their notes as MIDI numbers, the lower one first.
+    sd: its standard deviation, in the unit of what was measured.
+    partials: of the lower and of the upper string, where beats were counted.
+    cents: how far the upper string lies above equal temperament as seen from the lower one; this,
+        or `beats_hz`.
+    beats_hz: beats a second.
+    side: +1 where the interval is wider than still, -1 where it is narrower, 0 where nobody knows.
     """
 
     lower: int
@@ -116,13 +119,18 @@ class Deciding:
 
 @dataclass(frozen=True, slots=True)
 class Adjustment:
-    """The outcome. `wrong`: how many comparisons are likely wrong, 0 where all agree, None where
-    more than one is and they cannot be told apart. `suspects`: indices of the comparisons that are
-    accused: as many as are wrong, or more where one of them is and they cannot be told apart;
-    `deciding`: the check that would narrow them down, or decide between directions; `stands_out`:
-    the string furthest from where the others lie, in its own deviations; `choices`: the directions
-    of all unsigned beats (-1 narrow, +1 wide, in the order of the comparisons) that fit about as
-    well, the best first; while there are several, nothing is accused.
+    """What measured comparisons say of the strings, and of each other.
+
+    held: the note of the string that is taken as right.
+    wrong: how many comparisons are likely wrong: 0 where all agree, None where more than one is and
+        they cannot be told apart.
+    suspects: indices of the comparisons that are accused: as many as are wrong, or more where they
+        cannot be told apart.
+    deciding: the check that would narrow them down, or decide between directions, or None.
+    stands_out: the note of the string that lies furthest from the others, in its own deviations.
+    choices: the directions of all beats without a sign (-1 narrow, +1 wide, in the order of the
+        comparisons) that fit about as well, the best first. While there are several, nothing is
+        accused.
     """
 
     held: int

@@ -102,12 +102,13 @@ class ExtraCheck:
 class Expected:
     """What to expect of a plan by an ear, all in cents.
 
-    `strings`: each against its target, the comparison with the reference included.
-    `order_sd_cents`: the worst string against the one begun with (against the reference where each
-    string has its own), in this order; `chain_sd_cents`: the same if each were taken from its
-    neighbour, end to end; `star_sd_cents`: if each were taken from one string;
-    `harmonics_sd_cents`: by natural harmonics, None where they cannot serve.
-    `end_to_end_sd_cents` and `end_to_end_bias_cents`: the lowest against the highest string.
+    strings: each against its target, the comparison with the reference included.
+    order_sd_cents: the worst string in this order, against the first one (against the reference
+        where each string has its own).
+    chain_sd_cents: the same if each string were taken from its neighbour, end to end.
+    star_sd_cents: the same if each were taken from one string.
+    harmonics_sd_cents: the same by natural harmonics, or None where they cannot serve.
+    end_to_end_sd_cents, end_to_end_bias_cents: the lowest string against the highest.
     """
 
     ear: EarErrors

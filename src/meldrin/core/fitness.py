@@ -153,7 +153,7 @@ def fitness(instrument: Instrument, answers: Mapping[str, str | float]) -> Fitne
 
     Raises:
         OutOfRange: for a number out of range.
-        MeldrinError: code ``answer``, for a question or an answer there is none of.
+        MeldrinError: code ``answer``, for an unknown question or answer.
     """
     asked = {question.id: question for question in questions(instrument)}
     unknown = sorted(set(answers) - set(asked))

@@ -129,7 +129,7 @@ def name_of(names: tuple[Name, ...], wanted: str) -> str:
 def exercise_title(exercise: Exercise) -> str:
     """Return what stands over the plan of an exercise: its method.
 
-    >>> exercise_title(Exercise("guitar", "fifths", "hair", 1))
+    >>> exercise_title(Exercise("violin", "fifths", "hair", 1))
     'Fifths'
     """
     if exercise.method == FREE:

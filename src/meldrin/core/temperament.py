@@ -66,9 +66,13 @@ def cents_of(ratio: Fraction) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Temperament:
-    """Where the notes lie. `fifth_cents`: how much wider than pure the fifths are made (negative:
-    narrowed), for “fifths”; `tonic`: pitch class, for “just”; `custom`: cents against equal
-    temperament by string number, with the `reason` for them.
+    """Where the notes lie.
+
+    kind: equal, fifths, just or custom.
+    fifth_cents: for fifths: how much wider than pure they are made; negative is narrower.
+    tonic: for just: a pitch class, 0 (C) to 11 (B).
+    custom: for custom: cents against equal temperament by string number.
+    reason: what the custom cents are for.
 
     Raises:
         MeldrinError: for an unknown kind, a number out of range, or custom cents with no reason.

@@ -36,9 +36,13 @@ class PlanSide:
 class PlanStage:
     """A step, in which `own.string` is tuned, or a check, in which two sides are listened to.
 
-    `strings` and `with_reference`: what is played for it; `by_tuner`: it is read, not heard.
-    `beats_hz`: how fast they beat when all is right; `beats_hz_per_cent`: how much faster for each
-    cent off; `meeting_hz`: where they meet; `seconds_to_hear`: how long to listen, null in a check.
+    strings, with_reference: what is played for it.
+    by_tuner: it is read, not heard.
+    target_cents: the size of the interval.
+    meeting_hz: where the two sides meet.
+    beats_hz: how fast they beat when all is right.
+    beats_hz_per_cent: how much faster for each cent off.
+    seconds_to_hear: how long to listen; null in a check.
     """
 
     kind: Literal["step", "check"]

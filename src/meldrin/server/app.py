@@ -1,4 +1,4 @@
-"""The application: routes, who asks, static files, and the journal that lives beside them."""
+"""The application: routes, who asks, static files, and the journal beside them."""
 
 import asyncio
 import contextlib

@@ -81,7 +81,7 @@ class Batch:
 
 @dataclass(frozen=True, slots=True)
 class Filter:
-    """Which attempts to list; None for any. `accuracy`: at most so many cents off."""
+    """Which attempts to list; None for any."""
 
     practice: str | None = None
     instrument: str | None = None

@@ -455,11 +455,12 @@ export interface components {
         };
         /**
          * AttemptSummary
-         * @description An attempt in a list; `points` of 100 once it is finished and scored, null in free play.
+         * @description An attempt in a list.
          *
-         *     `name`: what it is called. `exercise` is null where the attempt's record cannot be read; then it
-         *     can only be erased.
-         *     `earlier`: it was scored by an earlier version, and keeps those points.
+         *     name: what it is called.
+         *     exercise: null where the attempt's record cannot be read; then it can only be erased.
+         *     points: of 100 once it is finished and scored; null in free play.
+         *     earlier: it was scored by an earlier version, and keeps those points.
          */
         AttemptSummary: {
             /** Id */
@@ -1230,9 +1231,13 @@ export interface components {
          * PlanStage
          * @description A step, in which `own.string` is tuned, or a check, in which two sides are listened to.
          *
-         *     `strings` and `with_reference`: what is played for it; `by_tuner`: it is read, not heard.
-         *     `beats_hz`: how fast they beat when all is right; `beats_hz_per_cent`: how much faster for each
-         *     cent off; `meeting_hz`: where they meet; `seconds_to_hear`: how long to listen, null in a check.
+         *     strings, with_reference: what is played for it.
+         *     by_tuner: it is read, not heard.
+         *     target_cents: the size of the interval.
+         *     meeting_hz: where the two sides meet.
+         *     beats_hz: how fast they beat when all is right.
+         *     beats_hz_per_cent: how much faster for each cent off.
+         *     seconds_to_hear: how long to listen; null in a check.
          */
         PlanStage: {
             /**
@@ -1306,11 +1311,14 @@ export interface components {
         };
         /**
          * Play
-         * @description Play these strings as they are fingered, lowest first, and with them the `reference`.
+         * @description Play strings as they are fingered, and the reference with them.
          *
-         *     `strength` 0.1 to 1; `place`: where it is plucked, as a share of the open length from the
-         *     bridge; `way`: plucked or bowed, or as the instrument usually is; `by_prongs`: a fork held
-         *     wrong.
+         *     strings: their numbers, in the order they are struck.
+         *     reference: whether the reference sounds too.
+         *     strength: of the stroke, 0.1 to 1.
+         *     place: where it is plucked, 0.03 to 0.5 of the open length from the bridge.
+         *     way: plucked or bowed, or as the instrument usually is.
+         *     by_prongs: the fork is held by its prongs, which is wrong.
          */
         Play: {
             /** Strings */
@@ -2010,13 +2018,17 @@ export interface components {
          * Scene
          * @description What a player may see of the state, by the aid that is on.
          *
-         *     `offset_cents`: how the string that is looked at (`offset_string`, sounding with `offset_voice`)
-         *     stands, only with level; `away_s`: how much longer the instrument has been waiting than the
-         *     attempt has lasted. `may_decide`: it can still be said whether this step's string is low or
-         *     high before its first turn. `may_check`: all strings have been judged, so the tuner may show
-         *     them; `checked`: it has. `minute`: by how much each string moved in the last minute of playing
-         *     (cents, by its number), once all strings are judged and none has been turned since. `felt`:
-         *     what the last action made the hand feel, or what helps who is lost or stuck.
+         *     may_decide: it can still be said whether this step's string is low or high before its first
+         *         turn.
+         *     may_check: all strings have been judged, so the tuner may show them; `checked`: it has.
+         *     minute: by how much each string moved in the last minute of playing (cents, by its number),
+         *         once all are judged and none has been turned since.
+         *     reference_verdict: what was said of the reference.
+         *     offset_cents: how the string that is looked at (`offset_string`, sounding with `offset_voice`)
+         *         stands; only with level.
+         *     away_s: how much longer the instrument has been waiting than the attempt has lasted.
+         *     caution: what a teacher would warn of now.
+         *     felt: what the last action made the hand feel, or what helps who is lost or stuck.
          */
         Scene: {
             /** Stage */

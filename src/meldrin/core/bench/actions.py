@@ -23,11 +23,14 @@ Decision = Literal["low", "high", "unsure"]
 
 @dataclass(frozen=True, slots=True)
 class Play:
-    """Play these strings as they are fingered, lowest first, and with them the `reference`.
+    """Play strings as they are fingered, and the reference with them.
 
-    `strength` 0.1 to 1; `place`: where it is plucked, as a share of the open length from the
-    bridge; `way`: plucked or bowed, or as the instrument usually is; `by_prongs`: a fork held
-    wrong.
+    strings: their numbers, in the order they are struck.
+    reference: whether the reference sounds too.
+    strength: of the stroke, 0.1 to 1.
+    place: where it is plucked, 0.03 to 0.5 of the open length from the bridge.
+    way: plucked or bowed, or as the instrument usually is.
+    by_prongs: the fork is held by its prongs, which is wrong.
     """
 
     strings: tuple[int, ...]

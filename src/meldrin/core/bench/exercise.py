@@ -62,22 +62,33 @@ MOST_OUT_TIMES: Final = 4.0
 
 @dataclass(frozen=True, slots=True)
 class Exercise:
-    """The fixed part of an attempt.
+    """What an attempt begins with; everything else follows from this and its list of actions.
 
-    `method`: which one, or “free” for play with no plan. `tuning` and `came_from` (where a retuning
-    starts): an id of the catalogue or a line of notes. `source`: what sounds the reference, empty
-    for the usual one. `fifth_cents`: how much wider than pure the fifths are made, None for the
-    method's own temperament. `behaviours`: what the instrument does as a real one would.
-    `out_string` and `out_cents`: which string was put out on purpose and by how much, 0 at random.
-    `first_string`: the one to begin with, 0 for the usual one; `itself`: it is trusted as it is,
-    and the score counts from it; `order`: the method's own, or from the lowest string up, or down,
-    or by ear first; `fork_at`: the fork is matched with the open string or with its harmonic.
-    `offsets_cents`: where the strings are wanted against equal temperament, string 1 first, for a
-    temperament of one's own; empty for the method's own. `aid`: the help to begin with, None for
-    the usual one; `numbers`: beats are shown as numbers too; `decides`: the learner says low, high
-    or cannot tell before a string's first turn. `out_times`: how many times as far out as usual the
-    strings begin; see `with_start`. `instrument_text`: the instrument's own data, as a file of the
-    catalogue holds it, so that it stays what it was; empty: the catalogue's.
+    instrument_id: an instrument of the catalogue, or that of `instrument_text`.
+    method: the method that is practised, or “free” for play with no plan.
+    start: how far out the strings begin.
+    seed: what the draw of the start begins with.
+    a4_hz: the calibration, 390 to 470.
+    tuning: an id of the catalogue, or a line of notes.
+    came_from: the tuning that a retuning starts from; empty for any other start.
+    source: what sounds the reference; empty for the usual one.
+    fifth_cents: how much wider than pure the fifths are made, or None for the method's own
+        temperament.
+    behaviours: what the instrument does as a real one would.
+    tolerance: how exact a string must be to count as in tune.
+    out_string, out_cents: which string is put out on purpose, and by how much; 0 for random.
+    first_string: the one to begin with; 0 for the usual one.
+    itself: that string is trusted as it is, and the score counts from it.
+    order: of the strings: the method's own, from the lowest up, or down, or by ear first.
+    fork_at: whether the fork is matched with the open string or with its harmonic.
+    offsets_cents: where the strings are wanted against equal temperament, string 1 first; empty
+        for the method's own temperament.
+    aid: the help to begin with, or None for the usual one.
+    numbers: whether beats are shown as numbers too.
+    decides: whether the learner says low, high or cannot tell before a string's first turn.
+    out_times: how many times as far out as usual the strings begin; see `with_start`.
+    instrument_text: the instrument's own data, as a file of the catalogue holds it, so that it
+        stays what it was; empty: the catalogue's.
 
     Raises:
         MeldrinError: for an unknown instrument, method, tuning, start, source or behaviour, or for

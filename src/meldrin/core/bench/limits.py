@@ -40,9 +40,12 @@ class Exactness:
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """All of the file. `shortest_s`: how long a pair sounds before it counts as heard;
-    `memory_s`: how long a note is held in mind; the `_hz` are the fastest beats that are called
-    still, very slow and slow.
+    """All of the file.
+
+    tolerances: by name.
+    shortest_s: how long a pair sounds before it counts as heard.
+    memory_s: how long a note is held in mind.
+    still_hz, very_slow_hz, slow_hz: the fastest beats that are called so.
     """
 
     tolerances: dict[str, Exactness]

@@ -70,20 +70,22 @@ def creep_of(string: String, *, bowed: bool) -> Creep:
 
 @dataclass(frozen=True, slots=True)
 class Quirks:
-    """How one string and its peg are; 0 (or no limit) where the behaviour is off.
+    """How one string and its peg are; 0, or no limit, where the behaviour is off.
 
-    `grip`: the capstan exponent at the nut; `backlash_deg`: lost motion of its knob; `slip_share`:
-    the chance that its peg slips when let go without having been pushed in; `stick_deg`: how far a
-    peg that sticks is twisted, in the middle, before it jumps; `splits_cents`: of its doublets, by
-    partial, empty where it is in order; `hand_deg` and `hand_fine_deg`: the smallest turns a hand
-    makes of its knob and of its fine tuner;
-    `holds_n`: the tension at which it breaks; `fresh_creep_cents` and `settled_creep_cents` for
-    each tenfold of time; `fret_12_cents` and `fret_1_cents`: how sharp these frets are for reasons
-    of set-up and of the nut.
-
-    `axial_stiffness_n` (EA at no load), `slope` (its growth with stress), `path_m` from anchor to
-    nut (to the post where the nut lets it slide freely) and `head_m` from nut to post are the
-    string's own, kept here for the loops that bring the frame to rest.
+    grip: the capstan exponent at the nut.
+    backlash_deg: lost motion of the knob.
+    slip_share: the chance that the peg slips when let go without having been pushed in.
+    stick_deg: how far a peg that sticks is twisted before it jumps, in the middle.
+    splits_cents: of its doublets, by partial; empty where it is in order.
+    hand_deg, hand_fine_deg: the smallest turns a hand makes of the knob and of the fine tuner.
+    holds_n: the tension at which it breaks.
+    fresh_creep_cents, settled_creep_cents: for each tenfold of time.
+    fret_12_cents, fret_1_cents: how sharp these frets are, by the set-up and by the nut.
+    axial_stiffness_n: EA at no load; it and the next three are the string's own, kept here for the
+        loops that bring the frame to rest.
+    slope: how EA grows with stress.
+    path_m: from anchor to nut, or to the post where the nut lets it slide freely.
+    head_m: from nut to post, 0 where it slides.
     """
 
     grip: float
@@ -121,11 +123,15 @@ class Room:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Rig:
-    """The instrument on the bench. `frame_compliance_m_per_n` 0 where the frame does not give;
-    `target_strains` and `load_n`: each string's strain and the tension of all when every one is on
-    its target; `cents_per_strain`: of each string on its target; `source`: what
-    sounds the reference, `reference_cents` by how much it is out, `tuner_a4_hz` what the tuner was
-    left at.
+    """The instrument on the bench, as this exercise has it.
+
+    frame_compliance_m_per_n: 0 where the frame does not give.
+    target_strains: each string's strain with every string on its target.
+    load_n: the tension of all strings then.
+    cents_per_strain: how far each string's pitch moves there, for a unit of strain.
+    source: what sounds the reference.
+    reference_cents: by how much it is out.
+    tuner_a4_hz: what the tuner was left at.
     """
 
     exercise: Exercise

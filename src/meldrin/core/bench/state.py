@@ -16,20 +16,27 @@ NEVER_S: Final = -1.0
 class StringState:
     """One string: the material in its path, the finger, and how its peg was turned.
 
-    `material_m` is the unstretched length of what lies between anchor and nut (and post, where the
-    nut lets it slide freely), `head_m` that between nut and post, 0 where it slides. `fret` may lie
-    between two where a finger only touches; `press`: how deep a `hard` finger presses this time.
-    `fine_m`: what the fine tuner takes up beyond its middle. `lost_deg`: how much of the knob's
-    lost motion is open; `twist_deg`: how far a peg that sticks is twisted without having moved.
-    `creep_cents` for each tenfold of time since `raised_s`, in the instrument's own time, on its
-    target; `load_share`: how much of that its strain asked for when it was last turned.
-    `lowered_cents`: by how much it has been let down, at `lowered_s`, and not brought up again.
-    `loose`: turned without being pushed in, the hand still on it. `moves` counts runs of turns in
-    one direction; `last_turn` is +1 up, -1 down, 0 never turned. `turns`: all its turns, `unheard`
-    those up since it was last sounded, `turned_s` when it was last turned. `heard_s`: until when it
-    was last heard with its partner. `seen`: the aid that has shown most of it since it was last
-    turned clearly away, where it then was (cents) and after how many turns. `off`: left off after
-    it broke.
+    material_m: unstretched length between anchor and nut (or post, where the nut lets it slide).
+    head_m: unstretched length between nut and post; 0 where it slides.
+    fret: where the finger is; between two where it only touches.
+    touched, hard: how the finger lies.
+    press: how deep a hard finger presses this time, against the usual.
+    fine_m: what the fine tuner takes up beyond its middle.
+    lost_deg: how much of the knob's lost motion is open.
+    twist_deg: how far a peg that sticks is twisted without having moved.
+    creep_cents: for each tenfold of time since `raised_s`, on its target.
+    load_share: how much of that its strain asked for when it was last turned.
+    raised_s: when it was last brought up, in the instrument's own time.
+    lowered_cents, lowered_s: by how much it has been let down and not brought up again, and when.
+    loose: turned without being pushed in, and the hand is still on it.
+    moves: runs of turns in one direction.
+    last_turn: +1 up, -1 down, 0 never turned.
+    turns, unheard: all its turns, and those up since it was last sounded.
+    turned_s: when it was last turned.
+    heard_s: until when it was last heard with its partner.
+    seen: the aid that has shown most of it since it was last turned clearly away.
+    seen_cents, seen_turns: where it was then, and after how many turns.
+    off: left off after it broke.
     """
 
     material_m: float
@@ -74,11 +81,15 @@ class Pitch:
 
 @dataclass(frozen=True, slots=True)
 class Ringing:
-    """A voice that still sounds, from when until when, with how many partials.
+    """A voice that sounds.
 
-    Of a string as it was stopped, or of the reference (`string` None) at `hz`. `touched`: rings on
-    from a node; `bowed`: its partials are harmonic; `along`: it only rings along with others;
-    `audible_s`: until when it is loud enough to listen to.
+    string: whose it is, or None for the reference at `hz`.
+    partials: how many it has.
+    since_s, until_s: from when until when it sounds.
+    audible_s: until when it is loud enough to listen to.
+    fret, touched, hard, press: how the string was fingered when it was played.
+    bowed: whether its partials are harmonic.
+    along: whether it only rings along with others.
     """
 
     voice: int
@@ -148,14 +159,24 @@ class Snap:
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """Immutable; `step` makes the next one.
+    """The whole state of an attempt at one moment; `step` makes the next one.
 
-    `time_s` runs with the list of actions; `world_s` is the instrument's own time, which waits make
-    longer, up to which it has aged; `owed_s` has passed since. `give_m`: how far every string's
-    path has shortened because the frame gives, against what it gives with all strings on their
-    targets; `swell_m`: how far damp (or, negative, dry) wood lengthens them.
-    `reference_verdict`: what was said of the reference. `pitches`: what has lately sounded, the
-    newest last. `checked_s`: when all strings were checked with the tuner.
+    tuner_a4_hz, tuner_mode, tuner_pickup: how the tuner is set.
+    reference_cents: by how much the reference is out.
+    reference_verdict: what was said of it, or None.
+    time_s: runs with the list of actions.
+    world_s: the instrument's own time, up to which it has aged; waits make it longer.
+    owed_s: what has passed since then.
+    give_m: how far every path has shortened because the frame gives, against all strings on target.
+    swell_m: how far damp wood lengthens the paths; negative where it is dry.
+    draws: how many random numbers have been drawn.
+    stage, visited: where in the plan it is, and where it has been.
+    ringing, next_voice: what sounds, and the number of the next voice.
+    pitches: what has lately sounded, the newest last.
+    judgements, decisions: what was said after tuning, and before the first turn.
+    minutes: what each minute of playing moved.
+    checked_s: when all strings were checked with the tuner, or None.
+    snaps: strings that broke.
     """
 
     rig: Rig = field(compare=False, repr=False)

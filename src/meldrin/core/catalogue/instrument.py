@@ -43,12 +43,20 @@ class Losses:
 
 @dataclass(frozen=True, slots=True)
 class Instrument:
-    """An instrument; `strings` in the order of their numbers, `frets` 0 for a bare fingerboard.
+    """An instrument.
 
-    `frame_compliance_m_per_n`: how much every string's path shortens for each newton that all
-    strings together gain; `damp_lengthens_m`: how much longer it grows in the end for 10 % more
-    relative humidity (shorter on a skin, which gives way). `life_hours`: playing hours after which
-    strings have usually gone dull or false.
+    order: its place in lists.
+    frets: 0 for a bare fingerboard.
+    frame_compliance_m_per_n: how much every string's path shortens for each newton that all strings
+        together gain.
+    damp_lengthens_m: how much longer the paths grow in the end for 10 % more relative humidity;
+        negative on a skin, which gives way.
+    life_hours: playing hours after which strings have usually gone dull or false.
+    strings: in the order of their numbers.
+
+    Raises:
+        MeldrinError: code ``catalogue`` for values that do not go together; OutOfRange for a
+            number.
     """
 
     id: str

@@ -37,10 +37,11 @@ MOST_TIMES: Final = 5.0
 class Ear:
     """What is heard.
 
-    `threshold_cents`: the smallest difference of two pitches whose side is heard, in the middle
-    register (more below, as 180 Hz over the pitch, up to fivefold); `slowest_hz`: beats slower than
-    this pass for still; `spread`: the relative error of a beat rate and of a size in cents;
-    `fades_cents_per_s`: what a pitch kept in mind loses over a silence.
+    threshold_cents: the smallest difference of two pitches whose side is heard in the middle
+        register; below 180 Hz more, as 180 Hz over the pitch, up to five times as much.
+    slowest_hz: beats slower than this pass for still.
+    spread: the relative error of a beat rate and of a size in cents.
+    fades_cents_per_s: what a pitch kept in mind loses over a silence.
     """
 
     threshold_cents: float

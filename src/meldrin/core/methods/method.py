@@ -20,7 +20,7 @@ class Situation:
     """The answers. `at_hand`: what can give a note; `how_far`: slightly or clearly out, slack.
 
     Raises:
-        MeldrinError: code ``answer``, for an answer there is none of.
+        MeldrinError: code ``answer``, for an unknown answer.
     """
 
     company: Company = "alone"

@@ -20,12 +20,14 @@ CONSONANT: Final = frozenset({0, 3, 4, 5, 7, 8, 9})
 
 @dataclass(frozen=True, slots=True)
 class StringOutcome:
-    """One string as the plan leaves it.
+    """One string at the end of a plan.
 
-    `frequency_hz` and `equal_cents` (against equal temperament): the method's ideal, flexible
-    strings. `sounding_hz`: the first partial on these strings. `stiff_cents`: the same offset on
-    these strings, counted from the string begun with at its ideal, since stiffness moves all of
-    them together against a fork. `tension_n` and `breaking_share`: what the string then carries.
+    frequency_hz, equal_cents: the method's ideal on flexible strings, and how far it lies from
+        equal temperament.
+    sounding_hz: the first partial on these strings.
+    stiff_cents: how far that lies from equal temperament, with the first string of the plan at its
+        ideal, since stiffness moves all strings together against a fork.
+    tension_n, breaking_share: what the string then carries.
     """
 
     number: int
@@ -40,9 +42,11 @@ class StringOutcome:
 
 @dataclass(frozen=True, slots=True)
 class IntervalOutcome:
-    """Two strings as the plan leaves them; cents, and how much wider than equal and than pure.
+    """Two strings at the end of a plan.
 
-    `sour`: a consonance more than 5 cents from both.
+    cents: the size of their interval.
+    against_equal_cents, against_pure_cents: how much wider it is than equal and than pure.
+    sour: whether it is a consonance more than 5 cents from both.
     """
 
     lower: int

@@ -1,4 +1,4 @@
-"""Unison by stopped strings: stop one string where the next open string lives, and match the two.
+"""Fretted unisons: press one string where it has the next open string's note, and match the two.
 
 The chain starts at the string whose pitch the reference gives and goes outward from it. Upward the
 known string is stopped and the new one rings open; downward the new string itself is stopped. Every
@@ -48,8 +48,8 @@ def unison(wanted: Wanted) -> Plan:
     if lost:
         raise MeldrinError(
             Code.METHOD,
-            f"The {builder.label(lost[0])} string lives past the end of the fingerboard of every"
-            " other one.",
+            f"The note of {builder.label(lost[0])} lies past the end of the fingerboard of every"
+            " other string.",
         )
     for new, old in pairs:
         if wanted.tuning.midi(new) >= wanted.tuning.midi(old):

@@ -16,15 +16,18 @@ ForkAt = Literal["open", "harmonic"]
 class Wanted:
     """An instrument in a tuning at a calibration, and what is left to choose.
 
-    `temperament` None: the method's own. `start`: the string to begin with, None for the one a
-    fork's A fits. `itself`: that string is trusted as it is, and the others are tuned to it, with
-    nothing else at hand. `order`: the method's own, from the lowest string up, or down, or (tuner
-    and ear) by ear first. `tonic`: pitch class for a drone, None for the tuning's own. `sounded`:
-    the note is not a fork's but sounded by a pipe, a piano or a player, so at any pitch.
-    `fork_at`: whether a fork is matched with the open string or with its harmonic. `far`: strings
-    known to be far out, the first to be tuned first; `twice`: strings are far out or the frame
-    gives, so all are gone through once more. `aims_cents`: how far below its note (0 or less) each
-    string is left at its turn, string 1 first, because those turned later lift it; empty for none.
+    a4_hz: the calibration, 390 to 470.
+    temperament: where the notes lie, or None for the method's own.
+    start: the string to begin with, or None for the one a fork's A fits.
+    itself: that string is trusted as it is, and the others are tuned to it.
+    order: the method's own, from the lowest string up, or down, or (tuner and ear) by ear first.
+    tonic: pitch class for a drone, 0 (C) to 11 (B), or None for the tuning's own.
+    sounded: a pipe, a piano or a player gives the note, at any pitch, and not a fork.
+    fork_at: whether a fork is matched with the open string or with its harmonic.
+    far: strings known to be far out, in the order they are to be tuned.
+    twice: strings are far out or the frame gives, so all are gone through once more.
+    aims_cents: how far below its note (0 or less) each string is left at its turn, string 1 first,
+        because those turned later lift it; empty for none.
 
     Raises:
         OutOfRange: for a calibration outside 390 to 470 Hz.

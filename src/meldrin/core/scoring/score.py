@@ -22,9 +22,15 @@ from meldrin.core.words import capital, cents_said, how_far
 
 @dataclass(frozen=True, slots=True)
 class StringResult:
-    """One string at the end, all in cents: against its target (`pitch_cents`), against what it is
-    tuned to (`matched_cents`), what was said of that when it was last judged, and what the last
-    word on it rested on (`basis`). `heard`: since its last turn; `brought`: and within tolerance.
+    """One string at the end; offsets in cents.
+
+    heard: whether it has been heard since its last turn.
+    brought: whether it was, and lies within tolerance.
+    basis: what the last word on it rested on.
+    began_cents: how far it was from its target at the start.
+    pitch_cents: how far it is from its target.
+    matched_cents: how far it is from what it is tuned to.
+    judgement: what was said of it last, or None.
     """
 
     number: int
@@ -56,11 +62,17 @@ class Accuracy:
 
 @dataclass(frozen=True, slots=True)
 class Score:
-    """`points` of 100, None in free play; `strings` in the order of the plan; `caps`: what the
-    total is at most, and why; `by_ear` of `judged_by_ear_of` strings were judged by ear alone
-    (strings that the plan reads from a tuner are not counted). `closing_cents` is how much wider
-    (narrower, if negative) the last check's pair lies than the plan leaves it, None without a
-    check; `bias_cents` how far the judgements lie above the truth on average.
+    """The result of an attempt.
+
+    points: of 100, or None in free play.
+    caps: what the total is at most, and why.
+    strings: in the order of the plan.
+    by_ear, judged_by_ear_of: how many strings of how many were judged by ear alone; those that the
+        plan reads from a tuner are not counted.
+    closing_cents: how much wider the pair of the last check lies than the plan has it (negative:
+        narrower), or None without a check.
+    bias_cents: how far the judgements lie above the truth on average, or None without one.
+    well: what went well, in a sentence.
     """
 
     points: float | None

@@ -61,9 +61,11 @@ class Sounded:
 
 @dataclass(slots=True)
 class Watched:
-    """Everything seen. `began_cents[n - 1]`: how far string n was from its note at the start;
-    `match_began_cents`: the same against its partner, by the steps of the plan. `unpushed`: strings
-    whose peg was last turned without being pushed in.
+    """Everything that was seen of an attempt.
+
+    began_cents: how far each string was from its note at the start, string 1 first.
+    match_began_cents: how far it was from its partner, by the steps of the plan.
+    unpushed: strings whose peg was last turned without being pushed in.
     """
 
     state: State

@@ -30,11 +30,12 @@ class BriefResult(Wire):
 
 
 class AttemptSummary(Wire):
-    """An attempt in a list; `points` of 100 once it is finished and scored, null in free play.
+    """An attempt in a list.
 
-    `name`: what it is called. `exercise` is null where the attempt's record cannot be read; then it
-    can only be erased.
-    `earlier`: it was scored by an earlier version, and keeps those points.
+    name: what it is called.
+    exercise: null where the attempt's record cannot be read; then it can only be erased.
+    points: of 100 once it is finished and scored; null in free play.
+    earlier: it was scored by an earlier version, and keeps those points.
     """
 
     id: str

@@ -76,13 +76,17 @@ class SceneTuner(Wire):
 class Scene(Wire):
     """What a player may see of the state, by the aid that is on.
 
-    `offset_cents`: how the string that is looked at (`offset_string`, sounding with `offset_voice`)
-    stands, only with level; `away_s`: how much longer the instrument has been waiting than the
-    attempt has lasted. `may_decide`: it can still be said whether this step's string is low or
-    high before its first turn. `may_check`: all strings have been judged, so the tuner may show
-    them; `checked`: it has. `minute`: by how much each string moved in the last minute of playing
-    (cents, by its number), once all strings are judged and none has been turned since. `felt`:
-    what the last action made the hand feel, or what helps who is lost or stuck.
+    may_decide: it can still be said whether this step's string is low or high before its first
+        turn.
+    may_check: all strings have been judged, so the tuner may show them; `checked`: it has.
+    minute: by how much each string moved in the last minute of playing (cents, by its number),
+        once all are judged and none has been turned since.
+    reference_verdict: what was said of the reference.
+    offset_cents: how the string that is looked at (`offset_string`, sounding with `offset_voice`)
+        stands; only with level.
+    away_s: how much longer the instrument has been waiting than the attempt has lasted.
+    caution: what a teacher would warn of now.
+    felt: what the last action made the hand feel, or what helps who is lost or stuck.
     """
 
     stage: int

@@ -13,8 +13,11 @@ class AttemptRow(Table):
     """An attempt: its exercise as a record, which holds the instrument's data too, and the columns
     that lists are filtered by and show.
 
-    `practice`: its kind, such as “bench”. `state`: “open” or “finished”. `accuracy`: how far off
-    the strings were in the end, in cents, in the middle. `holder` is the tab that plays it.
+    practice: its kind, such as “bench”.
+    state: “open” or “finished”.
+    points, accuracy: of its result; accuracy is how far off the strings were in the middle, in
+        cents.
+    holder: the tab that plays it.
     """
 
     __tablename__ = "attempts"
