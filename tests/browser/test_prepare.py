@@ -325,7 +325,7 @@ class Robust(BrowserTest):
         for search in (
             "instrument=kazoo",
             "instrument=guitar&tuning=nowhere",
-            "instrument=guitar&a4=loud",
+            "instrument=guitar&a4_hz=loud",
             "instrument=violin&method=magic",
         ):
             self.page.goto(f"/prepare/plan?{search}")

@@ -84,12 +84,12 @@ class UnisonOnAGuitar(unittest.TestCase):
 
     def test_a_second_pass_comes_before_what_closes_the_plan(self) -> None:
         made = instrument("guitar")
-        plan = plan_by("unison", Wanted(made, made.tuning(), twice=True))
+        plan = plan_by("unison", Wanted(made, made.tuning(), second_pass=True))
         again = plan.checks[: len(plan.steps)]
         self.assertEqual([(c.own, c.other) for c in again], [(s.own, s.other) for s in plan.steps])
         self.assertEqual(again[0].title, "Again: A from the fork")
         self.assertEqual(plan.checks[len(plan.steps) :], self.plan.checks)
-        by_tuner = plan_by("tuner", Wanted(made, made.tuning(), twice=True)).checks
+        by_tuner = plan_by("tuner", Wanted(made, made.tuning(), second_pass=True)).checks
         self.assertEqual([check.by_tuner for check in by_tuner], [True] * 6 + [False])
 
 

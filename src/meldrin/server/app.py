@@ -12,13 +12,13 @@ from starlette.middleware.gzip import GZipMiddleware
 from meldrin import __version__
 from meldrin.core.errors import Code
 from meldrin.server.attempts import routes as attempts
-from meldrin.server.bench import routes as bench
 from meldrin.server.dependencies import Kept, same_origin
 from meldrin.server.instruments import routes as instruments
 from meldrin.server.learner import routes as learner
 from meldrin.server.names import routes as names
 from meldrin.server.openapi import with_socket_messages
 from meldrin.server.pages import add_pages
+from meldrin.server.practices import routers
 from meldrin.server.prepare import routes as prepare
 from meldrin.server.problems import add_problem_handlers, problem
 from meldrin.server.realtime.journal import Journal
@@ -27,7 +27,7 @@ from meldrin.services.results import Results
 from meldrin.settings import Settings
 from meldrin.store.engine import Sessions, open_engine
 
-AREAS = (attempts, bench, instruments, learner, names, prepare, scores)
+AREAS = (attempts, instruments, learner, names, prepare, scores)
 POLICY = (
     "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:;"
     " connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
@@ -65,8 +65,8 @@ def create_app(
         generate_unique_id_function=lambda route: route.name,
     )
     add_problem_handlers(app)
-    for area in AREAS:
-        app.include_router(area.router)
+    for router in (*(area.router for area in AREAS), *routers()):
+        app.include_router(router)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=6)
 
     @app.middleware("http")

@@ -4,26 +4,29 @@ from typing import Any
 
 from fastapi import FastAPI
 
-from meldrin.server.bench.schemas import FromBrowser, ToBrowser
+from meldrin.server.practices import messages
 
 REF = "#/components/schemas/{model}"
 
 
 def with_socket_messages(app: FastAPI) -> None:
-    """Make `app.openapi()` also describe FromBrowser and ToBrowser."""
+    """Make `app.openapi()` describe the messages of every line too, for the bench as
+    BenchFromBrowser and BenchToBrowser.
+    """
     plain = app.openapi
 
     def complete() -> dict[str, Any]:
         if app.openapi_schema is None:
             document = plain()
             schemas = document["components"]["schemas"]
-            for name, adapter, mode in (
-                ("FromBrowser", FromBrowser, "validation"),
-                ("ToBrowser", ToBrowser, "serialization"),
-            ):
-                schema = adapter.json_schema(ref_template=REF, mode=mode)  # type: ignore[arg-type]
-                schemas.update(schema.pop("$defs"))
-                schemas[name] = schema
+            for kind, (asks, answers) in messages().items():
+                for name, adapter, mode in (
+                    ("FromBrowser", asks, "validation"),
+                    ("ToBrowser", answers, "serialization"),
+                ):
+                    schema = adapter.json_schema(ref_template=REF, mode=mode)  # type: ignore[arg-type]
+                    schemas.update(schema.pop("$defs"))
+                    schemas[f"{kind.capitalize()}{name}"] = schema
             app.openapi_schema = document
         return app.openapi_schema
 

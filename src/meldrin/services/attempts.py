@@ -21,17 +21,23 @@ from meldrin.store.tables import ActionRow, AttemptRow, ResultRow
 MOST_LISTED = 200
 AttemptState = Literal["open", "finished"]
 OPEN, FINISHED = get_args(AttemptState)
+UNREADABLE = "An attempt that cannot be opened"
 LOG = logging.getLogger("meldrin.attempts")
 
 
 @dataclass(frozen=True, slots=True)
 class Summary:
-    """An attempt as it stands in a list; `points` is None until it is scored, `exercise` where its
-    record cannot be read. `earlier`: scored by an earlier version, whose points it keeps.
+    """An attempt as it stands in a list.
+
+    name: what it is called.
+    exercise: of its kind of practice, or None where the record cannot be read.
+    points: or None until it is scored.
+    earlier: scored by an earlier version, whose points it keeps.
     """
 
     id: str
     practice: str
+    name: str
     exercise: Any
     created_at: datetime
     finished_at: datetime | None
@@ -298,11 +304,12 @@ def _record(session: Session, row: AttemptRow) -> Record:
 
 
 def _summary(row: AttemptRow, result: ResultRow | None) -> Summary:
-    exercise, engine = None, row.engine
+    exercise, name, engine = None, UNREADABLE, row.engine
     try:
         kind = kind_of(row.practice)
         engine = kind.engine
         exercise = kind.practice.exercises.value(json.loads(row.exercise))
+        name = kind.name(exercise)
     except (MeldrinError, ValueError, TypeError, AttributeError) as error:
         LOG.warning("attempt %s cannot be read: %s", row.public_id, error)
     brief = None
@@ -311,6 +318,7 @@ def _summary(row: AttemptRow, result: ResultRow | None) -> Summary:
     return Summary(
         id=row.public_id,
         practice=row.practice,
+        name=name,
         exercise=exercise,
         created_at=row.created_at,
         finished_at=row.finished_at,

@@ -1,6 +1,6 @@
 """Preparing: from what somebody asks for in plain values to a plan, a comparison or a retuning."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from typing import Annotated, Final, Literal, get_args
 
 from annotated_types import Ge, Le, MaxLen
@@ -19,7 +19,7 @@ from meldrin.core.choose import Ranked, rank
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods import Plan, Situation, Wanted, plan_by
 from meldrin.core.methods.reference import starting_string
-from meldrin.core.methods.wanted import ForkAt, Order
+from meldrin.core.methods.wanted import Options
 from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ
 from meldrin.core.retune import Retuning, retune
 from meldrin.core.sweeten import chosen_said, sweeten
@@ -40,7 +40,7 @@ Notes = Annotated[
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class Asked(Options):
     """The plan that is asked for, in plain values: the options of `./meldrin plan` and the query of
     /api/plan.
     """
@@ -68,14 +68,6 @@ class Asked:
         str, MaxLen(400), Doc("custom: cents by string number, such as 6:-2,1:1.5")
     ] = ""
     reason: Annotated[str, MaxLen(120), Doc("custom: what the offsets are for")] = ""
-    start: Annotated[int | None, Doc("the string to begin with")] = None
-    itself: Annotated[bool, Doc("trust that string as it is")] = False
-    sounded: Annotated[bool, Doc("a piano, a pipe or a player gives the note, not a fork")] = False
-    order: Annotated[Order, Doc("the order of the strings")] = "usual"
-    fork_at: Annotated[ForkAt, Doc("match the fork with the open string or with a harmonic")] = (
-        "open"
-    )
-    second_pass: Annotated[bool, Doc("strings are far out, or the frame gives")] = False
     far: Annotated[str, MaxLen(60), Doc("strings known to be far out, such as 6,1")] = ""
     piece: Annotated[
         str, MaxLen(60), Doc("piece: intervals to make pure, such as 3-2,6-3:1 (string:fret)")
@@ -164,19 +156,9 @@ def wanted_of(asked: Asked, made: Instrument) -> Wanted:
     """Return what the methods are asked for."""
     tuning, tonic = _tuning(asked, made)
     far, offsets = strings_said(asked.far), offsets_said(asked.offsets)
-    wanted = Wanted(
-        instrument=made,
-        tuning=tuning,
-        a4_hz=asked.a4_hz,
-        start=asked.start,
-        itself=asked.itself,
-        sounded=asked.sounded,
-        order=asked.order,
-        tonic=tonic,
-        fork_at=asked.fork_at,
-        twice=asked.second_pass or bool(far),
-        far=far,
-    )
+    chosen = {one.name: getattr(asked, one.name) for one in fields(Options)}
+    chosen["second_pass"] |= bool(far)
+    wanted = Wanted(made, tuning, asked.a4_hz, tonic=tonic, far=far, **chosen)
     return replace(wanted, temperament=_temperament(asked, wanted, offsets))
 
 

@@ -458,7 +458,8 @@ export interface components {
          * @description An attempt in a list.
          *
          *     name: what it is called.
-         *     exercise: null where the attempt's record cannot be read; then it can only be erased.
+         *     exercise: its settings at the bench; null for another practice, or where its record cannot be
+         *         read, so that it can only be erased.
          *     points: of 100 once it is finished and scored; null in free play.
          *     earlier: it was scored by an earlier version, and keeps those points.
          */
@@ -1920,7 +1921,7 @@ export interface components {
              */
             flats?: boolean;
         };
-        FromBrowser: components["schemas"]["Hello"] | components["schemas"]["Act"] | components["schemas"]["Listen"];
+        BenchFromBrowser: components["schemas"]["Hello"] | components["schemas"]["Act"] | components["schemas"]["Listen"];
         /**
          * Checked
          * @description All strings as the tuner shows them, once they have been judged.
@@ -2195,7 +2196,7 @@ export interface components {
             at_s: number;
             scene: components["schemas"]["Scene"];
         };
-        ToBrowser: components["schemas"]["Welcome"] | components["schemas"]["Now"] | components["schemas"]["Saved"] | components["schemas"]["Refused"] | components["schemas"]["Shown"] | components["schemas"]["Checked"] | components["schemas"]["Trouble"] | components["schemas"]["Moved"];
+        BenchToBrowser: components["schemas"]["Welcome"] | components["schemas"]["Now"] | components["schemas"]["Saved"] | components["schemas"]["Refused"] | components["schemas"]["Shown"] | components["schemas"]["Checked"] | components["schemas"]["Trouble"] | components["schemas"]["Moved"];
     };
     responses: never;
     parameters: never;
@@ -2722,6 +2723,18 @@ export interface operations {
     show_plan: {
         parameters: {
             query: {
+                /** @description the string to begin with */
+                start?: number | null;
+                /** @description trust that string as it is */
+                itself?: boolean;
+                /** @description a piano, a pipe or a player gives the note, not a fork */
+                sounded?: boolean;
+                /** @description the order of the strings */
+                order?: "usual" | "up" | "down" | "ear_first";
+                /** @description match the fork with the open string or a harmonic */
+                fork_at?: "open" | "harmonic";
+                /** @description strings are far out, or the frame gives */
+                second_pass?: boolean;
                 /** @description see ./meldrin instruments */
                 instrument: string;
                 /** @description a tuning of the catalogue */
@@ -2744,18 +2757,6 @@ export interface operations {
                 offsets?: string;
                 /** @description custom: what the offsets are for */
                 reason?: string;
-                /** @description the string to begin with */
-                start?: number | null;
-                /** @description trust that string as it is */
-                itself?: boolean;
-                /** @description a piano, a pipe or a player gives the note, not a fork */
-                sounded?: boolean;
-                /** @description the order of the strings */
-                order?: "usual" | "up" | "down" | "ear_first";
-                /** @description match the fork with the open string or with a harmonic */
-                fork_at?: "open" | "harmonic";
-                /** @description strings are far out, or the frame gives */
-                second_pass?: boolean;
                 /** @description strings known to be far out, such as 6,1 */
                 far?: string;
                 /** @description piece: intervals to make pure, such as 3-2,6-3:1 (string:fret) */
@@ -2792,6 +2793,18 @@ export interface operations {
     download_plan: {
         parameters: {
             query: {
+                /** @description the string to begin with */
+                start?: number | null;
+                /** @description trust that string as it is */
+                itself?: boolean;
+                /** @description a piano, a pipe or a player gives the note, not a fork */
+                sounded?: boolean;
+                /** @description the order of the strings */
+                order?: "usual" | "up" | "down" | "ear_first";
+                /** @description match the fork with the open string or a harmonic */
+                fork_at?: "open" | "harmonic";
+                /** @description strings are far out, or the frame gives */
+                second_pass?: boolean;
                 /** @description see ./meldrin instruments */
                 instrument: string;
                 /** @description a tuning of the catalogue */
@@ -2814,18 +2827,6 @@ export interface operations {
                 offsets?: string;
                 /** @description custom: what the offsets are for */
                 reason?: string;
-                /** @description the string to begin with */
-                start?: number | null;
-                /** @description trust that string as it is */
-                itself?: boolean;
-                /** @description a piano, a pipe or a player gives the note, not a fork */
-                sounded?: boolean;
-                /** @description the order of the strings */
-                order?: "usual" | "up" | "down" | "ear_first";
-                /** @description match the fork with the open string or with a harmonic */
-                fork_at?: "open" | "harmonic";
-                /** @description strings are far out, or the frame gives */
-                second_pass?: boolean;
                 /** @description strings known to be far out, such as 6,1 */
                 far?: string;
                 /** @description piece: intervals to make pure, such as 3-2,6-3:1 (string:fret) */
@@ -2862,6 +2863,18 @@ export interface operations {
     print_plan: {
         parameters: {
             query: {
+                /** @description the string to begin with */
+                start?: number | null;
+                /** @description trust that string as it is */
+                itself?: boolean;
+                /** @description a piano, a pipe or a player gives the note, not a fork */
+                sounded?: boolean;
+                /** @description the order of the strings */
+                order?: "usual" | "up" | "down" | "ear_first";
+                /** @description match the fork with the open string or a harmonic */
+                fork_at?: "open" | "harmonic";
+                /** @description strings are far out, or the frame gives */
+                second_pass?: boolean;
                 /** @description see ./meldrin instruments */
                 instrument: string;
                 /** @description a tuning of the catalogue */
@@ -2884,18 +2897,6 @@ export interface operations {
                 offsets?: string;
                 /** @description custom: what the offsets are for */
                 reason?: string;
-                /** @description the string to begin with */
-                start?: number | null;
-                /** @description trust that string as it is */
-                itself?: boolean;
-                /** @description a piano, a pipe or a player gives the note, not a fork */
-                sounded?: boolean;
-                /** @description the order of the strings */
-                order?: "usual" | "up" | "down" | "ear_first";
-                /** @description match the fork with the open string or with a harmonic */
-                fork_at?: "open" | "harmonic";
-                /** @description strings are far out, or the frame gives */
-                second_pass?: boolean;
                 /** @description strings known to be far out, such as 6,1 */
                 far?: string;
                 /** @description piece: intervals to make pure, such as 3-2,6-3:1 (string:fret) */

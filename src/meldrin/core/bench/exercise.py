@@ -246,7 +246,7 @@ class Exercise:
             fork_at=self.fork_at,
             came_from=self.came_from if self.start == "retune" else "",
             frame_gives=frame_gives,
-            twice=self.start != "one" and (far or frame_gives),
+            second_pass=self.start != "one" and (far or frame_gives),
         )
 
 
@@ -366,7 +366,7 @@ class _PlanKey(NamedTuple):
     fork_at: ForkAt
     came_from: str
     frame_gives: bool
-    twice: bool
+    second_pass: bool
 
 
 @lru_cache(maxsize=256)
@@ -392,7 +392,7 @@ def _plan(key: _PlanKey) -> Plan:
         itself=key.itself and key.method != FREE,
         order=key.order,
         fork_at=key.fork_at,
-        twice=key.twice,
+        second_pass=key.second_pass,
     )
     if key.method == FREE:
         return plan_by("each", wanted).without_stages(FREE)

@@ -29,7 +29,7 @@ def plan_by(method: str, wanted: Wanted) -> Plan:
         )
     try:
         plan = _near_first(METHODS[method].plan(wanted), wanted)
-        return plan.gone_through_twice() if wanted.twice else plan
+        return plan.gone_through_twice() if wanted.second_pass else plan
     except MeldrinError as error:
         if error.code is not Code.METHOD:
             raise

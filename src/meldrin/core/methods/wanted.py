@@ -1,7 +1,9 @@
 """What a plan is asked for."""
 
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import Annotated, Literal, get_args
+
+from typing_extensions import Doc
 
 from meldrin.core.catalogue import Instrument, Tuning, check_tuning
 from meldrin.core.errors import Code, MeldrinError
@@ -12,20 +14,26 @@ Order = Literal["usual", "up", "down", "ear_first"]
 ForkAt = Literal["open", "harmonic"]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Options:
+    """What can be chosen of a plan in plain values: by a learner, an address or a command."""
+
+    start: Annotated[int | None, Doc("the string to begin with")] = None
+    itself: Annotated[bool, Doc("trust that string as it is")] = False
+    sounded: Annotated[bool, Doc("a piano, a pipe or a player gives the note, not a fork")] = False
+    order: Annotated[Order, Doc("the order of the strings")] = "usual"
+    fork_at: Annotated[ForkAt, Doc("match the fork with the open string or a harmonic")] = "open"
+    second_pass: Annotated[bool, Doc("strings are far out, or the frame gives")] = False
+
+
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class Wanted(Options):
     """An instrument in a tuning at a calibration, and what is left to choose.
 
     a4_hz: the calibration, 390 to 470.
     temperament: where the notes lie, or None for the method's own.
-    start: the string to begin with, or None for the one a fork's A fits.
-    itself: that string is trusted as it is, and the others are tuned to it.
-    order: the method's own, from the lowest string up, or down, or (tuner and ear) by ear first.
     tonic: pitch class for a drone, 0 (C) to 11 (B), or None for the tuning's own.
-    sounded: a pipe, a piano or a player gives the note, at any pitch, and not a fork.
-    fork_at: whether a fork is matched with the open string or with its harmonic.
     far: strings known to be far out, in the order they are to be tuned.
-    twice: strings are far out or the frame gives, so all are gone through once more.
     aims_cents: how far below its note (0 or less) each string is left at its turn, string 1 first,
         because those turned later lift it; empty for none.
 
@@ -38,14 +46,8 @@ class Wanted:
     tuning: Tuning
     a4_hz: float = 440.0
     temperament: Temperament | None = None
-    start: int | None = None
-    itself: bool = False
-    order: Order = "usual"
     tonic: int | None = None
-    sounded: bool = False
-    fork_at: ForkAt = "open"
     far: tuple[int, ...] = ()
-    twice: bool = False
     aims_cents: tuple[float, ...] = ()
 
     def __post_init__(self) -> None:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from meldrin.core.bench import Exercise
 from meldrin.core.bench.rig import rig_of
 from meldrin.core.bench.turning import turn_sizes_deg
-from meldrin.core.names import exercise_name, exercise_title
+from meldrin.core.names import exercise_title
 from meldrin.core.pitch import note_name
 from meldrin.core.scoring import Score
 from meldrin.core.sound.references import SOURCE_NAMES
@@ -27,17 +27,15 @@ from meldrin.server.scores.present import score_of
 from meldrin.services.attempts import Record, Summary
 from meldrin.services.replays import Frame
 
-UNREADABLE = "An attempt that cannot be opened"
-
 
 def summary_of(summary: Summary) -> AttemptSummary:
     """Return a list entry."""
-    exercise: Exercise | None = summary.exercise
+    exercise = summary.exercise if isinstance(summary.exercise, Exercise) else None
     return AttemptSummary(
         id=summary.id,
         practice=summary.practice,
         exercise=None if exercise is None else settings_of(exercise),
-        name=UNREADABLE if exercise is None else exercise_name(exercise),
+        name=summary.name,
         instrument_name="" if exercise is None else exercise.instrument.name,
         tuning_name="" if exercise is None else exercise.tuning_in.name,
         created_at=summary.created_at,

@@ -64,7 +64,7 @@ def import_attempt(
 @router.get("/attempts/{attempt_id}")
 def open_attempt(attempt_id: str, session: Store, actor: Asker, process: Process) -> AttemptPage:
     """An attempt with its plan, and its score once it is finished."""
-    record = service.open_attempt(session, actor, attempt_id)
+    record = _at_the_bench(service.open_attempt(session, actor, attempt_id))
     session.close()  # a score that is not there yet takes a moment
     finished = record.summary.finished_at is not None
     return page_of(record, process.results.of(record) if finished else None)
@@ -107,7 +107,14 @@ def list_sources(
     return sources_of(drawn(wanted.exercise(text_for(session, actor, wanted.instrument))))
 
 
+def _at_the_bench(record: service.Record) -> service.Record:
+    if record.summary.practice != "bench":
+        raise MeldrinError(Code.NO_SUCH_ATTEMPT, "This attempt was not made at the bench.")
+    return record
+
+
 def _finished(record: service.Record) -> service.Record:
+    _at_the_bench(record)
     if record.summary.finished_at is None:
         raise MeldrinError(Code.UNFINISHED, "Finish the attempt first; it plays back afterwards.")
     return record

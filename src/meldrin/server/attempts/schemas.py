@@ -33,7 +33,8 @@ class AttemptSummary(Wire):
     """An attempt in a list.
 
     name: what it is called.
-    exercise: null where the attempt's record cannot be read; then it can only be erased.
+    exercise: its settings at the bench; null for another practice, or where its record cannot be
+        read, so that it can only be erased.
     points: of 100 once it is finished and scored; null in free play.
     earlier: it was scored by an earlier version, and keeps those points.
     """

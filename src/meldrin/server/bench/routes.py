@@ -10,5 +10,5 @@ router = APIRouter(prefix="/api")
 
 @router.websocket("/attempts/{attempt_id}/bench")
 async def bench(attempt_id: str, socket: WebSocket) -> None:
-    """The bench of an attempt: see the messages FromBrowser and ToBrowser."""
+    """The bench of an attempt: see the messages BenchFromBrowser and BenchToBrowser."""
     await serve_line(socket, attempt_id, BenchSeat())

@@ -11,6 +11,7 @@ from meldrin.core import bench
 from meldrin.core.bench import Action, Exercise, State, with_instrument
 from meldrin.core.bench.listening import AIDS
 from meldrin.core.errors import Code
+from meldrin.core.names import exercise_name
 from meldrin.core.scoring import Score, score
 from meldrin.core.session import Record, Shape
 from meldrin.services.practices.kind import Brief, Columns, Kind
@@ -66,6 +67,7 @@ BENCH: Final = Kind[Exercise, State, Action, Score](
     engine=3,
     columns=_columns,
     kept=with_instrument,
+    name=exercise_name,
     score=score,
     results=Shape[Score](
         name="score",

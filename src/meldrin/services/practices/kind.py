@@ -44,6 +44,7 @@ class Kind(Generic[X, S, A, R]):
     engine: its version, raised when the same list of actions would give another end or score.
     columns: what lists are filtered by, from an exercise.
     kept: from an exercise as it was asked for to one that depends on nothing outside of it.
+    name: what an exercise is called in a list.
     score: the result of an exercise and its list of actions.
     results: how results are stored.
     points, brief: what lists show of a result.
@@ -53,6 +54,7 @@ class Kind(Generic[X, S, A, R]):
     engine: int
     columns: Callable[[X], Columns]
     kept: Callable[[X], X]
+    name: Callable[[X], str]
     score: Callable[[X, Sequence[Timed[A]]], R]
     results: Shape[R]
     points: Callable[[R], float | None]

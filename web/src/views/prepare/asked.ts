@@ -12,38 +12,6 @@ import type {
 } from "../../api/client";
 import { fromTrusted, methodOf } from "../../words/names";
 
-export type Asked = {
-  instrument: string;
-  tuning: string;
-  from: string;
-  notes: string;
-  a4: number;
-  method: string;
-  temperament: Temperament;
-  fifth: number;
-  tonic: string;
-  share: number;
-  offsets: string;
-  reason: string;
-  start: string;
-  /** Nothing is at hand: the string to begin with is trusted as it is. */
-  itself: boolean;
-  order: Order;
-  /** The fork is matched with the open string or with its harmonic. */
-  forkAt: ForkAt;
-  /** All strings are gone through once more. */
-  twice: boolean;
-  /** Strings known to be far out, such as 6, 1. */
-  far: string;
-  /** Intervals to be made pure, such as 3-2,6-3:1 (string 6 with string 3 at fret 1). */
-  piece: string;
-  ear: Ear;
-  /** What gives the pitch and how far out it is, as answered when the method was chosen. */
-  atHand: "" | RankingQuery["at_hand"];
-  howFar: "" | RankingQuery["how_far"];
-  /** What was found of the pegs when the instrument was looked over; the exercise has it too. */
-  pegs: "" | "slip" | "stick";
-};
 export type Order = NonNullable<PlanQuery["order"]>;
 export type ForkAt = NonNullable<PlanQuery["fork_at"]>;
 export type Temperament = NonNullable<PlanQuery["temperament"]>;
@@ -52,31 +20,61 @@ export type Ear = NonNullable<PlanQuery["ear"]>;
 export const OWN_NOTES = "own-notes";
 const INSTRUMENT_KEY = "meldrin:instrument";
 
-const PLAIN: Asked = {
+// What is asked before anything is chosen. Most of it goes into a plan's query under the same name.
+const PLAIN = {
   instrument: "guitar",
   tuning: "standard",
   from: "standard",
   notes: "",
-  a4: 440,
+  a4_hz: 440,
   method: "",
-  temperament: "own",
-  fifth: -1,
+  temperament: "own" as Temperament,
+  fifth_cents: -1,
   tonic: "",
   share: 0.5,
   offsets: "",
   reason: "",
   start: "",
+  /** Nothing is at hand: the string to begin with is trusted as it is. */
   itself: false,
-  order: "usual",
-  forkAt: "open",
-  twice: false,
+  order: "usual" as Order,
+  fork_at: "open" as ForkAt,
+  /** All strings are gone through once more. */
+  second_pass: false,
+  /** Strings known to be far out, such as 6, 1. */
   far: "",
+  /** Intervals to be made pure, such as 3-2,6-3:1 (string 6 with string 3 at fret 1). */
   piece: "",
-  ear: "practised",
-  atHand: "",
-  howFar: "",
-  pegs: "",
+  ear: "practised" as Ear,
+  /** What gives the pitch and how far out it is, as answered when the method was chosen. */
+  atHand: "" as "" | NonNullable<RankingQuery["at_hand"]>,
+  howFar: "" as "" | NonNullable<RankingQuery["how_far"]>,
+  /** What was found of the pegs when the instrument was looked over; the exercise has it too. */
+  pegs: "" as "" | "slip" | "stick",
 };
+export type Asked = typeof PLAIN;
+
+type Flag = {
+  id: "itself" | "second_pass";
+  words: string;
+  about: string;
+  offered: (method: string) => boolean;
+};
+/** What is chosen of a plan by a tick. */
+export const FLAGS: readonly Flag[] = [
+  {
+    id: "itself",
+    words: "Nothing at hand:",
+    about: "trust this string as it is",
+    offered: fromTrusted,
+  },
+  {
+    id: "second_pass",
+    words: "Go round twice",
+    about: "strings are far out, or the frame gives",
+    offered: () => true,
+  },
+];
 
 export function useAsked(): [Asked, (change: Partial<Asked>) => void] {
   const [search, setSearch] = useSearchParams();
@@ -103,36 +101,15 @@ export function useAsked(): [Asked, (change: Partial<Asked>) => void] {
 }
 
 function read(search: URLSearchParams): Asked {
-  const text = (key: keyof Asked) => search.get(key) ?? String(PLAIN[key]);
-  const number = (key: "a4" | "fifth" | "share") => {
-    const value = Number(text(key));
-    return Number.isFinite(value) ? value : PLAIN[key];
+  const value = (key: string, plain: string | number | boolean) => {
+    const text = search.get(key) ?? String(plain);
+    if (typeof plain === "boolean") return text === "true";
+    if (typeof plain === "string") return text;
+    return Number.isFinite(Number(text)) ? Number(text) : plain;
   };
-  return {
-    instrument: search.get("instrument") ?? localStorage.getItem(INSTRUMENT_KEY) ?? "guitar",
-    tuning: text("tuning"),
-    from: text("from"),
-    notes: text("notes"),
-    a4: number("a4"),
-    method: text("method"),
-    temperament: text("temperament") as Temperament,
-    fifth: number("fifth"),
-    tonic: text("tonic"),
-    share: number("share"),
-    offsets: text("offsets"),
-    reason: text("reason"),
-    start: text("start"),
-    itself: text("itself") === "true",
-    order: text("order") as Order,
-    forkAt: text("forkAt") as ForkAt,
-    twice: text("twice") === "true",
-    far: text("far"),
-    piece: text("piece"),
-    ear: text("ear") as Ear,
-    atHand: text("atHand") as Asked["atHand"],
-    howFar: text("howFar") as Asked["howFar"],
-    pegs: text("pegs") as Asked["pegs"],
-  };
+  const instrument = search.get("instrument") ?? localStorage.getItem(INSTRUMENT_KEY) ?? "guitar";
+  const found = Object.entries(PLAIN).map(([key, plain]) => [key, value(key, plain)]);
+  return { ...Object.fromEntries(found), instrument } as Asked;
 }
 
 /** The instrument and its tuning, as the server asks for them. */
@@ -151,26 +128,31 @@ function trusts(asked: Asked, method: string): boolean {
   return asked.itself && fromTrusted(method);
 }
 
+// What concerns only the page, or is worked out below.
+const NOT_ASKED: readonly string[] = ["from", "atHand", "howFar", "pegs", "sounded", "method"];
+
 /** A plan's query; `method` another than the one chosen, for a comparison. */
-export function planQuery(asked: Asked, method: string = asked.method) {
+export function planQuery(asked: Asked, method: string = asked.method): PlanQuery {
+  const idle = {
+    tuning: true,
+    notes: true,
+    tonic: true,
+    fifth_cents: asked.temperament !== "fifths",
+    share: asked.temperament !== "sweetened",
+    offsets: asked.temperament !== "custom",
+    piece: asked.temperament !== "piece",
+    itself: !trusts(asked, method),
+    far: !asked.second_pass,
+  };
+  const said = Object.entries(asked).filter(
+    ([key, value]) => value !== "" && !NOT_ASKED.includes(key) && !idle[key as keyof typeof idle],
+  );
   return {
+    ...Object.fromEntries(said),
     ...tuningQuery(asked),
     ...(method ? { method } : {}),
-    a4_hz: asked.a4,
-    temperament: asked.temperament,
-    ...(asked.temperament === "fifths" ? { fifth_cents: asked.fifth } : {}),
-    ...(asked.temperament === "sweetened" ? { share: asked.share } : {}),
-    ...(asked.temperament === "custom" ? { offsets: asked.offsets } : {}),
-    ...(asked.reason ? { reason: asked.reason } : {}),
     ...(asked.start ? { start: Number(asked.start) } : {}),
-    ...(trusts(asked, method) ? { itself: true } : {}),
     ...(soundedBy(asked, method) ? { sounded: true } : {}),
-    order: asked.order,
-    fork_at: asked.forkAt,
-    second_pass: asked.twice,
-    ...(asked.twice && asked.far ? { far: asked.far } : {}),
-    ...(asked.temperament === "piece" ? { piece: asked.piece } : {}),
-    ear: asked.ear,
   };
 }
 
@@ -195,8 +177,8 @@ export function practised(asked: Asked, method: string, plan?: Plan, from = ""):
     instrument: asked.instrument,
     tuning: own ? asked.notes : asked.tuning,
     method,
-    a4_hz: asked.a4,
-    fifth_cents: asked.temperament === "fifths" ? asked.fifth : null,
+    a4_hz: asked.a4_hz,
+    fifth_cents: asked.temperament === "fifths" ? asked.fifth_cents : null,
     offsets_cents: method === "unison" ? [] : offsets,
     start: from ? "retune" : (STARTS[asked.howFar ?? ""] ?? "month"),
     source: soundedBy(asked, method),
@@ -204,8 +186,11 @@ export function practised(asked: Asked, method: string, plan?: Plan, from = ""):
     first_string: Number(asked.start) || 0,
     itself: trusts(asked, method),
     order: asked.order,
-    fork_at: asked.forkAt,
-    behaviours: [...OF_PEGS[asked.pegs], ...(from || asked.twice ? (["coupling"] as const) : [])],
+    fork_at: asked.fork_at,
+    behaviours: [
+      ...OF_PEGS[asked.pegs],
+      ...(from || asked.second_pass ? (["coupling"] as const) : []),
+    ],
     aid: method === "tuner" ? "tuner" : "ripple",
   };
 }

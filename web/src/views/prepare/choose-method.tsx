@@ -194,8 +194,8 @@ function Row({ method, place, answers }: RowProps) {
   to.set("howFar", answers.how_far);
   if (answers.at_hand === "nothing") to.set("itself", "true");
   else to.delete("itself");
-  if (answers.how_far === "hair") to.delete("twice");
-  else to.set("twice", "true");
+  if (answers.how_far === "hair") to.delete("second_pass");
+  else to.set("second_pass", "true");
   return (
     <li>
       <span className="place" aria-hidden="true">

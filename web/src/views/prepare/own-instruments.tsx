@@ -71,7 +71,8 @@ export function OwnInstruments(props: OwnInstrumentsProps) {
       ) : null}
       {error ? <Notice>{error.message}</Notice> : null}
       <Choices>
-        <a href={`/api/instruments/${instrument.id}/instrument.toml`} download>
+        <Button onPress={onClose}>Close</Button>
+        <a className="pattern" href={`/api/instruments/${instrument.id}/instrument.toml`} download>
           Save “{instrument.name}” as a pattern
         </a>
         <FileTrigger

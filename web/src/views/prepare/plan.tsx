@@ -9,14 +9,13 @@ import { ink, phone, tablet } from "../../theme/theme";
 import { useStart } from "../../realtime/start";
 import {
   anyOrder,
-  fromTrusted,
   harmonicMeetsFork,
   methodOf,
   methodOptions,
   optionsOf,
   ordersOf,
 } from "../../words/names";
-import { type Ear, type ForkAt, type Order, practised } from "./asked";
+import { type Ear, FLAGS, type ForkAt, type Order, practised } from "./asked";
 import { Intervals } from "./intervals";
 import { PlanCard } from "./plan-card";
 import type { Prepared } from "./prepare-frame";
@@ -95,14 +94,15 @@ export function PlanView() {
           ]}
           onPick={(first) => change({ start: first === "own" ? "" : first })}
         />
-        {fromTrusted(method) ? (
+        {FLAGS.filter((one) => one.offered(method)).map((one) => (
           <Tick
-            words="Nothing at hand:"
-            about="trust this string as it is"
-            isSelected={asked.itself}
-            onChange={(itself) => change({ itself, method })}
+            key={one.id}
+            words={one.words}
+            about={one.about}
+            isSelected={asked[one.id]}
+            onChange={(on) => change({ [one.id]: on, method })}
           />
-        ) : null}
+        ))}
         {anyOrder(method) ? (
           <Pick
             label="Order"
@@ -114,19 +114,13 @@ export function PlanView() {
         {harmonicMeetsFork(instrument) && methodOf(method)?.from_fork ? (
           <Pick
             label="Match the fork"
-            value={asked.forkAt}
+            value={asked.fork_at}
             options={optionsOf<ForkAt>("fork_ats")}
-            onPick={(forkAt) => change({ forkAt })}
+            onPick={(fork_at) => change({ fork_at })}
           />
         ) : null}
         <Temperament instrument={instrument} asked={{ ...asked, method }} change={change} />
-        <Tick
-          words="Go round twice"
-          about="strings are far out, or the frame gives"
-          isSelected={asked.twice}
-          onChange={(twice) => change({ twice })}
-        />
-        {asked.twice ? (
+        {asked.second_pass ? (
           <Entry
             label="Strings far out, if you know them"
             value={asked.far}

@@ -199,28 +199,28 @@ export function PrepareFrame() {
 }
 
 function Calibration({ asked, change }: Omit<Prepared, "instrument">) {
-  const usual = CALIBRATIONS.includes(asked.a4);
+  const usual = CALIBRATIONS.includes(asked.a4_hz);
   if (!usual)
     return (
       <Amount
         label="A4, in Hz (390 to 470)"
-        value={asked.a4}
+        value={asked.a4_hz}
         low={390}
         high={470}
         step={0.1}
-        onEnter={(a4) => change({ a4 })}
+        onEnter={(a4_hz) => change({ a4_hz })}
       />
     );
   return (
     <Pick
       className="a4"
       label="A4"
-      value={String(asked.a4)}
+      value={String(asked.a4_hz)}
       options={[
         ...CALIBRATIONS.map((hz) => ({ id: String(hz), words: `${hz} Hz` })),
         { id: "other", words: "Another …" },
       ]}
-      onPick={(id) => change({ a4: id === "other" ? 441 : Number(id) })}
+      onPick={(id) => change({ a4_hz: id === "other" ? 441 : Number(id) })}
     />
   );
 }

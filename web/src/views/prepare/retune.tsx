@@ -161,7 +161,7 @@ export function Retune() {
   const before = asked.from;
   const known = instrument.tunings.some((one) => one.id === before) ? before : "standard";
   const after = asked.tuning === OWN_NOTES ? asked.notes || "standard" : asked.tuning;
-  const query = { instrument: instrument.id, before: known, after, a4_hz: asked.a4 };
+  const query = { instrument: instrument.id, before: known, after, a4_hz: asked.a4_hz };
   const found = useQuery({
     queryKey: ["retuning", query],
     queryFn: () => said(api.GET("/api/retuning", { params: { query } })),

@@ -69,11 +69,11 @@ export function Temperament({ instrument, asked, change }: Props) {
       {asked.temperament === "fifths" ? (
         <Amount
           label="Wider than pure, in cents"
-          value={asked.fifth}
+          value={asked.fifth_cents}
           low={-10}
           high={10}
           step={0.1}
-          onEnter={(fifth) => change({ fifth })}
+          onEnter={(fifth_cents) => change({ fifth_cents })}
         />
       ) : null}
       {asked.temperament === "sweetened" ? (

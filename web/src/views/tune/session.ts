@@ -16,7 +16,7 @@ export type SessionState = LineState & {
 };
 
 export class Session {
-  private readonly line: Line<BenchAction, Schemas["ToBrowser"]>;
+  private readonly line: Line<BenchAction, Schemas["BenchToBrowser"]>;
   private readonly listeners = new Set<() => void>();
   private state: SessionState = {
     link: "joining",
@@ -32,7 +32,7 @@ export class Session {
     this.line = new Line(
       `/api/attempts/${attempt}/bench`,
       `meldrin:unsaved:${attempt}`,
-      (message) => this.hear(message as Schemas["ToBrowser"]),
+      (message) => this.hear(message as Schemas["BenchToBrowser"]),
       (line) => this.change(line),
     );
   }
@@ -70,7 +70,7 @@ export class Session {
     player.watch(null);
   }
 
-  private hear(message: Schemas["ToBrowser"]): void {
+  private hear(message: Schemas["BenchToBrowser"]): void {
     switch (message.kind) {
       case "welcome":
         player.watch(null);
