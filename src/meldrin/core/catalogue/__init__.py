@@ -10,19 +10,3 @@ from meldrin.core.catalogue.load import (
     read_instrument,
 )
 from meldrin.core.catalogue.tuning import Tuning, check_tuning, tonic_of, tuning_of_notes
-
-__all__ = [
-    "Catalogue",
-    "Instrument",
-    "Losses",
-    "Tuning",
-    "check_tuning",
-    "instrument",
-    "instrument_of",
-    "instrument_text",
-    "instruments",
-    "read_instrument",
-    "tonic_of",
-    "tuning_of_notes",
-    "tuning_said",
-]

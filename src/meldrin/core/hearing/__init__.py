@@ -2,5 +2,3 @@
 
 from meldrin.core.hearing.pitch_tracker import Tracked, tracked
 from meldrin.core.hearing.tuner import Reading, reading, room_noise
-
-__all__ = ["Reading", "Tracked", "reading", "room_noise", "tracked"]

@@ -7,5 +7,3 @@ and what a tuner shows. The true offset reaches them through these limits and ne
 
 from meldrin.core.learner.ear import GOOD, HABITS, Ear, Habit, Learner
 from meldrin.core.learner.player import practise
-
-__all__ = ["GOOD", "HABITS", "Ear", "Habit", "Learner", "practise"]

@@ -5,18 +5,3 @@ from meldrin.core.scoring.line import Line, Part
 from meldrin.core.scoring.rubric import Rubric, rubric
 from meldrin.core.scoring.rules import RULE_IDS, RULE_TITLES, Moment, Rule
 from meldrin.core.scoring.score import Score, StringResult, score
-
-__all__ = [
-    "RULE_IDS",
-    "RULE_TITLES",
-    "Advice",
-    "Line",
-    "Moment",
-    "Part",
-    "Rubric",
-    "Rule",
-    "Score",
-    "StringResult",
-    "rubric",
-    "score",
-]

@@ -2,5 +2,3 @@
 
 from meldrin.core.session.log import Played, Practice, Sounds, Timed, played
 from meldrin.core.session.shape import Record, Shape
-
-__all__ = ["Played", "Practice", "Record", "Shape", "Sounds", "Timed", "played"]

@@ -20,6 +20,3 @@ def kind_of(practice: str) -> Kind[Any, Any, Any, Any]:
             Code.NO_SUCH_PRACTICE, f"Unknown practice “{practice}”. Available: {', '.join(KINDS)}."
         )
     return KINDS[practice]
-
-
-__all__ = ["BENCH", "KINDS", "Brief", "Columns", "Kind", "kind_of"]

@@ -4,5 +4,3 @@ from meldrin.store.tables.attempts import ActionRow, AttemptRow, ResultRow
 from meldrin.store.tables.base import Table
 from meldrin.store.tables.instruments import InstrumentRow
 from meldrin.store.tables.learners import LearnerRow
-
-__all__ = ["ActionRow", "AttemptRow", "InstrumentRow", "LearnerRow", "ResultRow", "Table"]
