@@ -10,7 +10,7 @@ from typing import Final
 
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_octaves, check_pairs
-from meldrin.core.methods.method import Method, Reason, sympathetic
+from meldrin.core.methods.method import Method, not_sympathetic, reason, sympathetic
 from meldrin.core.methods.naming import ordinal
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference, Side
@@ -120,21 +120,9 @@ METHOD: Final = Method(
     instead=4,
     orders=("usual", "up", "down"),
     reasons=(
-        Reason(4.0, "Strings that follow a scale are heard over their tonic.", sympathetic),
-        Reason(
-            3.0,
-            "A drone is at hand, and every string is heard against it.",
-            lambda s, _: s.at_hand == "drone",
-        ),
-        Reason(
-            -2.0,
-            "It needs a tonic that sounds on.",
-            lambda s, w: s.at_hand in ("nothing", "fork") and not sympathetic(s, w),
-        ),
-        Reason(
-            -1.0,
-            "With others in many keys its intervals fit one key only.",
-            lambda s, _: s.company == "others",
-        ),
+        reason(4.0, "Strings that follow a scale are heard over their tonic.", sympathetic),
+        reason(3.0, "A drone is at hand, and every string is heard against it.", at_hand="drone"),
+        reason(-2.0, "It needs a tonic that sounds on.", not_sympathetic, at_hand="nothing fork"),
+        reason(-1.0, "With others its intervals fit one key only.", company="others"),
     ),
 )

@@ -5,7 +5,7 @@ from typing import Final
 
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_octaves, check_pairs
-from meldrin.core.methods.method import Method, Reason
+from meldrin.core.methods.method import Method, reason
 from meldrin.core.methods.naming import a_note
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference
@@ -59,18 +59,14 @@ METHOD: Final = Method(
     instead=5,
     orders=("usual", "up", "down"),
     reasons=(
-        Reason(3.0, "You have a note for every string.", lambda s, _: s.at_hand == "notes"),
-        Reason(
+        reason(3.0, "You have a note for every string.", at_hand="notes"),
+        reason(
             -3.0,
             "It needs a pipe, a piano or another player’s notes.",
-            lambda s, _: s.at_hand not in ("notes", "tuner"),
+            at_hand="nothing fork drone",
         ),
-        Reason(1.0, "A tuner that sounds can give the notes.", lambda s, _: s.at_hand == "tuner"),
-        Reason(
-            1.5,
-            "Far out as it is, a given note leads each string safely near.",
-            lambda s, _: s.how_far == "slack",
-        ),
-        Reason(-1.5, "In noise a sounded note is hard to hold.", lambda s, _: s.noise == "noisy"),
+        reason(1.0, "A tuner that sounds can give the notes.", at_hand="tuner"),
+        reason(1.5, "Far out as it is, a given note leads each string near.", how_far="slack"),
+        reason(-1.5, "In noise a sounded note is hard to hold.", noise="noisy"),
     ),
 )

@@ -11,7 +11,7 @@ from meldrin.core.beats import FIFTH_FAMILY
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_again, check_octaves
-from meldrin.core.methods.method import Method, Reason, bowed
+from meldrin.core.methods.method import Method, bowed, reason
 from meldrin.core.methods.pairs import apart, leaders, outward
 from meldrin.core.methods.plan import Plan
 from meldrin.core.methods.reference import from_reference, reference_for, starting_string
@@ -96,24 +96,10 @@ METHOD: Final = Method(
     from_trusted=True,
     from_fork=True,
     reasons=(
-        Reason(3.0, "Two strings under one bow: you hear the beats between them stop.", bowed),
-        Reason(
-            1.0,
-            "From the common A outward you match the others.",
-            lambda s, _: s.company == "others",
-        ),
-        Reason(
-            1.0,
-            "Fifths are what your instrument is heard by.",
-            lambda s, w: s.purpose == "learn" and bowed(s, w),
-        ),
-        Reason(
-            -1.5, "In noise the slowest beats are hard to hear.", lambda s, _: s.noise == "noisy"
-        ),
-        Reason(
-            -1.5,
-            "Bring slack strings near first; a tuner is quicker for that.",
-            lambda s, _: s.how_far == "slack",
-        ),
+        reason(3.0, "Two strings under one bow: you hear the beats between them stop.", bowed),
+        reason(1.0, "From the common A outward you match the others.", company="others"),
+        reason(1.0, "Fifths are what your instrument is heard by.", bowed, purpose="learn"),
+        reason(-1.5, "In noise the slowest beats are hard to hear.", noise="noisy"),
+        reason(-1.5, "Bring slack strings near first; a tuner is quicker.", how_far="slack"),
     ),
 )

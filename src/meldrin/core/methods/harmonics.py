@@ -11,7 +11,7 @@ from meldrin.core.beats import FIFTH_FAMILY, meeting
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_again, check_octaves
-from meldrin.core.methods.method import Method, Reason, chords, low
+from meldrin.core.methods.method import Method, chords, low, reason
 from meldrin.core.methods.naming import ordinal, string_label
 from meldrin.core.methods.pairs import apart, leaders, outward
 from meldrin.core.methods.plan import Plan, Side
@@ -121,18 +121,10 @@ METHOD: Final = Method(
     from_trusted=True,
     from_fork=True,
     reasons=(
-        Reason(2.5, "Low strings speak clearest in their harmonics.", low),
-        Reason(
-            1.0,
-            "Harmonics ring on while both hands are free, and their beats are plain.",
-            lambda s, _: s.how_far == "hair",
-        ),
-        Reason(
-            0.5,
-            "You need no more than one string to trust.",
-            lambda s, _: s.at_hand in ("nothing", "fork"),
-        ),
-        Reason(-1.5, "Its pure fourths leave a wide third, sour in chords.", chords),
-        Reason(-1.5, "Harmonics of slack strings do not speak.", lambda s, _: s.how_far == "slack"),
+        reason(2.5, "Low strings speak clearest in their harmonics.", low),
+        reason(1.0, "Harmonics ring on while both hands are free.", how_far="hair"),
+        reason(0.5, "You need no more than one string to trust.", at_hand="nothing fork"),
+        reason(-1.5, "Its pure fourths leave a wide third, sour in chords.", chords),
+        reason(-1.5, "Harmonics of slack strings do not speak.", how_far="slack"),
     ),
 )

@@ -43,6 +43,9 @@ class Situation:
                 )
 
 
+Condition = Callable[[Situation, Wanted], bool]
+
+
 @dataclass(frozen=True, slots=True)
 class Reason:
     """What speaks for a method, or with negative points against it, where it applies. The points
@@ -51,7 +54,7 @@ class Reason:
 
     points: float
     sentence: str
-    applies: Callable[[Situation, Wanted], bool]
+    applies: Condition
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,6 +85,25 @@ class Method:
     from_fork: bool = False
 
 
+def reason(points: float, sentence: str, where: Condition | None = None, **answers: str) -> Reason:
+    """Return a reason that applies for these answers, and where the condition holds.
+
+    answers: of a `Situation`, by name; several that will do are parted by spaces.
+
+    Raises:
+        MeldrinError: code ``answer``, for an unknown answer.
+    """
+    for name, said in answers.items():
+        for one in said.split():
+            Situation(**{name: one})  # type: ignore[arg-type]
+
+    def applies(situation: Situation, wanted: Wanted) -> bool:
+        answered = all(getattr(situation, name) in said.split() for name, said in answers.items())
+        return answered and (where is None or where(situation, wanted))
+
+    return Reason(points, sentence, applies)
+
+
 def bowed(_: Situation, wanted: Wanted) -> bool:
     """Whether the instrument is bowed."""
     return wanted.instrument.kind == "bowed"
@@ -95,6 +117,11 @@ def low(_: Situation, wanted: Wanted) -> bool:
 def sympathetic(_: Situation, wanted: Wanted) -> bool:
     """Whether some strings only ring along."""
     return any(string.role == "sympathetic" for string in wanted.instrument.strings)
+
+
+def not_sympathetic(situation: Situation, wanted: Wanted) -> bool:
+    """Whether every string is played."""
+    return not sympathetic(situation, wanted)
 
 
 def chords(situation: Situation, wanted: Wanted) -> bool:

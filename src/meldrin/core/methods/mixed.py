@@ -14,7 +14,7 @@ from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_octaves, check_pairs, check_stopped
 from meldrin.core.methods.fifths import fifths
 from meldrin.core.methods.harmonics import harmonics
-from meldrin.core.methods.method import Method, Reason
+from meldrin.core.methods.method import Method, reason
 from meldrin.core.methods.pairs import apart, leaders
 from meldrin.core.methods.plan import Check, Plan, Side
 from meldrin.core.methods.reference import (
@@ -120,18 +120,22 @@ METHOD: Final = Method(
     from_fork=True,
     orders=("usual", "up", "down", "ear_first"),
     reasons=(
-        Reason(
+        reason(
             2.0,
             "For chords and for others a chosen compromise, checked by ear, is surest.",
-            lambda s, _: s.purpose in ("stage", "recording") and s.at_hand == "tuner",
+            purpose="stage recording",
+            at_hand="tuner",
         ),
-        Reason(
+        reason(
             1.5,
             "Ear first, tuner as the judge: each checks the other.",
-            lambda s, _: s.at_hand == "tuner" and s.noise == "quiet",
+            at_hand="tuner",
+            noise="quiet",
         ),
-        Reason(
-            -3.5, "It needs a tuner for the strings in between.", lambda s, _: s.at_hand != "tuner"
+        reason(
+            -3.5,
+            "It needs a tuner for the strings in between.",
+            at_hand="nothing fork notes drone",
         ),
     ),
 )

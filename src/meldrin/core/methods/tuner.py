@@ -5,7 +5,7 @@ from typing import Final
 
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_octaves, check_pairs
-from meldrin.core.methods.method import Method, Reason
+from meldrin.core.methods.method import Method, reason
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference
 from meldrin.core.methods.reference import in_order, needs_a_source
@@ -63,27 +63,16 @@ METHOD: Final = Method(
     instead=6,
     orders=("usual", "up", "down"),
     reasons=(
-        Reason(
+        reason(
             4.5,
             "In noise a tuner clipped on hears only your instrument.",
-            lambda s, _: s.noise == "noisy" and s.at_hand == "tuner",
+            noise="noisy",
+            at_hand="tuner",
         ),
-        Reason(
-            2.0,
-            "Slack strings are brought near quickest by a tuner.",
-            lambda s, _: s.how_far == "slack" and s.at_hand == "tuner",
-        ),
-        Reason(
-            1.5,
-            "On a stage it is quick, and silent.",
-            lambda s, _: s.purpose == "stage" and s.at_hand == "tuner",
-        ),
-        Reason(0.5, "A tuner is at hand.", lambda s, _: s.at_hand == "tuner"),
-        Reason(-4.0, "You have no tuner at hand.", lambda s, _: s.at_hand != "tuner"),
-        Reason(
-            -1.5,
-            "With the tuner alone your ear gets no practice.",
-            lambda s, _: s.purpose == "learn",
-        ),
+        reason(2.0, "A tuner is quickest for slack strings.", how_far="slack", at_hand="tuner"),
+        reason(1.5, "On a stage it is quick, and silent.", purpose="stage", at_hand="tuner"),
+        reason(0.5, "A tuner is at hand.", at_hand="tuner"),
+        reason(-4.0, "You have no tuner at hand.", at_hand="nothing fork notes drone"),
+        reason(-1.5, "With the tuner alone your ear gets no practice.", purpose="learn"),
     ),
 )

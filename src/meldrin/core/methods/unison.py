@@ -11,7 +11,7 @@ from meldrin.core.catalogue import Instrument
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_again, check_octaves, check_stopped
-from meldrin.core.methods.method import Method, Reason
+from meldrin.core.methods.method import Method, reason
 from meldrin.core.methods.pairs import apart, leaders, outward
 from meldrin.core.methods.plan import Plan
 from meldrin.core.methods.reference import from_reference, reference_for, starting_string
@@ -126,28 +126,15 @@ METHOD: Final = Method(
     from_trusted=True,
     from_fork=True,
     reasons=(
-        Reason(
+        reason(
             2.0,
             "It needs nothing but a string you trust.",
-            lambda s, _: s.at_hand in ("nothing", "fork") and s.company == "alone",
+            at_hand="nothing fork",
+            company="alone",
         ),
-        Reason(
-            1.5,
-            "It trains the ear on the plainest sound there is, the unison.",
-            lambda s, _: s.purpose == "learn",
-        ),
-        Reason(
-            -2.0,
-            "With strings this slack the trusted string moves while you work.",
-            lambda s, _: s.how_far == "slack",
-        ),
-        Reason(
-            -1.0,
-            "The errors of the chain add up, which a stage or a recording shows.",
-            lambda s, _: s.purpose in ("stage", "recording"),
-        ),
-        Reason(
-            -1.0, "In noise two unisons are hard to tell apart.", lambda s, _: s.noise == "noisy"
-        ),
+        reason(1.5, "It trains the ear on the plainest sound, the unison.", purpose="learn"),
+        reason(-2.0, "With slack strings the trusted one moves as you work.", how_far="slack"),
+        reason(-1.0, "The errors of the chain add up, and are heard.", purpose="stage recording"),
+        reason(-1.0, "In noise two unisons are hard to tell apart.", noise="noisy"),
     ),
 )
