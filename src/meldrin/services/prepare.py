@@ -1,6 +1,6 @@
 """Preparing: from what somebody asks for in plain values to a plan, a comparison or a retuning."""
 
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, replace
 from typing import Annotated, Final, Literal, get_args
 
 from annotated_types import Ge, Le, MaxLen
@@ -156,7 +156,7 @@ def wanted_of(asked: Asked, made: Instrument) -> Wanted:
     """Return what the methods are asked for."""
     tuning, tonic = _tuning(asked, made)
     far, offsets = strings_said(asked.far), offsets_said(asked.offsets)
-    chosen = {one.name: getattr(asked, one.name) for one in fields(Options)}
+    chosen = asked.chosen()
     chosen["second_pass"] |= bool(far)
     wanted = Wanted(made, tuning, asked.a4_hz, tonic=tonic, far=far, **chosen)
     return replace(wanted, temperament=_temperament(asked, wanted, offsets))

@@ -2,28 +2,25 @@
 
 import random
 from dataclasses import dataclass, fields, replace
-from functools import lru_cache
-from typing import Annotated, Final, Literal, NamedTuple, get_args
+from typing import Annotated, Final, Literal, get_args
 
 from annotated_types import Ge, Le, MaxLen
 
 from meldrin.core.bench.actions import Aid
 from meldrin.core.bench.limits import Tolerance, limits
+from meldrin.core.bench.planned import FREE, Planned, made_of, plan_of, playing_first, sources_of
 from meldrin.core.catalogue import (
     Instrument,
     Tuning,
-    instrument,
-    instrument_of,
     instrument_text,
     tuning_said,
 )
 from meldrin.core.errors import Code, MeldrinError, within
-from meldrin.core.methods import METHODS, Plan, Wanted, plan_by
+from meldrin.core.methods import Options, Plan, Wanted
 from meldrin.core.methods.wanted import ForkAt, Order
 from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ, checked_a4_hz
-from meldrin.core.retune import retune
 from meldrin.core.session import Record, Shape
-from meldrin.core.temperament import MOST_CUSTOM_CENTS, MOST_FIFTH_CENTS, Temperament
+from meldrin.core.temperament import MOST_CUSTOM_CENTS, MOST_FIFTH_CENTS
 
 StartKind = Literal[
     "hair", "high", "month", "one", "slack", "damp", "octave", "reference", "group", "retune"
@@ -50,7 +47,6 @@ Behaviour = Literal[
 BEHAVIOURS: Final = get_args(Behaviour)
 TOLERANCES: Final = get_args(Tolerance)
 USUAL_TOLERANCE: Final[Tolerance] = "settled"
-FREE: Final = "free"
 GROUP_A4_HZ: Final = (436.0, 438.0, 442.0, 443.0, 444.0)  # what groups that leave 440 play at
 NO_GROUP: Final = ("", "fork", "tone")  # what does not sound a group's note
 MOST_SEED: Final = 2**31 - 1
@@ -177,14 +173,14 @@ class Exercise:
     @property
     def instrument(self) -> Instrument:
         """The instrument on the bench."""
-        return _made(self.instrument_id, self.instrument_text)
+        return made_of(self.instrument_id, self.instrument_text)
 
     @property
     def plan(self) -> Plan:
         """The plan by the method that is practised; without stages in free play, and with one
         string out on purpose only that string and what checks it.
         """
-        return _plan(self._plan_key())
+        return plan_of(self._planned())
 
     @property
     def string_out(self) -> int:
@@ -204,10 +200,10 @@ class Exercise:
     @property
     def sources(self) -> tuple[str, ...]:
         """What can sound the reference, the usual one first."""
-        sources = sources_of(_plan(self._plan_key()))
+        sources = sources_of(self.plan)
         if self.start != "group":
             return sources
-        return tuple(sorted((one for one in sources if one not in NO_GROUP), key=_playing_first))
+        return tuple(sorted((one for one in sources if one not in NO_GROUP), key=playing_first))
 
     @property
     def tuning_in(self) -> Tuning:
@@ -227,31 +223,29 @@ class Exercise:
         away = random.Random(f"group {self.seed}").choice(GROUP_A4_HZ) / 440.0
         return away * self.a4_hz
 
-    def _plan_key(self) -> "_PlanKey":
+    def _planned(self) -> Planned:
         frame_gives = "coupling" in self.behaviours
         far = self.start in FAR_STARTS
-        return _PlanKey(
+        return Planned(
             instrument_id=self.instrument_id,
             instrument_text=self.instrument_text,
             method=self.method,
             tuning=self.tuning,
             a4_hz=self.plays_at_hz,
             fifth_cents=self.fifth_cents,
-            sounded=self.source not in ("", "fork") or self.start == "group",
-            only=self.string_out,
-            first=self.first_string,
-            itself=self.itself,
-            order=self.order,
             offsets_cents=self.offsets_cents,
-            fork_at=self.fork_at,
+            options=Options(
+                start=self.first_string or None,
+                itself=self.itself and self.method != FREE,
+                sounded=self.source not in ("", "fork") or self.start == "group",
+                order=self.order,
+                fork_at=self.fork_at,
+                second_pass=self.start != "one" and (far or frame_gives),
+            ),
+            only=self.string_out,
             came_from=self.came_from if self.start == "retune" else "",
             frame_gives=frame_gives,
-            second_pass=self.start != "one" and (far or frame_gives),
         )
-
-
-def _made(instrument_id: str, text: str) -> Instrument:
-    return instrument_of(text) if text else instrument(instrument_id)
 
 
 def with_instrument(exercise: Exercise) -> Exercise:
@@ -328,96 +322,3 @@ EXERCISES: Final = Shape[Exercise](
     read=_read,
     upgrades={2: _began_with_ripples, 3: _renamed},
 )
-
-
-def _playing_first(source: str) -> int:
-    return ("player", "oboe").index(source) if source in ("player", "oboe") else 2
-
-
-def sources_of(plan: Plan) -> tuple[str, ...]:
-    """Return what can sound a plan's reference, the usual one first."""
-    sounded = ("piano", "pipe", "oboe", "player", "tone")
-    match plan.reference.kind:
-        case "drone":
-            return ("drone",)
-        case "tones":
-            return sounded
-        case "tuner":
-            return ("fork", *sounded)
-        case _:
-            return ("fork", *sounded) if plan.reference.kind == "fork" else (*sounded, "fork")
-
-
-class _PlanKey(NamedTuple):
-    """What a setup's plan depends on."""
-
-    instrument_id: str
-    instrument_text: str
-    method: str
-    tuning: str
-    a4_hz: float
-    fifth_cents: float | None
-    sounded: bool
-    only: int
-    first: int
-    itself: bool
-    order: Order
-    offsets_cents: tuple[float, ...]
-    fork_at: ForkAt
-    came_from: str
-    frame_gives: bool
-    second_pass: bool
-
-
-@lru_cache(maxsize=256)
-def _plan(key: _PlanKey) -> Plan:
-    made = _made(key.instrument_id, key.instrument_text)
-    temperament = None
-    if key.fifth_cents is not None:
-        temperament = Temperament("fifths", fifth_cents=key.fifth_cents)
-    if key.offsets_cents:
-        if len(key.offsets_cents) != len(made.strings):
-            raise MeldrinError(
-                Code.OFFSETS, f"{len(made.strings)} strings need as many offsets, one for each."
-            )
-        custom = dict(enumerate(key.offsets_cents, start=1))
-        temperament = Temperament("custom", custom=custom, reason="as chosen")
-    wanted = Wanted(
-        made,
-        tuning_said(made, key.tuning),
-        key.a4_hz,
-        temperament=temperament,
-        sounded=key.sounded,
-        start=key.first or None,
-        itself=key.itself and key.method != FREE,
-        order=key.order,
-        fork_at=key.fork_at,
-        second_pass=key.second_pass,
-    )
-    if key.method == FREE:
-        return plan_by("each", wanted).without_stages(FREE)
-    if key.method not in METHODS:
-        raise MeldrinError(
-            Code.NO_SUCH_METHOD,
-            f"Unknown method “{key.method}”. Available: {', '.join(METHODS)} and {FREE}.",
-        )
-    plan = _retuned(key, wanted) if key.came_from else plan_by(key.method, wanted)
-    return plan.only(key.only) if key.only else plan
-
-
-def _retuned(key: _PlanKey, wanted: Wanted) -> Plan:
-    """Return the plan of a retuning: the strings that change first, in the planner's order where
-    the method leaves it free, each left as low as those turned after it will lift it.
-    """
-    before = tuning_said(wanted.instrument, key.came_from)
-    change = retune(wanted.instrument, before=before, after=wanted.tuning, a4_hz=wanted.a4_hz)
-    wanted = replace(wanted, far=change.order)
-    plan = plan_by(key.method, wanted)
-    if not key.frame_gives or not change.order:
-        return plan
-    order = tuple(step.string for step in plan.steps if step.string in change.order)
-    if order != change.order:
-        change = retune(
-            wanted.instrument, before=before, after=wanted.tuning, a4_hz=wanted.a4_hz, order=order
-        )
-    return plan_by(key.method, replace(wanted, aims_cents=change.aims_cents))

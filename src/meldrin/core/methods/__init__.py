@@ -3,4 +3,4 @@
 from meldrin.core.methods.method import Method, Reason, Situation
 from meldrin.core.methods.plan import Check, Plan, Reference, Side, Step
 from meldrin.core.methods.registry import METHODS, plan_by, serves
-from meldrin.core.methods.wanted import Wanted
+from meldrin.core.methods.wanted import Options, Wanted

@@ -1,7 +1,7 @@
 """What a plan is asked for."""
 
-from dataclasses import dataclass
-from typing import Annotated, Literal, get_args
+from dataclasses import dataclass, fields
+from typing import Annotated, Any, Literal, get_args
 
 from typing_extensions import Doc
 
@@ -24,6 +24,10 @@ class Options:
     order: Annotated[Order, Doc("the order of the strings")] = "usual"
     fork_at: Annotated[ForkAt, Doc("match the fork with the open string or a harmonic")] = "open"
     second_pass: Annotated[bool, Doc("strings are far out, or the frame gives")] = False
+
+    def chosen(self) -> dict[str, Any]:
+        """Return the choices by name."""
+        return {one.name: getattr(self, one.name) for one in fields(Options)}
 
 
 @dataclass(frozen=True, slots=True)
