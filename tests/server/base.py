@@ -24,16 +24,16 @@ def database() -> Access:
     """Start MariaDB on a folder of its own; it ends with the run."""
     folder = tempfile.TemporaryDirectory(prefix="meldrin-test-")
     server = MariaDb(Path(folder.name))
-    access = server.start()
-    engine = open_engine(access.url)
-    migrate(engine)
-    engine.dispose()
 
     @atexit.register
     def end() -> None:
         server.stop()
         folder.cleanup()
 
+    access = server.start()
+    engine = open_engine(access.url)
+    migrate(engine)
+    engine.dispose()
     return access
 
 

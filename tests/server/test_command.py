@@ -7,11 +7,14 @@ import subprocess
 import sys
 import tempfile
 import unittest
+import zipfile
 from pathlib import Path
 from typing import Any
 
 import httpx2
 import psutil
+
+from meldrin import __version__
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -279,7 +282,48 @@ class WrongWords(CommandTest):
         self.assertGreater(len(named), 10)
 
 
+class Packaged(unittest.TestCase):
+    def test_the_package_holds_its_data_and_one_version(self) -> None:
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        for name in ("pyproject.toml", "README.md"):
+            shutil.copy(ROOT / name, folder)
+        for name in ("src", "requirements"):
+            shutil.copytree(ROOT / name, folder / name)
+        subprocess.run(
+            [sys.executable, "-m", "pip", "wheel", "-q", "--no-deps", "--no-build-isolation",
+             "--no-index", "--disable-pip-version-check", "-w", folder / "made", folder],
+            capture_output=True,
+            check=True,
+            cwd=folder,
+        )  # fmt: skip
+        (made,) = (folder / "made").iterdir()
+        self.assertEqual(made.name, f"meldrin-{__version__}-py3-none-any.whl")
+        with zipfile.ZipFile(made) as wheel:
+            held = set(wheel.namelist())
+        data = {
+            path.relative_to(ROOT / "src").as_posix()
+            for path in (ROOT / "src").rglob("*")
+            if path.suffix in (".toml", ".mako")
+        }
+        self.assertGreater(len(data), 20)
+        self.assertLessEqual(data, held)
+
+
 class Documented(unittest.TestCase):
+    def test_every_option_of_a_plan_is_in_the_manual_and_the_other_way_round(self) -> None:
+        manual = (ROOT / "docs" / "cli.md").read_text(encoding="utf-8")
+        section = manual.partition("### plan")[2].partition("### retune")[0]
+        done = subprocess.run(
+            [sys.executable, "-m", "meldrin", "plan", "--help"],
+            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+        there = set(re.findall(r"(--[a-z][a-z0-9-]+)", done.stdout)) - {"--help", "--json"}
+        named = set(re.findall(r"^\| `(--[a-z0-9-]+)|(?<= )(--reason)", section, re.MULTILINE))
+        self.assertEqual({one or other for one, other in named}, there)
+
     def test_every_command_exists_and_is_in_the_manual(self) -> None:
         readme = (ROOT / "docs" / "cli.md").read_text(encoding="utf-8")
         there = commands_there()
