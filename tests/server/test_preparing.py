@@ -80,7 +80,7 @@ class Plans(Commands):
 
     def test_words_for_what_is_expected(self) -> None:
         words = self.run_command("plan", "guitar", "--method", "unison")
-        self.assertRegex(words, r"The check that tells most: A with high E \(fifth and an octave")
+        self.assertRegex(words, r"The most useful check: A with high E \(fifth and an octave")
         self.assertIn("Expected of a practised ear", words)
         words = self.run_command("plan", "viola", "--method", "fifths")
         self.assertIn("C against a note or a reading of its own", words)

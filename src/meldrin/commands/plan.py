@@ -98,7 +98,7 @@ def _print_expected(page: "PlanPage") -> None:
     )
     extra = expect.extra_check
     if extra is not None:
-        print(f"The check that tells most: {_extra(page, extra)}.")
+        print(f"The most useful check: {_extra(page, extra)}.")
 
 
 def _extra(page: "PlanPage", extra: "ExtraCheck") -> str:

@@ -1,4 +1,4 @@
-"""Errors along a plan: what every comparison adds, where it ends, and the check that tells most.
+"""Errors along a plan: what every comparison adds, where it ends, and the most useful check.
 
 Each comparison leaves the new string off the old one by an independent error of the ear (and of a
 finger, where a string is stopped). So n comparisons with standard deviation s end at s sqrt(n), and

@@ -74,7 +74,7 @@ class PlanReference:
 
 @dataclass(frozen=True, slots=True)
 class PlanString:
-    """A string as the plan leaves it: the method's ideal, and what it gives on these strings.
+    """A string at the end of the plan: the method's ideal, and what it gives on these strings.
 
     `written`: what players write for its number.
     """
@@ -95,7 +95,7 @@ class PlanString:
 
 @dataclass(frozen=True, slots=True)
 class PlanInterval:
-    """Two open strings as the plan leaves them, against equal temperament and against pure."""
+    """Two open strings at the end of the plan, against equal temperament and against pure."""
 
     lower: int
     upper: int
@@ -117,7 +117,7 @@ class ExpectedString:
 
 @dataclass(frozen=True, slots=True)
 class ExtraCheck:
-    """The check that tells most; `lower` null: the upper string against a note of its own."""
+    """The most useful check; `lower` null: the upper string against a note of its own."""
 
     lower: int | None
     upper: int
@@ -145,7 +145,7 @@ class PlanExpected:
 
 @dataclass(frozen=True, slots=True)
 class PlanPage:
-    """A plan: steps, checks, what it leaves, what to expect.
+    """A plan: steps, checks, the result, what to expect.
 
     `chosen`: the temperament is made of offsets that somebody chose.
     """

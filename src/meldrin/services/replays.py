@@ -1,4 +1,4 @@
-"""An attempt looked at again: every moment of it, with what sounded and what was so."""
+"""An attempt looked at again: every moment of it, with what sounded and how the strings stood."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

@@ -82,7 +82,7 @@ export interface paths {
         };
         /**
          * Replay Attempt
-         * @description Every moment of a finished attempt, with what sounded and what was so.
+         * @description Every moment of a finished attempt, with what sounded and how the strings stood.
          */
         get: operations["replay_attempt"];
         put?: never;
@@ -490,7 +490,7 @@ export interface components {
         };
         /**
          * Believed
-         * @description What was said of a string, what was so at that moment (cents; null: too slack to tell), and
+         * @description What was said of a string, the truth at that moment (cents; null: too slack to tell), and
          *     the aid that gave most away before.
          */
         Believed: {
@@ -795,7 +795,7 @@ export interface components {
         };
         /**
          * ExtraCheck
-         * @description The check that tells most; `lower` null: the upper string against a note of its own.
+         * @description The most useful check; `lower` null: the upper string against a note of its own.
          */
         ExtraCheck: {
             /** Lower */
@@ -914,7 +914,7 @@ export interface components {
         };
         /**
          * Judge
-         * @description Say how the string of this step sits, and by how many cents, before seeing the answer.
+         * @description Say whether the string of this step is low, in tune or high, and by how many cents.
          */
         Judge: {
             /**
@@ -1134,7 +1134,7 @@ export interface components {
         };
         /**
          * PlanInterval
-         * @description Two open strings as the plan leaves them, against equal temperament and against pure.
+         * @description Two open strings at the end of the plan, against equal temperament and against pure.
          */
         PlanInterval: {
             /** Lower */
@@ -1154,7 +1154,7 @@ export interface components {
         };
         /**
          * PlanPage
-         * @description A plan: steps, checks, what it leaves, what to expect.
+         * @description A plan: steps, checks, the result, what to expect.
          *
          *     `chosen`: the temperament is made of offsets that somebody chose.
          */
@@ -1277,7 +1277,7 @@ export interface components {
         };
         /**
          * PlanString
-         * @description A string as the plan leaves it: the method's ideal, and what it gives on these strings.
+         * @description A string at the end of the plan: the method's ideal, and what it gives on these strings.
          *
          *     `written`: what players write for its number.
          */

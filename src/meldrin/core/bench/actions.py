@@ -146,7 +146,7 @@ class Wait:
 
 @dataclass(frozen=True, slots=True)
 class Judge:
-    """Say how the string of this step sits, and by how many cents, before seeing the answer."""
+    """Say whether the string of this step is low, in tune or high, and by how many cents."""
 
     verdict: Verdict
     cents: float

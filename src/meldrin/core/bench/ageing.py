@@ -15,7 +15,7 @@ from meldrin.core.bench.turning import broken_where_too_tight, lengthened
 from meldrin.core.changed import changed
 from meldrin.core.units import semitones_of_cents
 
-AGES_EVERY_S: Final = 3.0  # what is less than this is let add up
+AGES_EVERY_S: Final = 3.0  # shorter times add up first
 CREEP_UNIT_S: Final = 60.0  # drop(t) = D log10(1 + t/t0), the form of viscoelastic creep
 SETTLES_IN_S: Final = 0.6 * DAY_S
 # Strings and frame are looked at at these times and at no others but the ends of what is asked for:
@@ -56,9 +56,9 @@ def swell_m(state: State, world_s: float) -> float:
 
 
 def aged(state: State, *, seconds: float) -> State:
-    """Return the state after so much more time has passed for the instrument.
+    """Return the state after more time has passed for the instrument.
 
-    Short times are let add up to a few seconds before strings and frame are looked at again.
+    Short times add up to a few seconds before strings and frame are looked at again.
     """
     owed_s = state.owed_s + seconds
     creeping = any(string.creep_cents for string in state.strings)

@@ -66,7 +66,7 @@ def finger_cents(
 
 
 def touched_share(string: String, fret: float) -> float:
-    """Return where a finger over this (also broken) fret lies, as a share of the speaking length
+    """Return where a finger over this fret, or between two, lies, as a share of the speaking length
     from the nut.
 
     >>> from meldrin.core.catalogue import instrument

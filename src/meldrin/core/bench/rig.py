@@ -1,4 +1,4 @@
-"""What an attempt has from its setup alone, computed once: its plan, and how this one instrument
+"""What follows from an exercise alone, computed once: its plan, and how this one instrument
 differs from an ideal one. Everything is drawn by the seed.
 """
 
@@ -155,7 +155,7 @@ class Rig:
 
 @lru_cache(maxsize=256)
 def rig_of(exercise: Exercise) -> Rig:
-    """Return what follows from a setup."""
+    """Return what follows from an exercise."""
     plan, instrument = exercise.plan, exercise.instrument
     strains = tuple(
         strain_sounding(string, frequency_hz=hz, fret=0, number=1)

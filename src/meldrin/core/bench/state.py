@@ -109,7 +109,7 @@ class Ringing:
 
 @dataclass(frozen=True, slots=True)
 class Judgement:
-    """What was said of a stage's string and when, what was so at that moment (cents from where the
+    """What was said of a stage's string and when, the truth at that moment (cents from where the
     plan wants it), the aid that had shown most of it, how many turns the string had had, and
     whether it had been heard since the last of them.
     """
@@ -126,7 +126,7 @@ class Judgement:
 
 @dataclass(frozen=True, slots=True)
 class Decided:
-    """What was said of a stage's string before its first turn, and what was so (cents)."""
+    """What was said of a stage's string before its first turn, and the truth (cents)."""
 
     stage: int
     verdict: Decision

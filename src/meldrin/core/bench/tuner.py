@@ -71,7 +71,7 @@ def tuner_check(state: State) -> dict[int, Reading | None]:
 
 
 class Sounding:
-    """Keeps the events of what still sounds, for whoever has to hear it later, and no others."""
+    """Keeps the events of what still sounds, for the tuner to hear."""
 
     def __init__(self) -> None:
         self._events: list[tuple[float, SoundEvent]] = []

@@ -28,7 +28,7 @@ FINDINGS: Final = ("wrong_octave", "wrong_note", "not_turned")
 
 @dataclass(frozen=True, slots=True)
 class Advice:
-    """What to change next, in a sentence, and the exercise that trains it: its setup (with a seed
+    """What to change next, in a sentence, and the exercise that trains it (with a seed
     to be drawn), and what its button says. `habit`: what is to change, empty for nothing.
     """
 

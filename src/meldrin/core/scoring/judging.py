@@ -1,4 +1,4 @@
-"""What was said against what was so: each judgement, and whether they lean to one side."""
+"""What was said against the truth: each judgement, and whether they lean to one side."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -19,7 +19,7 @@ SHOWING: Final = ("level", "tuner")
 
 @dataclass(frozen=True, slots=True)
 class Bias:
-    """How far what was said lies above what was so, on average (None for too few judgements), and
+    """How far what was said lies above the truth, on average (None for too few judgements), and
     the share of those judgements that named the right side.
     """
 

@@ -72,7 +72,7 @@ def open_attempt(attempt_id: str, session: Store, actor: Asker, process: Process
 
 @router.get("/attempts/{attempt_id}/replay")
 def replay_attempt(attempt_id: str, session: Store, actor: Asker) -> ReplayPage:
-    """Every moment of a finished attempt, with what sounded and what was so."""
+    """Every moment of a finished attempt, with what sounded and how the strings stood."""
     record = _finished(service.open_attempt(session, actor, attempt_id))
     return replay_of(frames_of(record.exercise, record.timed))
 

@@ -28,7 +28,7 @@ class BenchSeat:
 
     @property
     def state(self) -> State:
-        """The bench as it stands, once somebody sits at it."""
+        """The bench as it stands, once an attempt has been taken."""
         assert self._state is not None
         return self._state
 

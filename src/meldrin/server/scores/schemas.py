@@ -34,7 +34,7 @@ class ScoreLine(Wire):
 
 
 class Believed(Wire):
-    """What was said of a string, what was so at that moment (cents; null: too slack to tell), and
+    """What was said of a string, the truth at that moment (cents; null: too slack to tell), and
     the aid that gave most away before.
     """
 

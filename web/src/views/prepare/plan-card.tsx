@@ -230,7 +230,7 @@ function Expected({ plan }: { plan: Plan }) {
       ) : null}
       {extra ? (
         <p>
-          The check that tells most:{" "}
+          The most useful check:{" "}
           {extra.lower === null
             ? `${label(extra.upper)} against a note or a reading of its own`
             : `${label(extra.lower)} with ${label(extra.upper)}, ${

@@ -45,7 +45,7 @@ export const PARTS: Record<Part, { title: string; about: string }> = {
   judgement: {
     title: "Judgement",
     about:
-      "What you said against what was so. Half is your last word on each string, half the first after each turning. What the picture had shown, or you had not heard, earns nothing.",
+      "What you said against the truth. Half is your last word on each string, half the first after each turning. What the picture had shown, or you had not heard, earns nothing.",
   },
   technique: {
     title: "Technique",
