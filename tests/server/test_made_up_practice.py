@@ -155,7 +155,10 @@ class Served(ServerTest):
         app = self.client.app
 
         async def count(attempt_id: str, socket: WebSocket) -> None:
-            await serve_line(socket, attempt_id, CountSeat())
+            kept = socket.app.state.kept
+            await serve_line(
+                socket, attempt_id, CountSeat(), journal=kept.journal, sessions=kept.sessions
+            )
 
         app.add_api_websocket_route("/count/{attempt_id}", count)  # type: ignore[attr-defined]
         app.router.routes.insert(0, app.router.routes.pop())  # type: ignore[attr-defined]

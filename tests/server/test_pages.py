@@ -8,7 +8,7 @@ from fastapi.testclient import TestClient
 from meldrin.core.errors import MeldrinError
 from meldrin.serve import listen
 from meldrin.server.app import create_app
-from meldrin.server.dependencies import COOKIE
+from meldrin.server.browser import COOKIE
 from meldrin.settings import Settings
 from tests.server.base import database
 

@@ -1,23 +1,23 @@
-"""The command, one file for each of its words. What a word needs it imports itself when it runs: a
-quick one must not wait for a web server's code.
+"""The command, one file for each of its words; only the file of the word that is said is imported,
+so that a quick one does not wait for another's code.
 """
 
 import argparse
 import sys
 from collections.abc import Sequence
+from importlib import import_module
 
 from meldrin import __version__
-from meldrin.commands import adjust, beats, demo, instruments, plan, retune, start
 from meldrin.core.errors import MeldrinError
 
 WORDS = {
-    "demo": demo,
-    "start": start,
-    "plan": plan,
-    "retune": retune,
-    "beats": beats,
-    "adjust": adjust,
-    "instruments": instruments,
+    "demo": "start with a made-up pupil's twelve weeks, and print the address",
+    "start": "start without the demo's data",
+    "plan": "what to do, string by string, by one method",
+    "retune": "from one tuning to another and how far to aim off",
+    "beats": "how fast two partials of two notes beat",
+    "adjust": "offsets and the likely culprit from measured intervals",
+    "instruments": "the catalogue: instruments and their tunings",
 }
 
 
@@ -26,11 +26,15 @@ def main(arguments: Sequence[str] | None = None) -> int:
     parser = argparse.ArgumentParser(prog="./meldrin", description="Learn to tune by ear.")
     parser.add_argument("--version", action="version", version=__version__)
     commands = parser.add_subparsers(dest="command", required=True, metavar="command")
-    for word, module in WORDS.items():
-        module.add_options(commands.add_parser(word, help=module.ABOUT, description=module.ABOUT))
-    options = parser.parse_args(arguments)
+    said = sys.argv[1:] if arguments is None else list(arguments)
+    for word, about in WORDS.items():
+        command = commands.add_parser(word, help=about, description=about)
+        if said[:1] == [word]:
+            module = import_module(f"meldrin.commands.{word}")
+            module.add_options(command)
+    options = parser.parse_args(said)
     try:
-        return int(WORDS[options.command].run(options))
+        return int(module.run(options))
     except MeldrinError as error:
         print(f"meldrin: {error.message}", file=sys.stderr)
         return 2

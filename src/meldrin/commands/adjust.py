@@ -5,8 +5,6 @@ from pathlib import Path
 
 from meldrin.commands.output import add_json, print_json, print_table, read_text
 
-ABOUT = "offsets and the likely culprit from measured intervals"
-
 
 def add_options(parser: argparse.ArgumentParser) -> None:
     """Add what can be asked for."""

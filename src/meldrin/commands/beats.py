@@ -5,8 +5,6 @@ import argparse
 from meldrin.commands.output import add_json, print_json
 from meldrin.core.errors import Code, MeldrinError
 
-ABOUT = "how fast two partials of two notes beat"
-
 
 def add_options(parser: argparse.ArgumentParser) -> None:
     """Add what can be asked for."""

@@ -4,9 +4,7 @@ import argparse
 
 from meldrin.commands.start import add_options
 
-ABOUT = "start with a made-up pupil's twelve weeks, and print the address"
-
-__all__ = ["ABOUT", "add_options", "run"]
+__all__ = ["add_options", "run"]
 
 
 def run(options: argparse.Namespace) -> int:

@@ -5,8 +5,6 @@ from dataclasses import asdict
 
 from meldrin.commands.output import add_json, print_json
 
-ABOUT = "the catalogue: instruments and their tunings"
-
 
 def add_options(parser: argparse.ArgumentParser) -> None:
     """Add what can be chosen."""

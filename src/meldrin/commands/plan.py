@@ -12,8 +12,6 @@ from meldrin.services.prepare import Asked, plan_for
 if TYPE_CHECKING:
     from meldrin.reports.plan import ExtraCheck, PlanPage
 
-ABOUT = "what to do, string by string, by one method"
-
 
 def add_options(parser: argparse.ArgumentParser) -> None:
     """Add what can be asked for."""

@@ -5,8 +5,6 @@ from dataclasses import asdict
 
 from meldrin.commands.output import add_json, print_json, print_table
 
-ABOUT = "from one tuning to another and how far to aim off"
-
 
 def add_options(parser: argparse.ArgumentParser) -> None:
     """Add what can be asked for."""

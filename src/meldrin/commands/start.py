@@ -2,8 +2,6 @@
 
 import argparse
 
-ABOUT = "start without the demo's data"
-
 
 def add_options(parser: argparse.ArgumentParser) -> None:
     """Add what can be chosen."""

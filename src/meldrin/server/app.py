@@ -12,7 +12,8 @@ from starlette.middleware.gzip import GZipMiddleware
 from meldrin import __version__
 from meldrin.core.errors import Code
 from meldrin.server.attempts import routes as attempts
-from meldrin.server.dependencies import Kept, same_origin
+from meldrin.server.browser import same_origin
+from meldrin.server.dependencies import Kept
 from meldrin.server.instruments import routes as instruments
 from meldrin.server.learner import routes as learner
 from meldrin.server.names import routes as names

@@ -9,15 +9,13 @@ from fastapi import Depends, Request, Response
 from sqlalchemy.orm import Session
 from starlette.requests import HTTPConnection
 
+from meldrin.server.browser import COOKIE, remember
 from meldrin.server.realtime.journal import Journal
 from meldrin.services.actor import Actor
 from meldrin.services.identity import actor_of, new_secret, welcome_guest
 from meldrin.services.results import Results
 from meldrin.settings import Settings
 from meldrin.store.engine import Sessions
-
-COOKIE = "meldrin_learner"
-COOKIE_S = 400 * 24 * 3600  # the longest a browser keeps one
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,20 +74,3 @@ def guest(request: Request, response: Response, session: Store, actor: Asker, no
 
 
 Guest = Annotated[Actor, Depends(guest)]
-
-
-def remember(connection: HTTPConnection, response: Response, secret: str) -> None:
-    """Put the learner's secret into a cookie that scripts cannot read."""
-    response.set_cookie(
-        COOKIE,
-        secret,
-        max_age=COOKIE_S,
-        httponly=True,
-        samesite="lax",
-        secure=connection.url.scheme in ("https", "wss"),
-    )
-
-
-def same_origin(origin: str | None, host: str | None) -> bool:
-    """Return whether a request comes from this application's own pages, or from no page at all."""
-    return origin is None or origin.split("://", 1)[-1] == host

@@ -514,8 +514,11 @@ export interface components {
          * @description What sounds the reference, in a word; whether it may be wrong and is to be checked.
          */
         BenchReference: {
-            /** Source */
-            source: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
             /** Words */
             words: string;
             /** Sounds */
@@ -712,7 +715,7 @@ export interface components {
              * Source
              * @default
              */
-            source?: string;
+            source?: ("fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone") | "";
             /** Fifth Cents */
             fifth_cents?: number | null;
             /**
@@ -1767,8 +1770,11 @@ export interface components {
          * @description Something that can sound a reference, and its words.
          */
         SourceOption: {
-            /** Source */
-            source: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
             /** Words */
             words: string;
         };
@@ -2465,7 +2471,7 @@ export interface operations {
                 a4_hz?: number;
                 tuning?: string;
                 came_from?: string;
-                source?: string;
+                source?: ("fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone") | "";
                 fifth_cents?: number | null;
                 tolerance?: "first" | "settled" | "together" | "fine";
                 out_string?: number;

@@ -20,6 +20,7 @@ from meldrin.core.methods import Options, Plan, Wanted
 from meldrin.core.methods.wanted import ForkAt, Order
 from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ, checked_a4_hz
 from meldrin.core.session import Record, Shape
+from meldrin.core.sound.references import Source
 from meldrin.core.temperament import MOST_CUSTOM_CENTS, MOST_FIFTH_CENTS
 
 StartKind = Literal[
@@ -98,7 +99,7 @@ class Exercise:
     a4_hz: Annotated[float, Ge(LOWEST_A4_HZ), Le(HIGHEST_A4_HZ)] = 440.0
     tuning: Annotated[str, MaxLen(200)] = "standard"
     came_from: Annotated[str, MaxLen(200)] = ""
-    source: Annotated[str, MaxLen(20)] = ""
+    source: Source | Literal[""] = ""
     fifth_cents: Annotated[float, Ge(-MOST_FIFTH_CENTS), Le(MOST_FIFTH_CENTS)] | None = None
     behaviours: frozenset[Behaviour] = frozenset()
     tolerance: Tolerance = USUAL_TOLERANCE
@@ -155,7 +156,7 @@ class Exercise:
         if self.aid not in (None, *get_args(Aid)):
             raise MeldrinError(Code.AID, f"Help is one of {', '.join(get_args(Aid))}.")
         sources = self.sources
-        if self.source and self.source not in sources:
+        if self.source not in ("", *sources):
             raise MeldrinError(
                 Code.SOURCE,
                 f"“{self.source}” cannot give this reference; choose {', '.join(sources)}.",
@@ -198,7 +199,7 @@ class Exercise:
         return "tuner" if steps and steps[0].by_tuner else "ripple"
 
     @property
-    def sources(self) -> tuple[str, ...]:
+    def sources(self) -> tuple[Source, ...]:
         """What can sound the reference, the usual one first."""
         sources = sources_of(self.plan)
         if self.start != "group":

@@ -8,6 +8,7 @@ from meldrin.core.catalogue import Instrument, instrument, instrument_of, tuning
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods import METHODS, Options, Plan, Wanted, plan_by
 from meldrin.core.retune import retune
+from meldrin.core.sound.references import Source
 from meldrin.core.temperament import Temperament
 
 FREE: Final = "free"
@@ -95,14 +96,14 @@ def _retuned(key: Planned, wanted: Wanted) -> Plan:
     return plan_by(key.method, replace(wanted, aims_cents=change.aims_cents))
 
 
-def playing_first(source: str) -> int:
+def playing_first(source: Source) -> int:
     """Return the place of a source among those that play along: a player first."""
     return ("player", "oboe").index(source) if source in ("player", "oboe") else 2
 
 
-def sources_of(plan: Plan) -> tuple[str, ...]:
+def sources_of(plan: Plan) -> tuple[Source, ...]:
     """Return what can sound a plan's reference, the usual one first."""
-    sounded = ("piano", "pipe", "oboe", "player", "tone")
+    sounded: tuple[Source, ...] = ("piano", "pipe", "oboe", "player", "tone")
     match plan.reference.kind:
         case "drone":
             return ("drone",)

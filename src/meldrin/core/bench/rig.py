@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final
 
-from meldrin.core.bench.exercise import Exercise
+from meldrin.core.bench.exercise import Behaviour, Exercise
 from meldrin.core.catalogue import Instrument
 from meldrin.core.methods import Plan
 from meldrin.core.pitch import shifted_by_cents
+from meldrin.core.sound.references import Source
 from meldrin.core.strings import String, cents_per_strain, strain_sounding, tension_at_strain
 
 # Ranges of what one instrument has and the next has not; judgements within what players know.
@@ -144,11 +145,11 @@ class Rig:
     target_strains: tuple[float, ...]
     load_n: float
     cents_per_strain: tuple[float, ...]
-    source: str
+    source: Source
     reference_cents: float
     tuner_a4_hz: float
 
-    def on(self, behaviour: str) -> bool:
+    def on(self, behaviour: Behaviour) -> bool:
         """Whether the instrument behaves so."""
         return behaviour in self.exercise.behaviours
 

@@ -2,6 +2,7 @@
 
 from meldrin.core.scoring.advice import Advice
 from meldrin.core.scoring.line import Line, Part
+from meldrin.core.scoring.result import StringResult
 from meldrin.core.scoring.rubric import Rubric, rubric
 from meldrin.core.scoring.rules import RULE_IDS, RULE_TITLES, Moment, Rule
-from meldrin.core.scoring.score import Score, StringResult, score
+from meldrin.core.scoring.score import Score, score

@@ -7,18 +7,16 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from importlib import resources
-from typing import TYPE_CHECKING, Any, Final
+from typing import Any, Final
 
 from meldrin.core.bench import FREE, Aid, Behaviour, Exercise, StartKind
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.scoring.findings import Cap
 from meldrin.core.scoring.line import Line
+from meldrin.core.scoring.result import StringResult
 from meldrin.core.scoring.rules import Rule
 from meldrin.core.scoring.watch import Watched
 from meldrin.core.words import capital, listed
-
-if TYPE_CHECKING:
-    from meldrin.core.scoring.score import StringResult
 
 SENT_ON_FROM: Final = 98.0  # points of 100: who has these is sent on, not polished
 WORTH_SAYING: Final = 0.4  # points: for less there is nothing to mend
@@ -76,7 +74,7 @@ def advice(
     exercise: Exercise,
     lines: Sequence[Line],
     caps: Sequence[Cap],
-    results: Sequence["StringResult"],
+    results: Sequence[StringResult],
     rules: Sequence[Rule],
     seen: Watched | None,
 ) -> Advice:
@@ -108,7 +106,7 @@ def advice(
 def _causes(
     lines: Sequence[Line],
     caps: Sequence[Cap],
-    results: Sequence["StringResult"],
+    results: Sequence[StringResult],
     rules: Sequence[Rule],
 ) -> dict[str, float]:
     """Return by habit the points that are put down to it: what its own rule or part lost, and its
@@ -144,7 +142,7 @@ def _causes(
     return causes
 
 
-def _sent_on(exercise: Exercise, results: Sequence["StringResult"]) -> Advice:
+def _sent_on(exercise: Exercise, results: Sequence[StringResult]) -> Advice:
     """Return the next harder thing for who has nothing to mend."""
     helped = any(one.basis in ("ripple", "level", "tuner") for one in results)
     exercise = replace(exercise, start="month", came_from="", out_string=0, out_cents=0.0)
@@ -159,7 +157,7 @@ def _sent_on(exercise: Exercise, results: Sequence["StringResult"]) -> Advice:
     return Advice("", sentence, replace(exercise, aid="ear"), "Once more by ear")
 
 
-def _advised(exercise: Exercise, name: str, worst: "StringResult") -> Advice:
+def _advised(exercise: Exercise, name: str, worst: StringResult) -> Advice:
     habit = habits()[name]
     return Advice(
         habit=name,

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Final, Literal, get_args
 
-from meldrin.core.bench import Exercise, matched_cents, pitch_cents
+from meldrin.core.bench import Behaviour, Exercise, matched_cents, pitch_cents
 from meldrin.core.bench.exercise import FAR_STARTS
 from meldrin.core.bench.turning import PULL_CENTS, bent
 from meldrin.core.methods import Plan, Step
@@ -77,7 +77,7 @@ class _Case:
     def plan(self) -> Plan:
         return self.exercise.plan
 
-    def on(self, behaviour: str) -> bool:
+    def on(self, behaviour: Behaviour) -> bool:
         return behaviour in self.exercise.behaviours
 
     def label(self, number: int) -> str:

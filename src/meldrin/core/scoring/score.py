@@ -5,46 +5,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import median
 
-from meldrin.core.bench import Exercise, Judgement, State, TimedAction, matched_cents, pitch_cents
+from meldrin.core.bench import Exercise, State, TimedAction, matched_cents, pitch_cents
 from meldrin.core.bench.limits import Exactness
 from meldrin.core.methods import Check, Step
 from meldrin.core.scoring.advice import Advice, advice
-from meldrin.core.scoring.findings import Basis, Cap, basis_of, caps_of
+from meldrin.core.scoring.findings import Cap, basis_of, caps_of
 from meldrin.core.scoring.judging import bias_of, judgement_lines
 from meldrin.core.scoring.line import Line, Tuned
 from meldrin.core.scoring.manner import economy_line, holding_lines, safety_lines
+from meldrin.core.scoring.result import StringResult
 from meldrin.core.scoring.rubric import Rubric, rubric
 from meldrin.core.scoring.rules import Moment, Rule, rules_of
 from meldrin.core.scoring.watch import Watched, watched
 from meldrin.core.sound.references import SOURCE_NAMES
 from meldrin.core.words import capital, cents_said, how_far
-
-
-@dataclass(frozen=True, slots=True)
-class StringResult:
-    """One string at the end; offsets in cents.
-
-    heard: whether it has been heard since its last turn.
-    brought: whether it was, and lies within tolerance.
-    basis: what the last word on it rested on.
-    began_cents: how far it was from its target at the start.
-    pitch_cents: how far it is from its target.
-    matched_cents: how far it is from what it is tuned to.
-    judgement: what was said of it last, or None.
-    """
-
-    number: int
-    label: str
-    heard: bool
-    brought: bool
-    basis: Basis
-    began_cents: float
-    pitch_cents: float
-    matched_cents: float
-    judgement: Judgement | None
-    moves: int
-    overshoots: int
-    from_below: bool
 
 
 @dataclass(frozen=True, slots=True)

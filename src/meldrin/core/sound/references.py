@@ -15,8 +15,8 @@ from meldrin.core.sound.partials import HIGHEST_PARTIAL_HZ, PartialTable
 from meldrin.core.units import ratio_of_cents
 
 Source = Literal["fork", "pipe", "piano", "oboe", "player", "drone", "tone"]
-SOURCES: Final = get_args(Source)
-SOURCE_NAMES: Final = {
+SOURCES: Final[tuple[Source, ...]] = get_args(Source)
+SOURCE_NAMES: Final[dict[Source, str]] = {
     "fork": "fork",
     "pipe": "pitch pipe",
     "piano": "piano",
@@ -33,7 +33,7 @@ BREATH_CENTS: Final = (-38.0, -17.0, 13.0, 29.0)  # a reed’s breath: faint com
 FIFTH: Final = Fraction(3, 2)
 
 
-def reference(source: str, *, hz: float, held_wrong: bool = False) -> PartialTable:
+def reference(source: Source, *, hz: float, held_wrong: bool = False) -> PartialTable:
     """Return the table of a reference of this kind whose first partial lies at `hz`.
 
     `held_wrong`: a fork held by its prongs.
@@ -61,7 +61,7 @@ def reference(source: str, *, hz: float, held_wrong: bool = False) -> PartialTab
     raise MeldrinError(Code.REFERENCE, f"The references are {', '.join(SOURCES)}.")
 
 
-def partial_place(source: str, *, partial: int, over_first: float) -> int:
+def partial_place(source: Source, *, partial: int, over_first: float) -> int:
     """Return the place (from 1) in the table of the partial listened to.
 
     `over_first`: the ratio of the note listened to over the table’s first partial; only a drone

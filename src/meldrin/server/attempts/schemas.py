@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from annotated_types import MaxLen
 
 from meldrin.core.catalogue.instrument import Fretting
+from meldrin.core.sound.references import Source
 from meldrin.core.strings import Role
 from meldrin.reports.plan import PlanStage
 from meldrin.server.bench.schemas import BenchAction, BenchSound
@@ -84,7 +85,7 @@ class BenchString(Wire):
 class BenchReference(Wire):
     """What sounds the reference, in a word; whether it may be wrong and is to be checked."""
 
-    source: str
+    source: Source
     words: str
     sounds: bool
     in_question: bool
@@ -111,7 +112,7 @@ class AttemptPage(Wire):
 class SourceOption(Wire):
     """Something that can sound a reference, and its words."""
 
-    source: str
+    source: Source
     words: str
 
 

@@ -7,7 +7,8 @@ from fastapi.responses import RedirectResponse
 from sqlalchemy import text
 
 from meldrin.core.errors import Code, MeldrinError
-from meldrin.server.dependencies import COOKIE, Asker, Process, Store, remember
+from meldrin.server.browser import COOKIE, remember
+from meldrin.server.dependencies import Asker, Process, Store
 from meldrin.services import identity
 
 router = APIRouter(tags=["learner"])

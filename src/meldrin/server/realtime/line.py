@@ -17,7 +17,7 @@ from starlette.concurrency import run_in_threadpool
 
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.session import Timed
-from meldrin.server.dependencies import COOKIE, Kept, same_origin
+from meldrin.server.browser import COOKIE, same_origin
 from meldrin.server.problems import STORE_AWAY, sentence
 from meldrin.server.realtime.journal import Journal
 from meldrin.server.realtime.messages import (
@@ -76,15 +76,16 @@ class Seat(Protocol):
         """Take another of one's own messages."""
 
 
-async def serve_line(socket: WebSocket, attempt_id: str, seat: Seat) -> None:
+async def serve_line(
+    socket: WebSocket, attempt_id: str, seat: Seat, *, journal: Journal, sessions: Sessions
+) -> None:
     """Serve one tab at an attempt until it goes."""
     if not same_origin(socket.headers.get("origin"), socket.headers.get("host")):
         await socket.close(FOREIGN)
         return
-    process: Kept = socket.app.state.kept
 
     def who() -> Actor:
-        with process.sessions() as session:
+        with sessions() as session:
             return actor_of(session, socket.cookies.get(COOKIE))
 
     try:
@@ -92,7 +93,7 @@ async def serve_line(socket: WebSocket, attempt_id: str, seat: Seat) -> None:
     except SQLAlchemyError:
         await socket.close(AWAY)
         return
-    line = Line(socket, seat, process.journal, process.sessions, actor=actor)
+    line = Line(socket, seat, journal, sessions, actor=actor)
     await line.serve(attempt_id)
 
 

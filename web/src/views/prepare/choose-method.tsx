@@ -7,7 +7,7 @@ import { Choice } from "../../parts/choice";
 import { Notice } from "../../parts/notice";
 import { ink, tablet } from "../../theme/theme";
 import { tuningQuery } from "./asked";
-import type { Prepared } from "./prepare-frame";
+import type { Prepared } from "./prepared";
 
 type Answers = Required<
   Pick<RankingQuery, "company" | "noise" | "at_hand" | "how_far" | "purpose">

@@ -6,7 +6,7 @@ import { Pick } from "../../parts/pick";
 import { tablet } from "../../theme/theme";
 import { methodOptions } from "../../words/names";
 import { OutcomePicture } from "./outcome-picture";
-import type { Prepared } from "./prepare-frame";
+import type { Prepared } from "./prepared";
 import { usePlan } from "./use-plan";
 
 const Sides = styled.div`

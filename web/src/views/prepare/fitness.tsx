@@ -8,7 +8,7 @@ import { Choice } from "../../parts/choice";
 import { Amount } from "../../parts/entry";
 import { Notice } from "../../parts/notice";
 import { ink, phone, tablet } from "../../theme/theme";
-import type { Prepared } from "./prepare-frame";
+import type { Prepared } from "./prepared";
 
 type Answers = Record<string, string | number>;
 type Finding = Schemas["FitnessFinding"];

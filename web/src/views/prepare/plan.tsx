@@ -18,7 +18,7 @@ import {
 import { type Ear, FLAGS, type ForkAt, type Order, practised } from "./asked";
 import { Intervals } from "./intervals";
 import { PlanCard } from "./plan-card";
-import type { Prepared } from "./prepare-frame";
+import type { Prepared } from "./prepared";
 import { Temperament } from "./temperament";
 import { planFile, usePlan } from "./use-plan";
 

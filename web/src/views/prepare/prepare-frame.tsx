@@ -2,12 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Outlet, useLocation, Link } from "react-router";
 import styled from "styled-components";
-import { api, type Instrument, said } from "../../api/client";
+import { api, said } from "../../api/client";
 import { Amount, Entry } from "../../parts/entry";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { ink, phone, tablet } from "../../theme/theme";
-import { type Asked, OWN_NOTES, useAsked } from "./asked";
+import { OWN_NOTES, useAsked } from "./asked";
+import type { Prepared } from "./prepared";
 import { OwnInstruments } from "./own-instruments";
 import { Tunings } from "./tunings";
 
@@ -95,12 +96,6 @@ const Body = styled.div`
 `;
 
 const OWN = "own-file";
-
-export type Prepared = {
-  instrument: Instrument;
-  asked: Asked;
-  change: (c: Partial<Asked>) => void;
-};
 
 /** What all of Prepare shares: the instrument, its tuning, the calibration, and the way through. */
 export function PrepareFrame() {

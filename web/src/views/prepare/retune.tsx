@@ -9,7 +9,7 @@ import { ink, phone, tablet } from "../../theme/theme";
 import { useStart } from "../../realtime/start";
 import { fromTrusted, methodOptions } from "../../words/names";
 import { OWN_NOTES, practised } from "./asked";
-import type { Prepared } from "./prepare-frame";
+import type { Prepared } from "./prepared";
 import { Tunings } from "./tunings";
 import { usePlan } from "./use-plan";
 

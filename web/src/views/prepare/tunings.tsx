@@ -1,6 +1,6 @@
 import { Pick } from "../../parts/pick";
 import { OWN_NOTES } from "./asked";
-import type { Prepared } from "./prepare-frame";
+import type { Prepared } from "./prepared";
 
 /** The tunings of an instrument, and notes of one’s own. */
 export function Tunings({ label, instrument, asked, change }: Prepared & { label: string }) {
