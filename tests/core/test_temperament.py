@@ -64,7 +64,7 @@ class Laws(unittest.TestCase):
 
 class Refusals(unittest.TestCase):
     def test_what_makes_no_sense(self) -> None:
-        with self.assertRaisesRegex(MeldrinError, "one of: equal, fifths, just, custom"):
+        with self.assertRaisesRegex(MeldrinError, "take equal, fifths, just, custom"):
             Temperament("mean")  # type: ignore[arg-type]
         with self.assertRaisesRegex(MeldrinError, "need a tonic"):
             Temperament("just")

@@ -2,7 +2,7 @@
 
 import math
 from enum import StrEnum
-from typing import Self
+from typing import Self, get_args
 
 
 class Code(StrEnum):
@@ -101,6 +101,16 @@ class MeldrinError(Exception):
 
 class OutOfRange(MeldrinError):
     """A number outside the limits it makes sense in."""
+
+
+def one_of(kind: object, value: object, *, name: str, code: Code) -> None:
+    """Refuse, with `code`, a value that is none of the words of the literal type `kind`.
+
+    Raises:
+        MeldrinError: “x” is not `name` (“an answer”), and the words that are.
+    """
+    if value not in get_args(kind):
+        raise MeldrinError(code, f"“{value}” is not {name}; take {', '.join(get_args(kind))}.")
 
 
 def within(value: float, *, name: str, low: float, high: float, unit: str = "") -> float:

@@ -4,13 +4,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import lru_cache
-from typing import Final, Literal, get_args
+from typing import Final, Literal
 
-from meldrin.core.errors import Code, MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, one_of, within
 from meldrin.core.units import cents_of_ratio, ratio_of_cents
 
 Kind = Literal["equal", "fifths", "just", "custom"]
-KINDS: Final = get_args(Kind)
 PURE_FIFTH_CENTS: Final = cents_of_ratio(1.5)
 MOST_FIFTH_CENTS: Final = 10.0
 MOST_CUSTOM_CENTS: Final = 50.0
@@ -85,8 +84,7 @@ class Temperament:
     reason: str = ""
 
     def __post_init__(self) -> None:
-        if self.kind not in KINDS:
-            raise MeldrinError(Code.TEMPERAMENT, f"A temperament is one of: {', '.join(KINDS)}.")
+        one_of(Kind, self.kind, name="a temperament", code=Code.TEMPERAMENT)
         most = MOST_FIFTH_CENTS
         within(self.fifth_cents, name="change of the fifths", low=-most, high=most, unit="cents")
         if self.kind == "just" and self.tonic is None:

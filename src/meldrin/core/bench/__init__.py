@@ -33,7 +33,6 @@ from meldrin.core.bench.exercise import (
     BEHAVIOURS,
     EXERCISES,
     FREE,
-    START_KINDS,
     Behaviour,
     Exercise,
     StartKind,

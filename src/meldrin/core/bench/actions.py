@@ -3,7 +3,7 @@
 from dataclasses import asdict, dataclass
 from typing import Final, Literal, get_args
 
-from meldrin.core.errors import Code, MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, one_of, within
 from meldrin.core.pitch import checked_a4_hz
 from meldrin.core.session import Record, Shape, Timed
 
@@ -44,8 +44,7 @@ class Play:
     def __post_init__(self) -> None:
         within(self.strength, name="strength", low=0.1, high=1.0)
         within(self.place, name="place of the pluck", low=0.03, high=0.5)
-        if self.way not in get_args(Way):
-            raise MeldrinError(Code.ACTION, "A string is plucked or bowed.")
+        one_of(Way, self.way, name="a way to play", code=Code.ACTION)
         if len(set(self.strings)) != len(self.strings):
             raise MeldrinError(Code.ACTION, "A string can be played only once at a time.")
         if not self.strings and not self.reference:
@@ -153,8 +152,7 @@ class Judge:
     kind: Literal["judge"] = "judge"
 
     def __post_init__(self) -> None:
-        if self.verdict not in get_args(Verdict):
-            raise MeldrinError(Code.ACTION, "Say low, in tune or high.")
+        one_of(Verdict, self.verdict, name="a judgement", code=Code.ACTION)
         within(self.cents, name="judgement", low=0.0, high=MOST_CENTS, unit="cents")
 
 
@@ -168,8 +166,7 @@ class Decide:
     kind: Literal["decide"] = "decide"
 
     def __post_init__(self) -> None:
-        if self.verdict not in get_args(Decision):
-            raise MeldrinError(Code.ACTION, "Say low, high or unsure.")
+        one_of(Decision, self.verdict, name="an answer", code=Code.ACTION)
 
 
 @dataclass(frozen=True, slots=True)
@@ -202,8 +199,7 @@ class JudgeReference:
     kind: Literal["judge_reference"] = "judge_reference"
 
     def __post_init__(self) -> None:
-        if self.verdict not in get_args(Verdict):
-            raise MeldrinError(Code.ACTION, "Say low, in tune or high.")
+        one_of(Verdict, self.verdict, name="a judgement", code=Code.ACTION)
 
 
 @dataclass(frozen=True, slots=True)
@@ -219,12 +215,8 @@ class SetTuner:
 
     def __post_init__(self) -> None:
         checked_a4_hz(self.a4_hz)
-        if self.mode not in get_args(Mode):
-            raise MeldrinError(Code.ACTION, f"The tuner's modes are {', '.join(get_args(Mode))}.")
-        if self.pickup not in get_args(Pickup):
-            raise MeldrinError(
-                Code.ACTION, "The tuner listens with a microphone or a contact pickup."
-            )
+        one_of(Mode, self.mode, name="a mode of the tuner", code=Code.ACTION)
+        one_of(Pickup, self.pickup, name="what a tuner listens with", code=Code.ACTION)
 
 
 @dataclass(frozen=True, slots=True)
@@ -243,8 +235,7 @@ class SetAid:
     kind: Literal["set_aid"] = "set_aid"
 
     def __post_init__(self) -> None:
-        if self.aid not in get_args(Aid):
-            raise MeldrinError(Code.ACTION, "The aids are ear, ripple, level and tuner.")
+        one_of(Aid, self.aid, name="an aid", code=Code.ACTION)
 
 
 @dataclass(frozen=True, slots=True)

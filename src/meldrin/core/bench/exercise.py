@@ -15,7 +15,7 @@ from meldrin.core.catalogue import (
     instrument_text,
     tuning_said,
 )
-from meldrin.core.errors import Code, MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, one_of, within
 from meldrin.core.methods import Options, Plan, Wanted
 from meldrin.core.methods.wanted import ForkAt, Order
 from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ, checked_a4_hz
@@ -26,7 +26,6 @@ from meldrin.core.temperament import MOST_CUSTOM_CENTS, MOST_FIFTH_CENTS
 StartKind = Literal[
     "hair", "high", "month", "one", "slack", "damp", "octave", "reference", "group", "retune"
 ]
-START_KINDS: Final = get_args(StartKind)
 FAR_STARTS: Final[tuple[StartKind, ...]] = ("slack", "octave", "retune", "damp")
 Behaviour = Literal[
     "pegs",
@@ -46,7 +45,6 @@ Behaviour = Literal[
     "reference",
 ]
 BEHAVIOURS: Final = get_args(Behaviour)
-TOLERANCES: Final = get_args(Tolerance)
 USUAL_TOLERANCE: Final[Tolerance] = "settled"
 GROUP_A4_HZ: Final = (436.0, 438.0, 442.0, 443.0, 444.0)  # what groups that leave 440 play at
 NO_GROUP: Final = ("", "fork", "tone")  # what does not sound a group's note
@@ -122,19 +120,12 @@ class Exercise:
         most = MOST_OUT_CENTS
         within(self.out_cents, name="offset put in", low=-most, high=most, unit="cents")
         within(self.out_times, name="out_times", low=1.0, high=MOST_OUT_TIMES)
-        if self.start not in START_KINDS:
-            raise MeldrinError(Code.START, f"An attempt can start: {', '.join(START_KINDS)}.")
+        one_of(StartKind, self.start, name="a way to start", code=Code.START)
         if (self.start == "retune") != bool(self.came_from):
             raise MeldrinError(Code.START, "A retuning starts from a tuning; name it in came_from.")
-        if self.tolerance not in TOLERANCES:
-            raise MeldrinError(Code.TOLERANCE, f"Tolerances are {', '.join(TOLERANCES)}.")
-        strange = self.behaviours - set(BEHAVIOURS)
-        if strange:
-            raise MeldrinError(
-                Code.BEHAVIOUR,
-                f"An instrument does not behave “{sorted(strange)[0]}”; there is"
-                f" {', '.join(BEHAVIOURS)}.",
-            )
+        one_of(Tolerance, self.tolerance, name="a tolerance", code=Code.TOLERANCE)
+        for behaviour in sorted(self.behaviours):
+            one_of(Behaviour, behaviour, name="a behaviour", code=Code.BEHAVIOUR)
         if {"creep", "false"} <= self.behaviours:
             raise MeldrinError(Code.BEHAVIOUR, "Strings are new or old: choose creep or false.")
         if self.instrument.id != self.instrument_id:
@@ -153,8 +144,8 @@ class Exercise:
             )
         if self.itself and self.string_out == self.plan.trusted:
             raise MeldrinError(Code.START, "The string put out cannot be the one that is trusted.")
-        if self.aid not in (None, *get_args(Aid)):
-            raise MeldrinError(Code.AID, f"Help is one of {', '.join(get_args(Aid))}.")
+        if self.aid is not None:
+            one_of(Aid, self.aid, name="an aid", code=Code.AID)
         sources = self.sources
         if self.source not in ("", *sources):
             raise MeldrinError(

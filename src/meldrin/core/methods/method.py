@@ -2,9 +2,9 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import Literal
 
-from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.errors import Code, one_of
 from meldrin.core.methods.plan import Plan
 from meldrin.core.methods.wanted import Order, Wanted
 
@@ -37,10 +37,7 @@ class Situation:
             (self.how_far, HowFar),
             (self.purpose, Purpose),
         ):
-            if value not in get_args(kind):
-                raise MeldrinError(
-                    Code.ANSWER, f"“{value}” is not an answer; take {', '.join(get_args(kind))}."
-                )
+            one_of(kind, value, name="an answer", code=Code.ANSWER)
 
 
 Condition = Callable[[Situation, Wanted], bool]

@@ -1,12 +1,12 @@
 """What a plan is asked for."""
 
 from dataclasses import dataclass, fields
-from typing import Annotated, Any, Literal, get_args
+from typing import Annotated, Any, Literal
 
 from typing_extensions import Doc
 
 from meldrin.core.catalogue import Instrument, Tuning, check_tuning
-from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.errors import Code, MeldrinError, one_of
 from meldrin.core.pitch import checked_a4_hz
 from meldrin.core.temperament import Temperament
 
@@ -43,7 +43,7 @@ class Wanted(Options):
 
     Raises:
         OutOfRange: for a calibration outside 390 to 470 Hz.
-        MeldrinError: ``unsafe_tuning``, ``no_such_string``, ``tonic``.
+        MeldrinError: ``unsafe_tuning``, ``no_such_string``, ``order``, ``fork``, ``tonic``.
     """
 
     instrument: Instrument
@@ -61,9 +61,7 @@ class Wanted(Options):
             self.instrument.string(self.start)
         for number in self.far:
             self.instrument.string(number)
-        if self.order not in get_args(Order):
-            raise MeldrinError(Code.ORDER, f"The order is one of {', '.join(get_args(Order))}.")
-        if self.fork_at not in get_args(ForkAt):
-            raise MeldrinError(Code.FORK, f"A fork is matched {' or '.join(get_args(ForkAt))}.")
+        one_of(Order, self.order, name="an order", code=Code.ORDER)
+        one_of(ForkAt, self.fork_at, name="a place for the fork", code=Code.FORK)
         if self.tonic is not None and not 0 <= self.tonic < 12:
             raise MeldrinError(Code.TONIC, "A tonic is one of the twelve notes, C (0) to B (11).")
