@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from meldrin.core.beats import FIFTH_FAMILY, interval_name, meeting
-from meldrin.core.errors import Code, MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, known, within
 from meldrin.core.methods import Plan, Step, Wanted
 from meldrin.core.methods.harmonics import outward_by_harmonics
 from meldrin.core.methods.pairs import leaders
@@ -56,11 +56,7 @@ def ear(ear_id: str) -> EarErrors:
     Raises:
         MeldrinError: code ``no_such_ear``.
     """
-    if ear_id not in EARS:
-        raise MeldrinError(
-            Code.NO_SUCH_EAR, f"Unknown ear “{ear_id}”. Available: {', '.join(EARS)}."
-        )
-    return EARS[ear_id]
+    return known(EARS, ear_id, name="ear", code=Code.NO_SUCH_EAR)
 
 
 @dataclass(frozen=True, slots=True)

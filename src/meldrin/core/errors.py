@@ -1,8 +1,11 @@
 """The one root of every refusal, and the check that every number passes at the edge."""
 
 import math
+from collections.abc import Mapping
 from enum import StrEnum
-from typing import Self, get_args
+from typing import Self, TypeVar, get_args
+
+Value = TypeVar("Value")
 
 
 class Code(StrEnum):
@@ -101,6 +104,17 @@ class MeldrinError(Exception):
 
 class OutOfRange(MeldrinError):
     """A number outside the limits it makes sense in."""
+
+
+def known(table: Mapping[str, Value], key: str, *, name: str, code: Code) -> Value:
+    """Return what `table` holds under `key`.
+
+    Raises:
+        MeldrinError: with `code`; unknown `name` (“instrument”), and the keys there are.
+    """
+    if key not in table:
+        raise MeldrinError(code, f"Unknown {name} “{key}”. Available: {', '.join(table)}.")
+    return table[key]
 
 
 def one_of(kind: object, value: object, *, name: str, code: Code) -> None:

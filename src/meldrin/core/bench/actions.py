@@ -3,7 +3,7 @@
 from dataclasses import asdict, dataclass
 from typing import Final, Literal, get_args
 
-from meldrin.core.errors import Code, MeldrinError, one_of, within
+from meldrin.core.errors import Code, MeldrinError, known, one_of, within
 from meldrin.core.pitch import checked_a4_hz
 from meldrin.core.session import Record, Shape, Timed
 
@@ -279,10 +279,7 @@ _RENAMED: Final = {  # in version 4
 
 
 def _read(fields: Record) -> Action:
-    kind = fields.pop("kind", None)
-    made = _KINDS.get(str(kind))
-    if made is None:
-        raise MeldrinError(Code.ACTION, f"Unknown action “{kind}”. Available: {', '.join(_KINDS)}.")
+    made = known(_KINDS, str(fields.pop("kind", None)), name="action", code=Code.ACTION)
     if "strings" in fields:
         fields["strings"] = tuple(fields["strings"])
     action: Action = made(**fields)

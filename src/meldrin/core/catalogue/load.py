@@ -19,7 +19,7 @@ from meldrin.core.catalogue.instrument import (
     Losses,
 )
 from meldrin.core.catalogue.tuning import Tuning, check_tuning, tuning_of_notes
-from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.errors import Code, MeldrinError, known
 from meldrin.core.pitch import parse_note
 from meldrin.core.strings import (
     ROLES,
@@ -59,11 +59,11 @@ class Catalogue:
             for entry in folder.iterdir():
                 if entry.name.endswith(".toml"):
                     files[entry.name.removesuffix(".toml")] = entry
-        return files
+        return dict(sorted(files.items()))
 
     def ids(self) -> tuple[str, ...]:
         """Return all ids, in alphabetical order."""
-        return tuple(sorted(self._files))
+        return tuple(self._files)
 
     def all(self) -> tuple[Instrument, ...]:
         """Return every instrument, in the order it is shown in.
@@ -99,13 +99,8 @@ class Catalogue:
         return self._read[instrument_id]
 
     def _file(self, instrument_id: str) -> Path | Traversable:
-        file = self._files.get(instrument_id)
-        if file is None:
-            raise MeldrinError(
-                Code.NO_SUCH_INSTRUMENT,
-                f"Unknown instrument “{instrument_id}”. Available: {', '.join(self.ids())}.",
-            )
-        return file
+        code = Code.NO_SUCH_INSTRUMENT
+        return known(self._files, instrument_id, name="instrument", code=code)
 
 
 @cache

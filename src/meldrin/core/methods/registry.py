@@ -3,7 +3,7 @@
 from dataclasses import replace
 from typing import Final
 
-from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.errors import Code, MeldrinError, known
 from meldrin.core.methods import drone, each, fifths, harmonics, mixed, tuner, unison
 from meldrin.core.methods.method import Method
 from meldrin.core.methods.plan import Plan
@@ -23,12 +23,9 @@ def plan_by(method: str, wanted: Wanted) -> Plan:
         MeldrinError: code ``no_such_method``; ``method`` where the method cannot serve, with the
             reason and one that can, if there is one.
     """
-    if method not in METHODS:
-        raise MeldrinError(
-            Code.NO_SUCH_METHOD, f"Unknown method “{method}”. Available: {', '.join(METHODS)}."
-        )
+    used = known(METHODS, method, name="method", code=Code.NO_SUCH_METHOD)
     try:
-        plan = _near_first(METHODS[method].plan(wanted), wanted)
+        plan = _near_first(used.plan(wanted), wanted)
         return plan.gone_through_twice() if wanted.second_pass else plan
     except MeldrinError as error:
         if error.code is not Code.METHOD:

@@ -2,7 +2,7 @@
 
 from typing import Any, Final
 
-from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.errors import Code, known
 from meldrin.services.practices.bench import BENCH
 from meldrin.services.practices.kind import Brief, Columns, Kind
 
@@ -15,8 +15,4 @@ def kind_of(practice: str) -> Kind[Any, Any, Any, Any]:
     Raises:
         MeldrinError: code ``no_such_practice``.
     """
-    if practice not in KINDS:
-        raise MeldrinError(
-            Code.NO_SUCH_PRACTICE, f"Unknown practice “{practice}”. Available: {', '.join(KINDS)}."
-        )
-    return KINDS[practice]
+    return known(KINDS, practice, name="practice", code=Code.NO_SUCH_PRACTICE)
