@@ -4,7 +4,6 @@ import fcntl
 import json
 import os
 import secrets
-import signal
 import socket
 import sys
 from collections.abc import Callable
@@ -16,6 +15,7 @@ import uvicorn
 
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.demo.load import load_demo
+from meldrin.ending import Ending
 from meldrin.server.app import create_app
 from meldrin.services.results import Results
 from meldrin.settings import Settings
@@ -28,7 +28,25 @@ PAGES = ROOT / "web" / "dist"
 HOST = "127.0.0.1"
 
 
-def serve(*, port: int, demo: bool) -> int:
+class Serving(uvicorn.Server):
+    """A server that says when it serves."""
+
+    def __init__(self, config: uvicorn.Config, *, ready: Callable[[], None]) -> None:
+        super().__init__(config)
+        self._ready = ready
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        """Start to serve, and say so."""
+        await super().startup(sockets=sockets)
+        if self.started:
+            self._ready()
+
+    def stop(self) -> None:
+        """Stop serving, in order."""
+        self.should_exit = True
+
+
+def serve(*, port: int, demo: bool, ending: Ending) -> int:
     """Start what is not running yet, print the address, and serve until Ctrl-C."""
     STATE.mkdir(exist_ok=True)
     with (STATE / "serving.json").open("a+") as lock:
@@ -36,7 +54,7 @@ def serve(*, port: int, demo: bool) -> int:
         if running is not None:
             print(f"Meldrin runs already. Open {running}")
             return 0
-        return _serve_alone(lock, port=port, demo=demo)
+        return _serve_alone(lock, port=port, demo=demo, ending=ending)
 
 
 def _claim(lock: TextIO) -> str | None:
@@ -52,15 +70,8 @@ def _claim(lock: TextIO) -> str | None:
     return None
 
 
-def _serve_alone(lock: TextIO, *, port: int, demo: bool) -> int:
+def _serve_alone(lock: TextIO, *, port: int, demo: bool, ending: Ending) -> int:
     settings = Settings()
-    ended: list[int] = []
-
-    def stop(number: int, _: object) -> None:
-        ended.append(number)
-        sys.exit(128 + number)
-
-    _on_end(stop)
     own = MariaDb(STATE / "database")
     try:
         if not settings.database_url:
@@ -79,7 +90,6 @@ def _serve_alone(lock: TextIO, *, port: int, demo: bool) -> int:
         lock.truncate()
         json.dump({"address": address, "pid": os.getpid()}, lock)
         lock.flush()
-        _announce(address, settings)
         sys.setswitchinterval(0.0005)
         config = uvicorn.Config(
             create_app(settings, pages=PAGES),
@@ -87,25 +97,12 @@ def _serve_alone(lock: TextIO, *, port: int, demo: bool) -> int:
             ws_max_size=16_384,
             timeout_graceful_shutdown=3,
         )
-        server = uvicorn.Server(config)
-
-        def note(number: int, _: object) -> None:
-            ended.append(number)
-            server.should_exit = True
-
-        _on_end(note)
-        # An exit asked for inside a weak reference's callback is lost: then it is noted here.
-        server.should_exit = bool(ended)
+        server = Serving(config, ready=lambda: _announce(address, settings))
+        ending.instead(server.stop)
         server.run(sockets=[listening])
     finally:
         own.stop()
-    return 128 + ended[-1] if ended else 0
-
-
-def _on_end(handler: Callable[[int, object], None]) -> None:
-    """Call this when the command is asked to end, so that what it started is stopped too."""
-    for one in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(one, handler)
+    return ending.code
 
 
 def _announce(address: str, settings: Settings) -> None:

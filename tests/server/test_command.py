@@ -63,7 +63,9 @@ class Starting(CommandTest):
             self.assertEqual(httpx2.get(f"{address}/api/health").json(), {"well": True})
 
     def test_being_ended_it_stops_everything_it_started(self) -> None:
-        for how in (signal.SIGINT, signal.SIGTERM):
+        before = signal.signal(signal.SIGHUP, signal.SIG_DFL)  # as in a terminal, not under nohup
+        self.addCleanup(signal.signal, signal.SIGHUP, before)
+        for how in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP, signal.SIGQUIT):
             process = self.command("start", "--port", "0")
             address = self.address(process)
             database = int((self.state / "database" / "server.pid").read_text())

@@ -1,11 +1,22 @@
 import asyncio
+import math
 import tempfile
+import threading
 import unittest
+from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
+from unittest import mock
 
 from meldrin.core.bench import Exercise, TimedAction, Turn
 from meldrin.server.realtime.journal import Journal
-from meldrin.services.attempts import Numbered, open_attempt, start_attempt, take_over
+from meldrin.services.attempts import (
+    Numbered,
+    append_actions,
+    open_attempt,
+    start_attempt,
+    take_over,
+)
 from meldrin.services.identity import welcome_guest
 from meldrin.services.results import Results
 from meldrin.store.engine import Sessions, migrate, open_engine
@@ -30,6 +41,9 @@ class Seat:
 
     def unsaved(self) -> None:
         self.told.append("unsaved")
+
+    def set_aside(self, numbers: Sequence[int]) -> None:
+        self.told.append(f"aside {list(numbers)}")
 
 
 def turn(number: int) -> Numbered:
@@ -115,6 +129,56 @@ class Together(JournalTest):
         asyncio.run(play())
         self.assertEqual((lost.told, other.told), (["moved"], [1]))
         self.assertEqual((self.kept(lost_id), self.kept(other_id)), ([], [1]))
+
+    def test_what_cannot_be_written_is_set_aside_and_stops_nobody(self) -> None:
+        seats = [self.seat(f"tab {number}") for number in range(5)]
+        no_action: Any = object()
+
+        async def play() -> None:
+            journal = Journal(self.sessions, lambda: NOW, Results(self.sessions))
+            for number in (1, 2, 3):
+                for _, seat in seats:
+                    journal.put(seat, turn(number))
+            journal.put(seats[3][1], Numbered(4, TimedAction(4.0, no_action)))
+            journal.put(seats[3][1], turn(5))
+            journal.put(seats[1][1], Numbered(4, TimedAction(math.nan, Turn(5, 1.0))))
+            await journal.close()
+
+        with self.assertLogs("meldrin.journal", "ERROR") as logs:
+            asyncio.run(play())
+        self.assertEqual(len(logs.records), 2)
+        self.assertIn("action 4 of attempt", logs.output[0])
+        for place, (public_id, seat) in enumerate(seats):
+            kept = [1, 2, 3, 5] if place == 3 else [1, 2, 3]
+            self.assertEqual(self.kept(public_id), kept)
+            aside = ["aside [4]"] if place in (1, 3) else []
+            self.assertEqual(seat.told, [kept[-1], *aside])
+
+    def test_a_tab_that_said_hello_during_a_write_is_not_told_saved_of_what_was_not(self) -> None:
+        public_id, seat = self.seat("a")
+        writing, go_on = threading.Event(), threading.Event()
+
+        def held_up(*what: Any, **how: Any) -> set[tuple[int, str]]:
+            writing.set()
+            self.assertTrue(go_on.wait(20))
+            return append_actions(*what, **how)
+
+        async def play() -> None:
+            journal = Journal(self.sessions, lambda: NOW, Results(self.sessions))
+            journal.put(seat, turn(1))
+            closing = asyncio.create_task(journal.close())
+            await asyncio.to_thread(writing.wait, 20)
+            with self.sessions() as session:
+                take_over(session, self.learner, public_id, holder="b")
+            journal.forget(seat)
+            seat.holder = "b"
+            journal.put(seat, turn(2))
+            go_on.set()
+            await closing
+
+        with mock.patch("meldrin.server.realtime.journal.append_actions", held_up):
+            asyncio.run(play())
+        self.assertEqual((seat.told, self.kept(public_id)), ([2], [2]))
 
 
 class DatabaseAway(JournalTest):

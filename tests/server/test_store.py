@@ -90,6 +90,28 @@ class Connections(StoreTest):
 
 
 class Server(unittest.TestCase):
+    def test_a_folder_that_is_no_database_is_left_as_it_is_and_said(self) -> None:
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        (folder / "data").mkdir()
+        only = folder / "data" / "ibdata1"
+        only.write_bytes(b"twelve weeks")
+        with self.assertRaisesRegex(MeldrinError, "is not empty.*Nothing was changed"):
+            MariaDb(folder).start()
+        self.assertEqual(only.read_bytes(), b"twelve weeks")
+        self.assertEqual(sorted(one.name for one in (folder / "data").iterdir()), ["ibdata1"])
+
+    def test_a_first_start_that_was_killed_hinders_no_later_one(self) -> None:
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        for name in ("data", "data.new"):  # made by hand, as a kill may leave them
+            (folder / name).mkdir()
+        (folder / "data.new" / "half").write_bytes(b"")
+        server = MariaDb(folder)
+        self.addCleanup(server.stop)
+        engine = open_engine(server.start().url)
+        self.addCleanup(engine.dispose)
+        with engine.connect() as connection:
+            self.assertEqual(connection.scalar(text("SELECT 1")), 1)
+
     def test_it_is_found_running_and_keeps_its_port_and_data(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             first = MariaDb(Path(folder) / "a folder" / "database")

@@ -2,6 +2,8 @@
 
 import argparse
 
+from meldrin.ending import Ending
+
 
 def add_options(parser: argparse.ArgumentParser) -> None:
     """Add what can be chosen."""
@@ -10,6 +12,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> int:
     """Serve until Ctrl-C."""
+    ending = Ending()
     from meldrin.serve import serve
 
-    return serve(port=options.port, demo=False)
+    return serve(port=options.port, demo=False, ending=ending)

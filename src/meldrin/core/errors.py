@@ -61,6 +61,7 @@ class Code(StrEnum):
     NO_SUCH_TUNING = "no_such_tuning", "No such tuning"
     NOT_HEARD = "not_heard", "Not heard yet"
     NOT_HERE = "not_here", "Not here"
+    NOT_KEPT = "not_kept", "It cannot be kept"
     NOT_YET = "not_yet", "Not yet"
     NOTE_NAME = "note_name", "Not a note"
     OBSERVATION = "observation", "A comparison makes no sense"

@@ -3,7 +3,6 @@
 MariaDB comes from Debian's packages. What is running already is used again.
 """
 
-import contextlib
 import json
 import os
 import pwd
@@ -62,9 +61,7 @@ class MariaDb:
         self._folder.mkdir(parents=True, exist_ok=True)
         self._folder.chmod(0o700)
         known = self._known()
-        if self._process is not None:
-            with contextlib.suppress(psutil.Error):
-                self._process.wait(0)  # it may have been ended from elsewhere
+        self._reap()
         if known is not None and _answers(known):
             self._process = psutil.Process(int((self._folder / "server.pid").read_text()))
             return known
@@ -94,9 +91,16 @@ class MariaDb:
                 self._process.wait(STOPS_WITHIN_S)
             except psutil.TimeoutExpired:
                 self._process.kill()
+                self._process.wait(STOPS_WITHIN_S)
             except psutil.NoSuchProcess:
                 pass
+            self._reap()
             self._process = None
+
+    def _reap(self) -> None:
+        """Take note of the end of a child of ours; it may have been ended from elsewhere."""
+        if isinstance(self._process, psutil.Popen):
+            self._process.poll()
 
     def _known(self) -> Access | None:
         try:
@@ -106,9 +110,22 @@ class MariaDb:
             return None
 
     def _install(self) -> None:
-        """Make the data folder elsewhere and move it here when it is whole: a killed set-up leaves
-        nothing behind, and the script of MariaDB cannot take a path with a space in it.
+        """Make the data folder elsewhere and give it its name when it is whole and here: a killed
+        set-up leaves no half of one, and the script of MariaDB cannot take a path with a space.
+
+        Raises:
+            MeldrinError: code ``database``, where something else stands in its place. It is left
+                as it is.
         """
+        data = self._folder / "data"
+        if data.exists() and any(data.iterdir()):
+            raise MeldrinError(
+                Code.DATABASE,
+                f"{data} is not empty, yet it is no whole database. Nothing was changed in it."
+                " Restore it, or move it away to begin anew.",
+            )
+        coming = self._folder / "data.new"  # an earlier set-up’s, which was killed; never used
+        shutil.rmtree(coming, ignore_errors=True)
         with tempfile.TemporaryDirectory(prefix="meldrin-") as made:
             command = [
                 "mariadb-install-db",
@@ -125,8 +142,8 @@ class MariaDb:
                     Code.DATABASE,
                     f"MariaDB could not be set up: {(done.stdout + done.stderr)[-600:]}",
                 )
-            shutil.rmtree(self._folder / "data", ignore_errors=True)
-            shutil.move(f"{made}/data", self._folder / "data")
+            shutil.move(f"{made}/data", coming)
+            coming.rename(data)
 
     def _launch(self, access: Access) -> None:
         grants = self._folder / "grants.sql"

@@ -7,7 +7,7 @@ import contextlib
 import json
 import time
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any, Protocol
 
 from fastapi import WebSocket, WebSocketDisconnect
@@ -29,13 +29,12 @@ from meldrin.server.realtime.messages import (
     Saved,
     Trouble,
 )
+from meldrin.server.realtime.pace import HELLO_COST, Pace
 from meldrin.services.actor import Actor
 from meldrin.services.attempts import Numbered, Record, take_over
 from meldrin.services.identity import actor_of
 from meldrin.store.engine import Sessions
 
-MOST_PER_S = 120.0  # a held key sends 20 a second; several times that is no hand
-MOST_BURST = 600.0  # what a browser kept while the line was down comes in one go
 MOST_ACTIONS = 20_000
 MOST_BYTES = 4_096
 MOST_UNREAD = 2_000  # answers that wait for a tab; one that reads none of them is gone
@@ -122,7 +121,8 @@ class Line:
         self._count = 0
         self._out: asyncio.Queue[BaseModel] = asyncio.Queue(MOST_UNREAD)
         self._told_unsaved = False
-        self._allowance, self._allowed_at = MOST_BURST, time.monotonic()
+        self._pace = Pace(now_s=time.monotonic())
+        self._closing: asyncio.Task[None] | None = None
 
     def saved(self, number: int) -> None:
         """Called by the journal: actions up to `number` are on disk."""
@@ -145,6 +145,14 @@ class Line:
                 )
             )
 
+    def set_aside(self, numbers: Sequence[int]) -> None:
+        """Called by the journal: these actions cannot be kept. The tab comes back with hello, and
+        goes on from what is on disk.
+        """
+        for number in numbers:
+            self._refuse(number, Code.NOT_KEPT, "This turn could not be kept. Do it again.")
+        self._refuse(None, Code.STORE_AWAY, "Going back to what is kept.")
+
     async def serve(self, public_id: str) -> None:
         """Talk with the tab until it goes; bad messages are answered and change nothing."""
         await self._socket.accept()
@@ -152,6 +160,7 @@ class Line:
         try:
             while True:
                 text = await self._socket.receive_text()
+                await self._paced(1.0)
                 await self._take(public_id, text)
         except (WebSocketDisconnect, KeyError):  # KeyError: a binary frame, which we do not speak
             pass
@@ -163,7 +172,7 @@ class Line:
             self._out.put_nowait(reply)
         except asyncio.QueueFull:
             # it comes back with hello, and is told how things stand
-            self._closing = asyncio.create_task(self._socket.close(UNREAD))
+            self._closing = self._closing or asyncio.create_task(self._socket.close(UNREAD))
 
     async def _send(self) -> None:
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):  # gone: `serve` notices it
@@ -195,6 +204,7 @@ class Line:
         self._say(Refused(number=number, code=code, message=message))
 
     async def _hello(self, public_id: str, hello: Hello) -> None:
+        await self._paced(HELLO_COST)
         holder = f"{hello.tab[:31]}.{uuid.uuid4().hex}"
         record = await asyncio.to_thread(self._take_over, public_id, holder)
         self._journal.forget(self)
@@ -219,7 +229,6 @@ class Line:
             )
         if message.number <= self._number:
             return  # sent twice over a broken line, and kept the first time
-        self._spend()
         if self._count >= MOST_ACTIONS:
             raise MeldrinError(Code.TOO_MANY, "This attempt has grown too long; finish it.")
         # A reloaded page may count its seconds a little behind; time never runs backwards here.
@@ -230,13 +239,10 @@ class Line:
         self._journal.put(self, Numbered(message.number, Timed(at_s, action)))
         self._say(reply)
 
-    def _spend(self) -> None:
-        now = time.monotonic()
-        self._allowance += (now - self._allowed_at) * MOST_PER_S
-        self._allowance, self._allowed_at = min(self._allowance, MOST_BURST), now
-        if self._allowance < 1.0:
-            raise MeldrinError(Code.TOO_MANY, "That is faster than a hand can turn; wait a moment.")
-        self._allowance -= 1.0
+    async def _paced(self, cost: float) -> None:
+        wait_s = self._pace.wait_s(cost, now_s=time.monotonic())
+        if wait_s > 0:
+            await asyncio.sleep(wait_s)
 
 
 def _number_in(text: str) -> int | None:
