@@ -9,6 +9,7 @@ from starlette.testclient import WebSocketTestSession
 from meldrin.core.bench import EXERCISES, Play, TimedAction, Turn, heard, replay
 from meldrin.server.realtime import pace
 from meldrin.server.realtime.pace import HELLO_COST, Pace
+from meldrin.services import attempts
 from meldrin.store.engine import open_engine
 from meldrin.store.tables import ActionRow, AttemptRow
 from tests.server.base import ServerTest, database
@@ -272,6 +273,28 @@ class BadMessages(SocketTest):
         query = select(ActionRow.number).where(ActionRow.attempt_id == of_this.scalar_subquery())
         with engine.connect() as connection:
             self.assertEqual(sorted(connection.scalars(query)), answered)
+
+    def test_a_turn_that_cannot_be_kept_sends_its_tab_back_to_what_is(self) -> None:
+        def rows(batch: attempts.Batch) -> list[dict[str, object]]:
+            if any(one.number == 2 for one in batch.actions):
+                raise ValueError("no row can hold this")
+            return real(batch)
+
+        real = attempts._rows
+        socket = self.join()
+        self.act(socket, 1, kind="mute_all")
+        self.wait(socket, "saved")
+        with (
+            mock.patch.object(attempts, "_rows", rows),
+            self.assertLogs("meldrin.journal", "ERROR"),
+        ):
+            self.act(socket, 2, kind="mute_all")
+            first = self.wait(socket, "refused")
+            second = self.wait(socket, "refused")
+        self.assertEqual((first["number"], first["code"]), (2, "not_kept"))
+        self.assertEqual((second["number"], second["code"]), (None, "store_away"))
+        again = self.join()
+        self.assertEqual(self.wait(again, "welcome")["number"], 1)
 
 
 class Pacing(unittest.TestCase):
