@@ -2,6 +2,7 @@ import socket
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from fastapi.testclient import TestClient
 
@@ -48,6 +49,32 @@ class Pages(unittest.TestCase):
         reply = self.client.get("/api/attempt")
         self.assertEqual(reply.status_code, 404)
         self.assertEqual(reply.headers["content-type"], "application/problem+json")
+
+    def test_names_that_no_file_can_have(self) -> None:
+        for path in ("/%00", "/review/%00.svg", "/" + "x" * 5000, "/assets/%00", "/api/%00"):
+            reply = self.client.get(path)
+            self.assertEqual(reply.status_code, 404, path[:20])
+            self.assertEqual(reply.headers["content-type"], "application/problem+json", path[:20])
+
+    def test_what_nobody_expected_has_a_number_that_the_log_has_too(self) -> None:
+        broken = mock.patch(
+            "meldrin.server.instruments.routes.instruments", side_effect=ZeroDivisionError("nought")
+        )
+        with broken, self.assertLogs("meldrin.server", "ERROR") as logs:
+            reply = self.client.get("/api/instruments")
+        self.assertEqual(reply.status_code, 500)
+        self.assertEqual(reply.headers["content-type"], "application/problem+json")
+        self.assertEqual(reply.json()["type"], "urn:meldrin:unexpected")
+        self.assertIn("default-src 'self'", reply.headers["content-security-policy"])
+        number = reply.json()["facts"]["number"]
+        self.assertIn(number, reply.json()["detail"])
+        self.assertIn(f"{number}: GET /api/instruments", logs.output[0])
+        self.assertIn("ZeroDivisionError: nought", logs.output[0])
+
+    def test_what_is_somebody_s_is_not_kept_by_browsers_between(self) -> None:
+        for path in ("/api/attempts", "/api/learner", "/api/instruments", "/api/nothing"):
+            self.assertEqual(self.client.get(path).headers["cache-control"], "no-store", path)
+        self.assertEqual(self.client.get("/api/names").headers["cache-control"], "no-cache")
 
     def test_every_answer_forbids_what_comes_from_elsewhere(self) -> None:
         for path in ("/", "/assets/index-abc.js", "/api/attempts", "/api/nothing"):

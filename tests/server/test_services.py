@@ -3,6 +3,7 @@ import json
 import wave
 from dataclasses import replace
 from datetime import timedelta
+from typing import Any
 from unittest import mock
 
 import numpy as np
@@ -151,6 +152,28 @@ class Attempts(ServiceTest):
         self.session.expire_all()
         (listed,) = list_attempts(self.session, self.learner)
         self.assertEqual(listed.points, 0.0)
+
+    def test_one_that_cannot_be_scored_stops_no_start_and_no_other(self) -> None:
+        begun = [self.begin(), self.begin(), self.begin()]
+        for one in begun:
+            record = take_over(self.session, self.learner, one.id, holder="a")
+            append_actions(self.session, [Batch(record.key, "a", numbered(Finish()))], now=NOW)
+        real, calls = KINDS["bench"].score, iter((False, True, False))
+
+        def second_fails(*what: Any) -> Any:
+            if next(calls):
+                raise ZeroDivisionError("nought")
+            return real(*what)
+
+        with (
+            mock.patch.dict(KINDS, {"bench": replace(KINDS["bench"], score=second_fails)}),
+            self.assertLogs("meldrin.results", "ERROR") as logs,
+        ):
+            Results(self.sessions).catch_up()
+        self.assertEqual(len(logs.records), 1)
+        self.session.expire_all()
+        listed = list_attempts(self.session, self.learner)
+        self.assertEqual(sorted(str(one.points) for one in listed), ["0.0", "0.0", "None"])
 
     def test_one_that_cannot_be_read_is_listed_as_such_and_takes_nothing_away(self) -> None:
         good, bad = self.begin(), self.begin()

@@ -10,7 +10,7 @@ from sqlalchemy import Connection, text
 
 from meldrin.core.bench import EXERCISES, Exercise, with_instrument
 from meldrin.core.errors import MeldrinError
-from meldrin.store.engine import migration_config, open_engine
+from meldrin.store.engine import migrate, migration_config, open_engine
 from meldrin.store.mariadb import MariaDb
 from meldrin.store.tables import Table
 from tests.server.base import StoreTest, database
@@ -33,6 +33,24 @@ class Migrations(unittest.TestCase):
             left = connection.execute(text("SHOW TABLES")).scalars().all()
             self.assertEqual(left, ["alembic_version"])
             connection.execute(text("DROP DATABASE meldrin_moved"))
+
+    def test_a_newer_program_s_database_is_refused_and_left_as_it_is(self) -> None:
+        access = database()
+        engine = open_engine(access.url)
+        self.addCleanup(engine.dispose)
+        with engine.begin() as connection:
+            connection.execute(text("CREATE DATABASE meldrin_newer"))
+        newer = open_engine(access.url.rsplit("/", 1)[0] + "/meldrin_newer")
+        self.addCleanup(newer.dispose)
+        with newer.begin() as connection:
+            connection.execute(text("CREATE TABLE alembic_version (version_num VARCHAR(32))"))
+            connection.execute(text("INSERT INTO alembic_version VALUES ('20991231')"))
+        with self.assertRaisesRegex(MeldrinError, "A newer version.*20991231.*nothing was changed"):
+            migrate(newer)
+        with newer.begin() as connection:
+            tables = connection.execute(text("SHOW TABLES")).scalars().all()
+            self.assertEqual(tables, ["alembic_version"])
+            connection.execute(text("DROP DATABASE meldrin_newer"))
 
     def test_an_attempt_of_the_first_version_keeps_its_exercise_both_ways(self) -> None:
         access = database()

@@ -86,6 +86,7 @@ class Code(StrEnum):
     TOO_SLACK = "too_slack", "Too slack"
     TOO_TIGHT = "too_tight", "Too tight"
     TUNING = "tuning", "The tuning makes no sense"
+    UNEXPECTED = "unexpected", "Something went wrong"
     UNFINISHED = "unfinished", "Not finished"
     UNREACHABLE = "unreachable", "Out of reach"
     UNREADABLE = "unreadable", "The record is damaged"

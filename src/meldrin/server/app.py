@@ -21,7 +21,7 @@ from meldrin.server.openapi import with_socket_messages
 from meldrin.server.pages import add_pages
 from meldrin.server.practices import routers
 from meldrin.server.prepare import routes as prepare
-from meldrin.server.problems import add_problem_handlers, problem
+from meldrin.server.problems import add_problem_handlers, problem, unexpected
 from meldrin.server.realtime.journal import Journal
 from meldrin.server.scores import routes as scores
 from meldrin.services.results import Results
@@ -80,10 +80,15 @@ def create_app(
             return problem(
                 403, Code.FOREIGN_ORIGIN, "Only this application’s pages may ask for that."
             )
-        response = await call_next(request)
+        try:
+            response = await call_next(request)
+        except Exception as error:  # here, so that this answer has the headers too
+            response = unexpected(request, error)
         response.headers["Content-Security-Policy"] = POLICY
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Referrer-Policy"] = "same-origin"
+        if request.url.path.startswith("/api/"):
+            response.headers.setdefault("Cache-Control", "no-store")  # it is somebody’s
         return response
 
     with_socket_messages(app)

@@ -26,9 +26,13 @@ def add_pages(app: FastAPI, folder: Path) -> None:
 
     @app.get("/{path:path}", include_in_schema=False, response_model=None)
     def page(path: str, request: Request) -> Response:
+        nowhere = problem(404, Code.HTTP, "There is no such address.")
         if path.startswith("api/"):
-            return problem(404, Code.HTTP, "There is no such address.")
-        wanted = (folder / path).resolve()
-        if path and wanted.is_file() and wanted.is_relative_to(folder.resolve()):
-            return FileResponse(wanted)
+            return nowhere
+        try:
+            wanted = (folder / path).resolve()
+            if path and wanted.is_file() and wanted.is_relative_to(folder.resolve()):
+                return FileResponse(wanted)
+        except (ValueError, OSError):  # a NUL in it, or longer than any name can be
+            return nowhere
         return FileResponse(folder / "index.html", headers={"Cache-Control": "no-cache"})

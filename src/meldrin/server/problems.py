@@ -1,6 +1,7 @@
 """Refusals as problem details (RFC 9457): one clear sentence each, and never a traceback."""
 
 import logging
+import uuid
 from collections.abc import Mapping
 
 from fastapi import FastAPI, Request
@@ -42,6 +43,18 @@ def sentence(error: ValidationError | RequestValidationError) -> str:
     first = error.errors()[0]
     place = ".".join(str(part) for part in first["loc"] if part not in ("body", "query"))
     return f"{place or 'The message'}: {first['msg']}."
+
+
+def unexpected(request: Request, error: Exception) -> JSONResponse:
+    """Answer what nobody expected, with the number that the log has the error under."""
+    number = uuid.uuid4().hex[:8]
+    LOG.error("%s: %s %s", number, request.method, request.url.path, exc_info=error)
+    return problem(
+        500,
+        Code.UNEXPECTED,
+        f"Something went wrong here. Try again; the log has it under {number}.",
+        {"number": number},
+    )
 
 
 def add_problem_handlers(app: FastAPI) -> None:

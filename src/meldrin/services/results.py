@@ -1,7 +1,7 @@
 """Scores: computed once for a finished attempt, outside of any transaction, and kept."""
 
-import contextlib
 import json
+import logging
 import threading
 from dataclasses import asdict
 from typing import Any
@@ -14,6 +14,8 @@ from meldrin.services.attempts import FINISHED, Record, record_of
 from meldrin.services.practices import KINDS, kind_of
 from meldrin.store.engine import Sessions
 from meldrin.store.tables import AttemptRow, ResultRow
+
+LOG = logging.getLogger("meldrin.results")
 
 
 class Results:
@@ -40,14 +42,18 @@ class Results:
                 self._busy.pop(record.key, None)
 
     def catch_up(self) -> None:
-        """Compute what was finished and not yet scored when this program last ended."""
+        """Compute what was finished and not scored when this program last ended. One that cannot
+        be scored stops no start; the log says which and why.
+        """
         with self._sessions() as session:
             keys = [key for name in KINDS for key in session.scalars(_unscored(name))]
         for key in keys:
-            with contextlib.suppress(MeldrinError):  # one that cannot be read is passed over
+            try:
                 with self._sessions() as session:
                     record = record_of(session, key)
                 self.of(record)
+            except Exception:
+                LOG.exception("attempt %d cannot be scored", key)
 
     def _kept_or_computed(self, record: Record) -> Any:
         practice = record.summary.practice

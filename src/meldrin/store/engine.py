@@ -4,7 +4,9 @@ from importlib import resources
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine
+from alembic.migration import MigrationContext
+from alembic.script import ScriptDirectory
+from sqlalchemy import Connection, Engine, create_engine
 from sqlalchemy.engine import URL, make_url
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
@@ -49,18 +51,31 @@ def migrate(engine: Engine, *, to: str = "head") -> None:
     """Bring the database to a revision, forwards.
 
     Raises:
-        MeldrinError: code ``database``, when it cannot be reached or entered.
+        MeldrinError: code ``database``, when it cannot be reached or entered, or is a newer
+            program's.
     """
     try:
         with engine.begin() as connection:
             config = migration_config()
             config.attributes["connection"] = connection
+            _not_newer(connection, config)
             command.upgrade(config, to)
     except OperationalError as error:
         raise MeldrinError(
             Code.DATABASE,
             f"The database cannot be reached at {engine.url.render_as_string()}: {error.orig}",
         ) from error
+
+
+def _not_newer(connection: Connection, config: Config) -> None:
+    revision = MigrationContext.configure(connection).get_current_revision()
+    known = {one.revision for one in ScriptDirectory.from_config(config).walk_revisions()}
+    if revision is not None and revision not in known:
+        raise MeldrinError(
+            Code.DATABASE,
+            f"A newer version of this program has written this database (its form is {revision})."
+            " Start that version; nothing was changed.",
+        )
 
 
 def migration_config() -> Config:

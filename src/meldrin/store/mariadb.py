@@ -3,6 +3,7 @@
 MariaDB comes from Debian's packages. What is running already is used again.
 """
 
+import contextlib
 import json
 import os
 import pwd
@@ -85,17 +86,18 @@ class MariaDb:
 
     def stop(self) -> None:
         """End the server, cleanly."""
-        if self._process is not None:
-            try:
-                self._process.terminate()
-                self._process.wait(STOPS_WITHIN_S)
-            except psutil.TimeoutExpired:
+        if self._process is None:
+            return
+        with contextlib.suppress(psutil.NoSuchProcess):
+            self._process.terminate()
+            deadline = time.monotonic() + STOPS_WITHIN_S
+            while not _ended(self._process) and time.monotonic() < deadline:
+                time.sleep(0.02)
+            if not _ended(self._process):
                 self._process.kill()
                 self._process.wait(STOPS_WITHIN_S)
-            except psutil.NoSuchProcess:
-                pass
-            self._reap()
-            self._process = None
+        self._reap()
+        self._process = None
 
     def _reap(self) -> None:
         """Take note of the end of a child of ours; it may have been ended from elsewhere."""
@@ -122,7 +124,7 @@ class MariaDb:
             raise MeldrinError(
                 Code.DATABASE,
                 f"{data} is not empty, yet it is no whole database. Nothing was changed in it."
-                " Restore it, or move it away to begin anew.",
+                " Restore it, or move it away to start with none.",
             )
         coming = self._folder / "data.new"  # an earlier set-up’s, which was killed; never used
         shutil.rmtree(coming, ignore_errors=True)
@@ -191,6 +193,16 @@ class MariaDb:
                 tail = log.read_text(errors="replace")[-600:] if log.exists() else ""
                 raise MeldrinError(Code.DATABASE, f"MariaDB did not start. Its log ends: {tail}")
             time.sleep(0.05)
+
+
+def _ended(process: psutil.Process) -> bool:
+    """Return whether a process has ended, also where the command that started it has not yet taken
+    note of that.
+    """
+    try:
+        return process.status() == psutil.STATUS_ZOMBIE
+    except psutil.NoSuchProcess:
+        return True
 
 
 def _answers(access: Access) -> bool:

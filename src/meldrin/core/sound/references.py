@@ -40,7 +40,7 @@ def reference(source: Source, *, hz: float, held_wrong: bool = False) -> Partial
 
     Raises:
         MeldrinError: code ``reference``, for an unknown source.
-        OutOfRange: for a frequency that is none.
+        OutOfRange: for a frequency that no reference can have.
     """
     tone = checked_hz(hz)
     match source:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 
 from meldrin.core import names
 from meldrin.core.methods import METHODS
@@ -12,8 +12,9 @@ router = APIRouter(prefix="/api", tags=["names"])
 
 
 @router.get("/names")
-def list_names() -> Names:
+def list_names(response: Response) -> Names:
     """Everything that has a name on screen."""
+    response.headers["Cache-Control"] = "no-cache"  # the same for everybody
     return Names(
         methods=[NamedMethod.model_validate(one) for one in METHODS.values()],
         starts=_named(names.STARTS),
