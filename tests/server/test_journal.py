@@ -8,6 +8,8 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
+from sqlalchemy.exc import InternalError
+
 from meldrin.core.bench import Exercise, TimedAction, Turn
 from meldrin.server.realtime.journal import Journal
 from meldrin.services.attempts import (
@@ -179,6 +181,28 @@ class Together(JournalTest):
         with mock.patch("meldrin.server.realtime.journal.append_actions", held_up):
             asyncio.run(play())
         self.assertEqual((seat.told, self.kept(public_id)), ([2], [2]))
+
+    def test_a_connection_lost_in_the_middle_of_a_write_sets_nothing_aside(self) -> None:
+        public_id, seat = self.seat("a")
+        lost = InternalError("INSERT", {}, Exception("wrong packet"), connection_invalidated=True)
+        answers = iter([lost])
+
+        def lost_once(*what: Any, **how: Any) -> set[tuple[int, str]]:
+            for error in answers:
+                raise error
+            return append_actions(*what, **how)
+
+        async def play() -> None:
+            journal = Journal(self.sessions, lambda: NOW, Results(self.sessions))
+            journal.put(seat, turn(1))
+            await journal.close()
+
+        with (
+            mock.patch("meldrin.server.realtime.journal.append_actions", lost_once),
+            self.assertLogs("meldrin.journal", "WARNING"),
+        ):
+            asyncio.run(play())
+        self.assertEqual((seat.told, self.kept(public_id)), (["unsaved", 1], [1]))
 
 
 class DatabaseAway(JournalTest):

@@ -6,7 +6,7 @@ from pathlib import Path
 from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
-from sqlalchemy import Connection, text
+from sqlalchemy import Connection, Engine, text
 
 from meldrin.core.bench import EXERCISES, Exercise, with_instrument
 from meldrin.core.errors import MeldrinError
@@ -17,14 +17,19 @@ from tests.server.base import StoreTest, database
 
 
 class Migrations(unittest.TestCase):
-    def test_empty_to_head_and_back_leaves_no_difference(self) -> None:
+    def another(self, name: str) -> Engine:
+        """Make an empty database of this name."""
         access = database()
         engine = open_engine(access.url)
         self.addCleanup(engine.dispose)
         with engine.begin() as connection:
-            connection.execute(text("CREATE DATABASE meldrin_moved"))
-        other = open_engine(access.url.rsplit("/", 1)[0] + "/meldrin_moved")
+            connection.execute(text(f"CREATE DATABASE {name}"))
+        other = open_engine(access.url.rsplit("/", 1)[0] + f"/{name}")
         self.addCleanup(other.dispose)
+        return other
+
+    def test_empty_to_head_and_back_leaves_no_difference(self) -> None:
+        other = self.another("meldrin_moved")
         with other.begin() as connection:
             self.migrate(connection, command.upgrade, "head")
             context = MigrationContext.configure(connection, opts={"compare_type": True})
@@ -35,13 +40,7 @@ class Migrations(unittest.TestCase):
             connection.execute(text("DROP DATABASE meldrin_moved"))
 
     def test_a_newer_program_s_database_is_refused_and_left_as_it_is(self) -> None:
-        access = database()
-        engine = open_engine(access.url)
-        self.addCleanup(engine.dispose)
-        with engine.begin() as connection:
-            connection.execute(text("CREATE DATABASE meldrin_newer"))
-        newer = open_engine(access.url.rsplit("/", 1)[0] + "/meldrin_newer")
-        self.addCleanup(newer.dispose)
+        newer = self.another("meldrin_newer")
         with newer.begin() as connection:
             connection.execute(text("CREATE TABLE alembic_version (version_num VARCHAR(32))"))
             connection.execute(text("INSERT INTO alembic_version VALUES ('20991231')"))
@@ -53,13 +52,7 @@ class Migrations(unittest.TestCase):
             connection.execute(text("DROP DATABASE meldrin_newer"))
 
     def test_an_attempt_of_the_first_version_keeps_its_exercise_both_ways(self) -> None:
-        access = database()
-        engine = open_engine(access.url)
-        self.addCleanup(engine.dispose)
-        with engine.begin() as connection:
-            connection.execute(text("CREATE DATABASE meldrin_older"))
-        other = open_engine(access.url.rsplit("/", 1)[0] + "/meldrin_older")
-        self.addCleanup(other.dispose)
+        other = self.another("meldrin_older")
         row = "SELECT instrument, method, start, seed, a4_hz FROM attempts"
         with other.begin() as connection:
             self.migrate(connection, command.upgrade, "20261123")

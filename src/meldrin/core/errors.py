@@ -120,7 +120,7 @@ def known(table: Mapping[str, Value], key: str, *, name: str, code: Code) -> Val
 
 
 def one_of(kind: object, value: object, *, name: str, code: Code) -> None:
-    """Refuse, with `code`, a value that is none of the words of the literal type `kind`.
+    """Refuse, with `code`, a value that the literal type `kind` does not list.
 
     Raises:
         MeldrinError: “x” is not `name` (“an answer”), and the words that are.

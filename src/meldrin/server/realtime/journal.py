@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Protocol
 
-from sqlalchemy.exc import InterfaceError, OperationalError, SQLAlchemyError
+from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError, SQLAlchemyError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 from meldrin.core.errors import MeldrinError
@@ -25,10 +25,6 @@ GATHER_S = 0.1  # how long actions gather before a commit; a crash can cost no m
 RETRY_S = 0.5
 LAST_TRY_S = 5.0
 LOG = logging.getLogger("meldrin.journal")
-
-
-# The database does not answer, or not in time. Anything else is the fault of what is written.
-AWAY = (OperationalError, InterfaceError, PoolTimeout)
 
 
 class Holder(Protocol):
@@ -119,7 +115,7 @@ class Journal:
         by = {hold: waiting.by for hold, waiting in self._pending.items()}
         try:
             written = await asyncio.to_thread(self._append, batches)
-        except AWAY as error:  # the actions stay and are tried again
+        except SQLAlchemyError as error:  # the actions stay and are tried again
             LOG.warning("actions could not be saved: %s", str(error).splitlines()[0])
             self._filled.set()
             for hold, holder in by.items():
@@ -174,9 +170,9 @@ class Journal:
         try:
             with self._sessions() as session:
                 return Written(append_actions(session, batches, now=self._now()), {})
-        except AWAY:
-            raise
         except Exception as error:
+            if _away(error):
+                raise
             first, second = _halves(batches)
             if not second:
                 batch = first[0]
@@ -191,6 +187,12 @@ class Journal:
             for hold in {**before.aside, **after.aside}
         }
         return Written(before.refused | after.refused, aside)
+
+
+def _away(error: Exception) -> bool:
+    """Return whether the database or its connection failed, and not what was to be written."""
+    lost = isinstance(error, DBAPIError) and error.connection_invalidated
+    return lost or isinstance(error, OperationalError | InterfaceError | PoolTimeout)
 
 
 def _still(hold: Hold, holder: Holder) -> bool:
