@@ -3,8 +3,9 @@ values that core and services already declare.
 """
 
 from dataclasses import MISSING, Field, fields
-from typing import Any, get_type_hints
+from typing import Any, Self, get_type_hints
 
+import orjson
 from pydantic import BaseModel, ConfigDict, create_model
 from pydantic import Field as Described
 from typing_extensions import Doc
@@ -18,6 +19,44 @@ class Wire(BaseModel):
     model_config = ConfigDict(
         extra="forbid", allow_inf_nan=False, frozen=True, from_attributes=True
     )
+
+
+class Changes(Wire):
+    """What has changed of a message: fields that are the same are left out."""
+
+    @classmethod
+    def of(cls, found: dict[str, Any]) -> Self:
+        """Return the changes of these fields, unchecked: `model_construct`, but without a look at
+        the fields that are missing, which are almost all.
+        """
+        made = cls.__new__(cls)
+        object.__setattr__(made, "__dict__", found)
+        object.__setattr__(made, "__pydantic_fields_set__", found.keys())
+        return made
+
+
+def changes_of(made: type[Wire]) -> Any:
+    """Return a base class for what has changed of this kind of message: its fields, each of which
+    may be missing.
+    """
+    found: dict[str, Any] = {
+        name: (field.rebuild_annotation(), Described(default=None, json_schema_extra=_missing))
+        for name, field in made.model_fields.items()
+    }
+    return create_model(f"{made.__name__}Fields", __base__=Changes, **found)
+
+
+def _missing(schema: dict[str, Any]) -> None:
+    schema.pop("default")  # what is missing is as it was, and not null
+
+
+def text_of(message: BaseModel) -> str:
+    """Return a message as JSON: as Pydantic writes it, but several times as fast."""
+    return orjson.dumps(message, default=_written, option=orjson.OPT_SERIALIZE_NUMPY).decode()
+
+
+def _written(value: BaseModel) -> dict[str, Any]:
+    return value.__dict__
 
 
 def model_of(*made: type, leave_out: tuple[str, ...] = (), **more: Any) -> Any:

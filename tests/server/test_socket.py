@@ -6,20 +6,42 @@ from unittest import mock
 from sqlalchemy import select
 from starlette.testclient import WebSocketTestSession
 
-from meldrin.core.bench import EXERCISES, Play, TimedAction, Turn, heard, replay
+from meldrin.core.bench import (
+    BEHAVIOURS,
+    EXERCISES,
+    Exercise,
+    Play,
+    TimedAction,
+    Turn,
+    heard,
+    replay,
+)
+from meldrin.core.learner import Ear, Learner, practise
+from meldrin.server.bench.present import scene_of
+from meldrin.server.bench.schemas import Now, ToBrowser
+from meldrin.server.bench.seat import BenchSeat
 from meldrin.server.realtime import pace
 from meldrin.server.realtime.pace import HELLO_COST, Pace
 from meldrin.services import attempts
 from meldrin.store.engine import open_engine
 from meldrin.store.tables import ActionRow, AttemptRow
+from meldrin.wire import text_of
 from tests.server.base import ServerTest, database
 
 TAB = "tab-0001"
 
 
+def merged(scene: dict[str, Any], changes: dict[str, Any]) -> dict[str, Any]:
+    """The scene a tab has after these changes."""
+    strings = {one["number"]: one for one in changes.get("strings", [])}
+    kept = [strings.get(one["number"], one) for one in scene["strings"]]
+    return {**scene, **changes, "strings": kept}
+
+
 class SocketTest(ServerTest):
     def setUp(self) -> None:
         super().setUp()
+        self.scenes: dict[int, dict[str, Any]] = {}
         self.attempt = self.begin(start="month")
 
     def join(self, tab: str = TAB) -> WebSocketTestSession:
@@ -34,12 +56,43 @@ class SocketTest(ServerTest):
         return self.wait(socket, "now", "refused")
 
     def wait(self, socket: WebSocketTestSession, *kinds: str) -> dict[str, Any]:
-        """The next message of these kinds; what comes between is passed over."""
+        """The next message of these kinds; what comes between is passed over. Each has the scene as
+        it stands for the tab then.
+        """
         for _ in range(40):
             message: dict[str, Any] = socket.receive_json()
+            if message["kind"] == "welcome":
+                self.scenes[id(socket)] = message["scene"]
+            elif message["kind"] == "now":
+                scene = merged(self.scenes[id(socket)], message["changes"])
+                self.scenes[id(socket)] = message["scene"] = scene
             if message["kind"] in kinds:
                 return message
         raise AssertionError(f"no message of {kinds}")
+
+
+class Told(unittest.TestCase):
+    def test_changes_added_up_are_the_scene_as_it_stands(self) -> None:
+        exercise = Exercise(
+            "viola", "fifths", "month", 3, behaviours=frozenset(BEHAVIOURS) - {"false"}
+        )
+        log = practise(exercise, Learner(Ear(8.0, 0.3)), seed=3, aid="level")
+        record = mock.Mock(exercise=exercise, timed=[])
+        seat = BenchSeat()
+        seat.sit(record)
+        told = json.loads(text_of(seat.welcome(0)))["scene"]
+        sizes = []
+        for number, entry in enumerate(log, start=1):
+            text = text_of(seat.act(number, entry.at_s, entry.action, mock.Mock()))
+            now = ToBrowser.validate_json(text)  # what is sent is what the document says
+            self.assertIsInstance(now, Now)
+            changes = json.loads(text)["changes"]
+            sizes.append(len(changes))
+            told = merged(told, changes)
+            whole = json.loads(scene_of(seat.state, felt=told["felt"]).model_dump_json())
+            self.assertEqual(told, whole)
+        self.assertGreater(len(sizes), 100)
+        self.assertLess(sum(sizes) / len(sizes), len(told) / 3)
 
 
 class Playing(SocketTest):
@@ -89,7 +142,7 @@ class Playing(SocketTest):
         attempt = self.begin(start="month", numbers=True)
         with self.client.websocket_connect(f"/api/attempts/{attempt}/bench") as socket:
             socket.send_json({"kind": "hello", "tab": "numbers-tab"})
-            socket.receive_json()
+            self.wait(socket, "welcome")
             now = self.act(socket, 1, kind="play", strings=[5], reference=True)
             self.assertGreater(now["scene"]["pair"]["beats_hz"], 1.0)
 
@@ -97,7 +150,7 @@ class Playing(SocketTest):
         attempt = self.begin(instrument="viola", method="fifths", start="hair")
         with self.client.websocket_connect(f"/api/attempts/{attempt}/bench") as socket:
             socket.send_json({"kind": "hello", "tab": "checking-tab"})
-            welcome = socket.receive_json()
+            welcome = self.wait(socket, "welcome")
             self.assertFalse(welcome["scene"]["may_check"])
             refused = self.act(socket, 1, kind="check_with_tuner")
             self.assertIn("Still open: A", refused["message"])

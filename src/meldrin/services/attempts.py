@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any, Literal, get_args
 
+import orjson
 from sqlalchemy import delete, insert, select
 from sqlalchemy.orm import Session
 
@@ -271,7 +272,7 @@ def _rows(batch: Batch) -> list[dict[str, object]]:
             "attempt_id": batch.key,
             "number": one.number,
             "at_s": one.timed.at_s,
-            "record": json.dumps(actions.record(one.timed.action)),
+            "record": orjson.dumps(actions.record(one.timed.action)).decode(),
         }
         for one in batch.actions
     ]
@@ -297,7 +298,7 @@ def _record(session: Session, row: AttemptRow) -> Record:
         .order_by(ActionRow.number)
     )
     log = tuple(
-        Numbered(number, Timed(at_s, actions.value(json.loads(record))))
+        Numbered(number, Timed(at_s, actions.value(orjson.loads(record))))
         for number, at_s, record in session.execute(query)
     )
     return Record(key=row.id, summary=summary, exercise=summary.exercise, log=log)

@@ -1978,7 +1978,7 @@ export interface components {
         };
         /**
          * Now
-         * @description The answer to Act: the new scene and what sounds from now on.
+         * @description The answer to Act: what it has changed in the scene, and what sounds from now on.
          */
         Now: {
             /**
@@ -1988,7 +1988,7 @@ export interface components {
             kind: "now";
             /** Number */
             number: number;
-            scene: components["schemas"]["Scene"];
+            changes: components["schemas"]["SceneChanges"];
             /** Sounds */
             sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
         };
@@ -2083,6 +2083,57 @@ export interface components {
             caution: string | null;
             /** Felt */
             felt: string | null;
+        };
+        /**
+         * SceneChanges
+         * @description What is another in the scene than it was; of the strings only those that have changed.
+         */
+        SceneChanges: {
+            /** Stage */
+            stage?: number;
+            /** Visited */
+            visited?: number[];
+            /** Judged */
+            judged?: number[];
+            /** May Judge */
+            may_judge?: boolean;
+            /** May Decide */
+            may_decide?: boolean;
+            /** May Check */
+            may_check?: boolean;
+            /** Checked */
+            checked?: boolean;
+            /** Minute */
+            minute?: number[] | null;
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid?: "ear" | "ripple" | "level" | "tuner";
+            /** Finished */
+            finished?: boolean;
+            /** Strings */
+            strings?: components["schemas"]["SceneString"][];
+            /** Muted */
+            muted?: boolean;
+            /** Reference Ringing */
+            reference_ringing?: boolean;
+            /** Reference Verdict */
+            reference_verdict?: ("low" | "in_tune" | "high") | null;
+            tuner?: components["schemas"]["SceneTuner"];
+            pair?: components["schemas"]["ScenePair"] | null;
+            /** Offset String */
+            offset_string?: number | null;
+            /** Offset Voice */
+            offset_voice?: number | null;
+            /** Offset Cents */
+            offset_cents?: number | null;
+            /** Away S */
+            away_s?: number;
+            /** Caution */
+            caution?: string | null;
+            /** Felt */
+            felt?: string | null;
         };
         /**
          * ScenePair

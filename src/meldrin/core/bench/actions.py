@@ -1,6 +1,6 @@
 """Everything a learner can do at the bench: a closed union, and its stored form."""
 
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from typing import Final, Literal, get_args
 
 from meldrin.core.errors import Code, MeldrinError, known, one_of, within
@@ -278,6 +278,10 @@ _RENAMED: Final = {  # in version 4
 }
 
 
+def _write(action: Action) -> Record:
+    return {name: getattr(action, name) for name in action.__dataclass_fields__}  # they are flat
+
+
 def _read(fields: Record) -> Action:
     made = known(_KINDS, str(fields.pop("kind", None)), name="action", code=Code.ACTION)
     if "strings" in fields:
@@ -297,7 +301,7 @@ ACTIONS: Final = Shape[Action](
     name="action",
     code=Code.ACTION,
     version=4,
-    write=asdict,
+    write=_write,
     read=_read,
     # Versions 1 and 2 knew less of some actions; what they lack had the values still usual.
     upgrades={1: dict, 2: dict, 3: _renamed},

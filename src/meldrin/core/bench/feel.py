@@ -48,13 +48,13 @@ def hint(state: State) -> str | None:
     stage = state.current()
     if not isinstance(stage, Step):
         return None
-    now, label = state.string(stage.string), state.rig.plan.label(stage.string)
+    now, label = state.string(stage.string), state.rig.labels[stage.string - 1]
     if now.broken or now.turned_s < 0.0:
         return None
-    off = pitch_cents(state, stage.string)
-    far = math.isfinite(off) and abs(off) > LOST_CENTS
-    if far and now.turns >= LOST_TURNS and state.exercise.start not in ("slack", "octave"):
-        return f"Lost? Loosen {label} fully and come up again, playing it as you turn."
+    if now.turns >= LOST_TURNS and state.exercise.start not in ("slack", "octave"):
+        off = pitch_cents(state, stage.string)
+        if math.isfinite(off) and abs(off) > LOST_CENTS:
+            return f"Lost? Loosen {label} fully and come up again, playing it as you turn."
     said = state.judged(state.stage)
     if now.moves >= STUCK_MOVES and not said and not stage.by_tuner and state.aid != "tuner":
         return f"Stuck? You may look at the tuner for {label}; it counts as help."

@@ -57,12 +57,11 @@ def _together(
             continue
         for one in own:
             found.append((max(one.since_s, theirs.since_s), min(one.until_s, theirs.until_s)))
-            between = any(
+            if one.until_s > theirs.until_s and not any(
                 other.string not in (number, partner)
                 and theirs.since_s < other.since_s <= one.since_s
                 for other in pitches
-            )
-            if not between and one.until_s > theirs.until_s:
+            ):
                 found.append(
                     (
                         max(one.since_s, theirs.since_s),

@@ -32,6 +32,7 @@ HAND_FINE_DEG: Final = 6.0
 HOLDS_SHARE: Final = (0.82, 0.98)  # of a straight new string's breaking load
 FRET_12_CENTS: Final = (4.0, 12.0)  # how sharp fret 12 is against the harmonic on a poor set-up
 HIGH_NUT_CENTS: Final = (0.0, 6.0)  # how sharp fret 1 is under a nut left too high
+CAUTION_CENTS: Final = 15.0  # above its target a string near its limit is warned of
 REFERENCE_CENTS: Final = (7.0, 20.0)  # how far a wrong reference is out
 RIGHT_SHARE: Final = 0.35  # how often a reference that is to be checked is right after all
 
@@ -126,8 +127,10 @@ class Room:
 class Rig:
     """The instrument on the bench, as this exercise has it.
 
+    labels: what players call the strings, string 1 first.
     frame_compliance_m_per_n: 0 where the frame does not give.
     target_strains: each string's strain with every string on its target.
+    caution_strains: where each string is so far above its target that a caution may be due.
     load_n: the tension of all strings then.
     cents_per_strain: how far each string's pitch moves there, for a unit of strain.
     source: what sounds the reference.
@@ -138,11 +141,13 @@ class Rig:
     exercise: Exercise
     instrument: Instrument
     plan: Plan
+    labels: tuple[str, ...]
     strings: tuple[String, ...]
     quirks: tuple[Quirks, ...]
     room: Room
     frame_compliance_m_per_n: float
     target_strains: tuple[float, ...]
+    caution_strains: tuple[float, ...]
     load_n: float
     cents_per_strain: tuple[float, ...]
     source: Source
@@ -169,11 +174,21 @@ def rig_of(exercise: Exercise) -> Rig:
         exercise=exercise,
         instrument=instrument,
         plan=plan,
+        labels=tuple(plan.label(string.number) for string in instrument.strings),
         strings=instrument.strings,
         quirks=_quirks(exercise, instrument),
         room=_room(exercise),
         frame_compliance_m_per_n=instrument.frame_compliance_m_per_n if coupled else 0.0,
         target_strains=strains,
+        caution_strains=tuple(
+            strain_sounding(
+                string,
+                frequency_hz=shifted_by_cents(hz, cents=CAUTION_CENTS),
+                fret=0,
+                number=1,
+            )
+            for string, hz in zip(instrument.strings, plan.targets_hz, strict=True)
+        ),
         load_n=sum(
             tension_at_strain(string, strain)
             for string, strain in zip(instrument.strings, strains, strict=True)

@@ -1,5 +1,8 @@
 """What a player may see of the bench, and what a tuner shows."""
 
+from dataclasses import dataclass
+from typing import Final
+
 from meldrin.core.bench import State, heard
 from meldrin.core.bench.caution import caution
 from meldrin.core.bench.feel import hint
@@ -11,6 +14,7 @@ from meldrin.server.bench.schemas import (
     Checked,
     CheckedString,
     Scene,
+    SceneChanges,
     ScenePair,
     SceneString,
     SceneTuner,
@@ -39,8 +43,32 @@ def shown(at_s: float, reading: Reading | None) -> Shown:
     return Shown(at_s=at_s, name=reading.name, cents=reading.cents)
 
 
-def scene_of(state: State, *, felt: str | None = None) -> Scene:
-    """Return what a player may see of a state, with what the last action made the hand feel."""
+FIELDS: Final = tuple(Scene.model_fields)
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """A state and what a player has been told of it."""
+
+    state: State
+    scene: Scene
+
+
+def changes(before: Scene, after: Scene) -> SceneChanges:
+    """Return what is another in a scene than it was."""
+    found = {name: new for name in FIELDS if (new := getattr(after, name)) != getattr(before, name)}
+    if "strings" in found:
+        pairs = zip(before.strings, after.strings, strict=True)
+        found["strings"] = [new for old, new in pairs if new is not old]
+    made: SceneChanges = SceneChanges.of(found)
+    return made
+
+
+def scene_of(state: State, *, felt: str | None = None, before: Seen | None = None) -> Scene:
+    """Return what a player may see of a state, with what the last action made the hand feel.
+
+    before: what was seen last; strings that are as they were are taken from it.
+    """
     pair, stands = heard(state), level(state) if state.aid == "level" else None
     rippling = state.aid in ("ripple", "level")
     judged = {said.stage for said in state.judgements}
@@ -55,7 +83,7 @@ def scene_of(state: State, *, felt: str | None = None) -> Scene:
         minute=_minute(state),
         aid=state.aid,
         finished=state.finished,
-        strings=_strings(state),
+        strings=_strings(state, before),
         muted=state.muted,
         reference_ringing=any(voice.string is None for voice in state.ringing),
         reference_verdict=state.reference_verdict,
@@ -74,7 +102,8 @@ def scene_of(state: State, *, felt: str | None = None) -> Scene:
         offset_string=stands.string if stands else None,
         offset_voice=stands.voice if stands else None,
         offset_cents=stands.cents if stands else None,
-        away_s=max(0.0, state.world_s + state.owed_s - state.time_s),
+        # the two clocks differ by rounding alone where nobody waits
+        away_s=max(0.0, round(state.world_s + state.owed_s - state.time_s, 3)),
         caution=caution(state),
         felt=felt or hint(state),
     )
@@ -120,13 +149,18 @@ def _minute(state: State) -> list[float] | None:
     return [round(cents, 1) for cents in state.minutes[-1].moved_cents]
 
 
-def _strings(state: State) -> list[SceneString]:
+def _strings(state: State, before: Seen | None) -> list[SceneString]:
     ringing = {voice.string for voice in state.ringing if not voice.along}
     along = {voice.string for voice in state.ringing if voice.along}
     found = []
-    for number, (string, now) in enumerate(
-        zip(state.rig.strings, state.strings, strict=True), start=1
-    ):
+    for number, now in enumerate(state.strings, start=1):
+        sounds = number in ringing, number in along
+        if before is not None and now is before.state.strings[number - 1]:
+            told = before.scene.strings[number - 1]
+            if (told.ringing, told.along) == sounds:
+                found.append(told)
+                continue
+        string = state.rig.strings[number - 1]
         half_m = string.fine.take_up_m / 2.0 if string.fine else 1.0
         found.append(
             SceneString(
@@ -134,8 +168,8 @@ def _strings(state: State) -> list[SceneString]:
                 fret=now.fret,
                 touched=now.touched,
                 hard=now.hard,
-                ringing=number in ringing,
-                along=number in along,
+                ringing=sounds[0],
+                along=sounds[1],
                 moves=now.moves,
                 last_turn=now.last_turn,
                 fine=now.fine_m / half_m,

@@ -10,7 +10,7 @@ from meldrin.core.bench.limits import Ripple
 from meldrin.core.sound.events import SoundEvent
 from meldrin.server.realtime import messages as line
 from meldrin.server.realtime.messages import Hello, Moved, Refused, Saved, Seconds, Trouble
-from meldrin.wire import Wire
+from meldrin.wire import Wire, changes_of
 
 BenchAction = Annotated[Action, Field(discriminator="kind")]
 BenchSound = Annotated[SoundEvent, Field(discriminator="kind")]
@@ -113,6 +113,10 @@ class Scene(Wire):
     felt: str | None
 
 
+class SceneChanges(changes_of(Scene)):  # type: ignore[misc]
+    """What is another in the scene than it was; of the strings only those that have changed."""
+
+
 class Welcome(Wire):
     """The answer to Hello: the last number that is kept, and the scene as it stands, silent."""
 
@@ -123,11 +127,11 @@ class Welcome(Wire):
 
 
 class Now(Wire):
-    """The answer to Act: the new scene and what sounds from now on."""
+    """The answer to Act: what it has changed in the scene, and what sounds from now on."""
 
     kind: Literal["now"] = "now"
     number: int
-    scene: Scene
+    changes: SceneChanges
     sounds: list[BenchSound]
 
 

@@ -8,7 +8,7 @@ from pydantic import BaseModel, TypeAdapter
 from meldrin.core.bench import Action, CheckWithTuner, State, opening, played, step
 from meldrin.core.bench.feel import felt
 from meldrin.core.bench.tuner import Sounding, tuner_check, tuner_reading
-from meldrin.server.bench.present import checked, scene_of, shown
+from meldrin.server.bench.present import Seen, changes, checked, scene_of, shown
 from meldrin.server.bench.schemas import FromBrowser, Listen, Now, Welcome
 from meldrin.server.realtime.line import Say
 from meldrin.services.attempts import Record
@@ -22,6 +22,7 @@ class BenchSeat:
 
     def __init__(self) -> None:
         self._state: State | None = None
+        self._seen: Seen | None = None  # what the tab was told last
         self._sounding = Sounding()
         self._reading: asyncio.Task[None] | None = None
         self._checking: asyncio.Task[None] | None = None
@@ -50,18 +51,21 @@ class BenchSeat:
         none of it.
         """
         scene = scene_of(self.state).model_copy(update={"pair": None})
+        self._seen = Seen(self.state, scene)
         return Welcome(number=number, at_s=self.time_s, scene=scene)
 
     def act(self, number: int, at_s: float, action: Action, say: Say) -> BaseModel:
-        """Do an action, and return the new scene and what sounds."""
-        before = self.state
+        """Do an action, and return what has changed and what sounds."""
+        before, seen = self.state, self._seen
+        assert seen is not None  # every tab is welcomed first
         state, sounds = step(before, action, dt_s=at_s - before.time_s)
         self._state = state
         self._sounding.add(sounds, state=state)
         if isinstance(action, CheckWithTuner):
             self._checking = asyncio.create_task(self._check(state, say))
-        scene = scene_of(state, felt=felt(before, action, state))
-        return Now(number=number, scene=scene, sounds=list(sounds))
+        scene = scene_of(state, felt=felt(before, action, state), before=seen)
+        self._seen = Seen(state, scene)
+        return Now(number=number, changes=changes(seen.scene, scene), sounds=list(sounds))
 
     def hear(self, message: Listen, say: Say) -> None:
         """Let the tuner listen beside the playing; one reading at a time."""

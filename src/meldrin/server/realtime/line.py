@@ -34,6 +34,7 @@ from meldrin.services.actor import Actor
 from meldrin.services.attempts import Numbered, Record, take_over
 from meldrin.services.identity import actor_of
 from meldrin.store.engine import Sessions
+from meldrin.wire import text_of
 
 MOST_ACTIONS = 20_000
 MOST_BYTES = 4_096
@@ -178,7 +179,7 @@ class Line:
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):  # gone: `serve` notices it
             while True:
                 reply = await self._out.get()
-                await self._socket.send_text(reply.model_dump_json())
+                await self._socket.send_text(text_of(reply))
 
     async def _take(self, public_id: str, text: str) -> None:
         number: int | None = None

@@ -98,15 +98,23 @@ export class Session {
     this.pressed.delete(message.number);
     // What is sent again after a break has been heard once already.
     if (!this.line.wasSentAgain(message.number)) player.play(message.sounds, pressedAt);
-    player.watch(watched(message.scene));
-    const shown = message.scene.aid === "tuner" ? this.state.shown : null;
-    this.change({ scene: message.scene, shown });
+    if (this.state.scene === null) return; // it is told whole first
+    const scene = changed(this.state.scene, message.changes);
+    player.watch(watched(scene));
+    this.change({ scene, shown: scene.aid === "tuner" ? this.state.shown : null });
   }
 
   private change(changed: Partial<SessionState>): void {
     this.state = { ...this.state, ...changed };
     for (const listener of this.listeners) listener();
   }
+}
+
+/** The scene with what an action has changed in it; of the strings only those are told that have. */
+function changed(scene: Scene, changes: Schemas["SceneChanges"]): Scene {
+  const others = new Map(changes.strings?.map((string) => [string.number, string]));
+  const strings = scene.strings.map((string) => others.get(string.number) ?? string);
+  return { ...scene, ...changes, strings };
 }
 
 /** What the picture is drawn from: the pair that beats, or one string alone where only its height is
