@@ -13,11 +13,11 @@ from pathlib import Path
 import uvicorn
 from fastapi import FastAPI
 
-from meldrin.demo.load import load_demo
+from meldrin.demo.load import load_whole_demo
 from meldrin.serve import demo_secret
 from meldrin.server.app import create_app
 from meldrin.settings import Settings
-from meldrin.store.engine import Sessions, migrate, open_engine
+from meldrin.store.engine import migrate, open_engine
 from meldrin.store.mariadb import MariaDb
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -41,8 +41,7 @@ def develop() -> int:
         engine = open_engine(url)
         migrate(engine)
         secret = demo_secret(STATE)
-        with Sessions(engine)() as session:
-            load_demo(session, secret=secret, now=datetime.now(UTC))
+        load_whole_demo(engine, secret=secret, now=datetime.now(UTC))
         engine.dispose()
         os.environ.update(MELDRIN_DATABASE_URL=url, MELDRIN_DEMO_SECRET=secret)
         page = subprocess.Popen(

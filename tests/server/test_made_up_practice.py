@@ -144,9 +144,9 @@ class Kept(StoreTest):
         self.session.expire_all()
         (listed,) = list_attempts(
             self.session, actor, Filter(practice="counting", state="finished")
-        )
+        ).attempts
         self.assertEqual((listed.name, listed.points), ("Count to 3", 2.0))
-        self.assertEqual(list_attempts(self.session, actor, Filter(practice="bench")), [])
+        self.assertEqual(list_attempts(self.session, actor, Filter(practice="bench")).attempts, [])
 
 
 class Served(ServerTest):
@@ -155,16 +155,13 @@ class Served(ServerTest):
         app = self.client.app
 
         async def count(attempt_id: str, socket: WebSocket) -> None:
-            kept = socket.app.state.kept
-            await serve_line(
-                socket, attempt_id, CountSeat(), journal=kept.journal, sessions=kept.sessions
-            )
+            await serve_line(socket, attempt_id, CountSeat(), process=socket.app.state.kept)
 
         app.add_api_websocket_route("/count/{attempt_id}", count)  # type: ignore[attr-defined]
         app.router.routes.insert(0, app.router.routes.pop())  # type: ignore[attr-defined]
         self.begin()  # the newcomer becomes a guest
-        with app.state.kept.sessions() as session:  # type: ignore[attr-defined]
-            actor = actor_of(session, self.client.cookies["meldrin_learner"])
+        with app.state.kept.pools.requests() as session:  # type: ignore[attr-defined]
+            actor = actor_of(session, self.client.cookies["meldrin_learner"], now=NOW)
             begun = start_attempt(session, actor, Count(3), now=NOW, practice="counting")
         with self.client.websocket_connect(f"/count/{begun.id}") as socket:
             socket.send_json({"kind": "hello", "tab": "tab-0001"})
@@ -178,7 +175,9 @@ class Served(ServerTest):
             while {"kind": "saved", "number": 3} not in heard:
                 heard.append(socket.receive_json())
             self.assertIn({"kind": "now", "number": 3, "said": [1, 2, 3]}, heard)
-        listed = {one["practice"]: one for one in self.client.get("/api/attempts").json()}
+        listed = {
+            one["practice"]: one for one in self.client.get("/api/attempts").json()["attempts"]
+        }
         self.assertEqual(listed["counting"]["name"], "Count to 3")
         self.assertIsNone(listed["counting"]["exercise"])
         # the bench's own pages do not open what is no attempt at the bench

@@ -89,21 +89,34 @@ class DatabaseAway(unittest.TestCase):
         app = create_app(Settings(database_url=nowhere), pages=None)
         client = self.enterContext(TestClient(app, cookies={COOKIE: "somebody"}))
         with self.assertLogs("meldrin.server", "WARNING"):
-            for reply in (client.get("/api/attempts"), client.get("/api/health")):
-                self.assertEqual(reply.status_code, 503)
-                self.assertIn("cannot be reached for the moment", reply.json()["detail"])
+            reply = client.get("/api/attempts")
+            self.assertEqual(reply.status_code, 503)
+            self.assertIn("cannot be reached for the moment", reply.json()["detail"])
+            found = client.get("/api/health")
+            self.assertEqual(found.status_code, 503)
+            self.assertEqual((found.json()["live"], found.json()["ready"]), (True, False))
+            self.assertIn("does not answer", found.json()["trouble"])
 
 
 class Ports(unittest.TestCase):
-    def test_a_taken_port_is_passed_over(self) -> None:
-        with socket.socket() as taken:
-            taken.bind(("127.0.0.1", 0))
-            taken.listen()
-            port = taken.getsockname()[1]
-            with listen(port) as listening:
-                self.assertGreater(listening.getsockname()[1], port)
+    def taken(self) -> int:
+        """A port of this machine that somebody else listens at."""
+        taken = self.enterContext(socket.socket())
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        return int(taken.getsockname()[1])
+
+    def test_the_usual_one_taken_the_next_is(self) -> None:
+        port = self.taken()
+        with mock.patch("meldrin.serve.USUAL_PORT", port), listen("127.0.0.1", None) as listening:
+            self.assertGreater(listening.getsockname()[1], port)
+
+    def test_one_that_was_asked_for_and_is_taken_is_refused(self) -> None:
+        port = self.taken()
+        with self.assertRaisesRegex(MeldrinError, f"Port {port} at 127.0.0.1 .*in use"):
+            listen("127.0.0.1", port)
 
     def test_what_is_no_port(self) -> None:
         for port in (-1, 65_501):
             with self.assertRaisesRegex(MeldrinError, "is not one; choose 0"):
-                listen(port)
+                listen("127.0.0.1", port)

@@ -12,11 +12,13 @@ from sqlalchemy import update
 from meldrin.core.bench import (
     Exercise,
     Finish,
+    GoTo,
     Judge,
     Play,
     Stop,
     TimedAction,
     Turn,
+    played,
     replay,
     with_instrument,
 )
@@ -43,7 +45,7 @@ from meldrin.services.attempts import (
 )
 from meldrin.services.identity import actor_of, erase_learner, new_secret, welcome_guest
 from meldrin.services.practices import KINDS
-from meldrin.services.replays import frames_of
+from meldrin.services.replays import MOST_FRAMES, Replays
 from meldrin.services.results import Results
 from meldrin.store.tables import AttemptRow
 from tests.server.base import NOW, StoreTest
@@ -66,14 +68,14 @@ class ServiceTest(StoreTest):
 
 class Guests(ServiceTest):
     def test_a_guest_is_known_by_the_secret_and_nothing_else(self) -> None:
-        self.assertEqual(actor_of(self.session, self.secret), self.learner)
-        self.assertEqual(actor_of(self.session, new_secret()), NEWCOMER)
-        self.assertEqual(actor_of(self.session, None), NEWCOMER)
+        self.assertEqual(actor_of(self.session, self.secret, now=NOW), self.learner)
+        self.assertEqual(actor_of(self.session, new_secret(), now=NOW), NEWCOMER)
+        self.assertEqual(actor_of(self.session, None, now=NOW), NEWCOMER)
 
     def test_erasing_a_learner_takes_everything_along(self) -> None:
         begun = self.begin()
         erase_learner(self.session, self.learner)
-        self.assertEqual(actor_of(self.session, self.secret), NEWCOMER)
+        self.assertEqual(actor_of(self.session, self.secret, now=NOW), NEWCOMER)
         with self.assertRaises(MeldrinError):
             open_attempt(self.session, self.learner, begun.id)
 
@@ -129,7 +131,7 @@ class Attempts(ServiceTest):
             record.key, "a", numbered(pair, Turn(5, 1.0), pair, Judge("low", 9.0), Finish())
         )
         append_actions(self.session, [batch], now=later)
-        (listed,) = list_attempts(self.session, self.learner)
+        (listed,) = list_attempts(self.session, self.learner).attempts
         self.assertEqual((listed.finished_at, listed.points, listed.brief), (later, None, None))
         results = Results(self.sessions)
         record = record_of(self.session, record.key)
@@ -139,7 +141,7 @@ class Attempts(ServiceTest):
         with mock.patch.dict(KINDS, {"bench": never}):
             self.assertEqual(results.of(record), first)
         self.session.expire_all()
-        (listed,) = list_attempts(self.session, self.learner)
+        (listed,) = list_attempts(self.session, self.learner).attempts
         assert listed.brief is not None
         self.assertEqual((listed.points, listed.brief.by_ear_of), (first.points, 6))
         self.assertEqual(listed.brief.worst_cents, first.accuracy.worst_cents)
@@ -150,7 +152,7 @@ class Attempts(ServiceTest):
         append_actions(self.session, [Batch(record.key, "a", numbered(Finish()))], now=NOW)
         Results(self.sessions).catch_up()
         self.session.expire_all()
-        (listed,) = list_attempts(self.session, self.learner)
+        (listed,) = list_attempts(self.session, self.learner).attempts
         self.assertEqual(listed.points, 0.0)
 
     def test_one_that_cannot_be_scored_stops_no_start_and_no_other(self) -> None:
@@ -172,7 +174,7 @@ class Attempts(ServiceTest):
             Results(self.sessions).catch_up()
         self.assertEqual(len(logs.records), 1)
         self.session.expire_all()
-        listed = list_attempts(self.session, self.learner)
+        listed = list_attempts(self.session, self.learner).attempts
         self.assertEqual(sorted(str(one.points) for one in listed), ["0.0", "0.0", "None"])
 
     def test_one_that_cannot_be_read_is_listed_as_such_and_takes_nothing_away(self) -> None:
@@ -181,7 +183,7 @@ class Attempts(ServiceTest):
         for exercise in ('{"v":3,"instrument_id":"lute"}', "no JSON", "[]", '{"v":3}'):
             self.session.execute(row.values(exercise=exercise))
             with self.assertLogs("meldrin.attempts", "WARNING"):
-                listed = list_attempts(self.session, self.learner)
+                listed = list_attempts(self.session, self.learner).attempts
                 self.assertEqual(
                     {one.id: one.exercise is None for one in listed}, {good.id: False, bad.id: True}
                 )
@@ -194,15 +196,15 @@ class Attempts(ServiceTest):
         newer = self.begin()
         stranger = welcome_guest(self.session, secret=new_secret(), now=NOW)
         self.assertEqual(
-            [one.id for one in list_attempts(self.session, self.learner)],
+            [one.id for one in list_attempts(self.session, self.learner).attempts],
             [newer.id, older.id],
         )
-        self.assertEqual(list_attempts(self.session, stranger), [])
+        self.assertEqual(list_attempts(self.session, stranger).attempts, [])
         for act in (open_attempt, erase_attempt):
             with self.assertRaisesRegex(MeldrinError, "no such attempt among yours"):
                 act(self.session, stranger, older.id)
         erase_attempt(self.session, self.learner, older.id)
-        self.assertEqual(len(list_attempts(self.session, self.learner)), 1)
+        self.assertEqual(len(list_attempts(self.session, self.learner).attempts), 1)
 
 
 class TakenAlong(ServiceTest):
@@ -294,7 +296,7 @@ class TakenAlong(ServiceTest):
         impossible = [*log[:3], TimedAction(log[2].at_s, Stop(1, 5))]  # a viola has no frets
         with self.assertRaisesRegex(MeldrinError, "no frets"):
             import_attempt(self.session, self.learner, exercise, impossible, made=NOW)
-        self.assertEqual(list_attempts(self.session, self.learner), [])
+        self.assertEqual(list_attempts(self.session, self.learner).attempts, [])
 
     def test_the_sound_of_it_is_what_the_bench_sounded(self) -> None:
         exercise, log = self.played()
@@ -314,7 +316,7 @@ class TakenAlong(ServiceTest):
 
     def test_every_moment_can_be_looked_at_again(self) -> None:
         exercise, log = self.played()
-        frames = frames_of(exercise, log)
+        frames = Replays().stretch(1, exercise, log, begin=0).frames
         self.assertEqual([frame.action for frame in frames], [entry.action for entry in log])
         sounding = [frame for frame in frames if frame.pair is not None]
         self.assertTrue(sounding)
@@ -322,6 +324,19 @@ class TakenAlong(ServiceTest):
             assert frame.pair is not None
             assert frame.level is not None
             self.assertAlmostEqual(frame.pair.offset_cents, frame.level.cents)
+
+    def test_a_long_one_is_looked_at_in_stretches_from_anywhere(self) -> None:
+        exercise = Exercise("guitar", "unison", "month", 5)
+        log = [TimedAction(float(n), Turn(5, 0.5 * (-1) ** n)) for n in range(2 * MOST_FRAMES + 7)]
+        log[40] = TimedAction(40.0, GoTo(99))  # an earlier version took it; it is passed over
+        whole = [one.after for one in played(exercise, log)]
+        begins, replays = (0, MOST_FRAMES, 2 * MOST_FRAMES), Replays()
+        in_order = [replays.stretch(1, exercise, log, begin=at) for at in begins]
+        frames = [frame for one in in_order for frame in one.frames]
+        self.assertEqual(len(frames), len(whole))
+        self.assertEqual({one.duration_s for one in in_order}, {log[-1].at_s})
+        for begin, one in zip(begins, in_order, strict=True):
+            self.assertEqual(Replays().stretch(1, exercise, log, begin=begin), one)
 
 
 class OlderAttempts(ServiceTest):
@@ -336,10 +351,11 @@ class OlderAttempts(ServiceTest):
         again = open_attempt(self.session, self.learner, begun.id)
         self.assertEqual((again.summary.points, again.summary.earlier), (73.5, True))
         self.assertIsNone(Results(self.sessions).of(again))
-        self.assertEqual(len(frames_of(again.exercise, again.timed)), 3)
+        stretch = Replays().stretch(again.key, again.exercise, again.timed, begin=0)
+        self.assertEqual(len(stretch.frames), 3)
         Results(self.sessions).catch_up()
         self.session.expire_all()
-        (listed,) = list_attempts(self.session, self.learner)
+        (listed,) = list_attempts(self.session, self.learner).attempts
         self.assertEqual(listed.points, 73.5)
 
     def test_one_that_is_played_on_is_scored_as_it_ends(self) -> None:
@@ -358,9 +374,9 @@ class Demo(StoreTest):
         for _ in range(2):
             load_demo(self.session, secret="pupil", now=NOW)
         Results(self.sessions).catch_up()
-        pupil = actor_of(self.session, "pupil")
+        pupil = actor_of(self.session, "pupil", now=NOW)
         self.assertNotEqual(pupil, NEWCOMER)
-        attempts = list_attempts(self.session, pupil)
+        attempts = list_attempts(self.session, pupil).attempts
         self.assertEqual(len(attempts), 13)
         self.assertIsNone(attempts[0].finished_at)
         points = [one.points for one in reversed(attempts) if one.points is not None]

@@ -112,7 +112,7 @@ class Playing(SocketTest):
         self.wait(socket, "saved")
         from sqlalchemy import text
 
-        with self.client.app.state.kept.sessions() as session:  # type: ignore[attr-defined]
+        with self.client.app.state.kept.pools.requests() as session:  # type: ignore[attr-defined]
             stored = session.scalar(
                 text("SELECT exercise FROM attempts WHERE public_id = :id"), {"id": self.attempt}
             )

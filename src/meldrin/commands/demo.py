@@ -2,15 +2,11 @@
 
 import argparse
 
-from meldrin.commands.start import add_options
-from meldrin.ending import Ending
+from meldrin.commands.start import add_options, serving
 
 __all__ = ["add_options", "run"]
 
 
 def run(options: argparse.Namespace) -> int:
     """Serve until Ctrl-C."""
-    ending = Ending()
-    from meldrin.serve import serve
-
-    return serve(port=options.port, demo=True, ending=ending)
+    return serving(options, demo=True)

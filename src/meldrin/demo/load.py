@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Final
 
+from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from meldrin.core.bench import Aid, Behaviour, Exercise, StartKind, TimedAction, Tolerance
@@ -70,11 +71,20 @@ HABITS: Final[tuple[tuple[Habit, int], ...]] = (  # until which week
 )
 
 
+def load_whole_demo(engine: Engine, *, secret: str, now: datetime) -> None:
+    """Load the pupil who is known by this secret, once: all of it or, where that fails, nothing."""
+    with engine.begin() as connection:
+        # what commits inside is a part of the one transaction
+        session = Session(connection, join_transaction_mode="create_savepoint")
+        with session:
+            load_demo(session, secret=secret, now=now)
+
+
 def load_demo(session: Session, *, secret: str, now: datetime) -> None:
     """Load the pupil who is known by this secret, once; a second call changes nothing."""
-    if actor_of(session, secret).learner is not None:
+    if actor_of(session, secret, now=now).learner is not None:
         return
-    pupil = welcome_guest(session, secret=secret, now=now - timedelta(weeks=WEEKS))
+    pupil = welcome_guest(session, secret=secret, now=now)
     for week, lesson in enumerate(LESSONS):
         done = now - timedelta(weeks=WEEKS - 1 - week, days=1, hours=week % 3)
         exercise = _exercise(lesson, seed=1000 + week)

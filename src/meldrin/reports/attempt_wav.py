@@ -22,10 +22,15 @@ def sounds_of(exercise: Exercise, log: Sequence[TimedAction]) -> list[tuple[floa
 
 
 def attempt_wav(exercise: Exercise, log: Sequence[TimedAction]) -> Iterator[bytes]:
-    """Yield the parts of a mono 16-bit WAV file of the attempt, at most its first hour."""
+    """Return the parts of a mono 16-bit WAV file of the attempt, at most its first hour, each
+    rendered when it is wanted.
+    """
     events = sounds_of(exercise, log)
     length_s = min(LONGEST_S, (log[-1].at_s if log else 0.0) + TAIL_S)
-    frames = round(length_s * RATE)
+    return _parts(events, round(length_s * RATE))
+
+
+def _parts(events: list[tuple[float, SoundEvent]], frames: int) -> Iterator[bytes]:
     yield _header(frames)
     done = 0
     while done < frames:

@@ -1,19 +1,25 @@
-"""The application: routes, who asks, static files, and the journal beside them."""
+"""The application: its routes behind its edge, the page, and what works beside them."""
 
 import asyncio
 import contextlib
-from collections.abc import AsyncIterator, Awaitable, Callable
-from datetime import UTC, datetime
+import logging
+import uuid
+from collections.abc import AsyncIterator, Callable
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Final
 
-from fastapi import FastAPI, Request, Response
+from fastapi import FastAPI
+from sqlalchemy.exc import SQLAlchemyError
 from starlette.middleware.gzip import GZipMiddleware
+from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from meldrin import __version__
-from meldrin.core.errors import Code
 from meldrin.server.attempts import routes as attempts
-from meldrin.server.browser import same_origin
 from meldrin.server.dependencies import Kept
+from meldrin.server.edge.edge import Edge
+from meldrin.server.edge.traffic import Traffic, Turns
+from meldrin.server.health import routes as health
 from meldrin.server.instruments import routes as instruments
 from meldrin.server.learner import routes as learner
 from meldrin.server.names import routes as names
@@ -21,18 +27,20 @@ from meldrin.server.openapi import with_socket_messages
 from meldrin.server.pages import add_pages
 from meldrin.server.practices import routers
 from meldrin.server.prepare import routes as prepare
-from meldrin.server.problems import add_problem_handlers, problem, unexpected
+from meldrin.server.problems import add_problem_handlers
 from meldrin.server.realtime.journal import Journal
 from meldrin.server.scores import routes as scores
+from meldrin.services.limits import LINE_LASTS, keep_places
+from meldrin.services.replays import Replays
 from meldrin.services.results import Results
+from meldrin.services.upkeep import tidy
 from meldrin.settings import Settings
-from meldrin.store.engine import Sessions, open_engine
+from meldrin.store.engine import Pools, in_transaction
 
-AREAS = (attempts, instruments, learner, names, prepare, scores)
-POLICY = (
-    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:;"
-    " connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
-)
+AREAS = (attempts, health, instruments, learner, names, prepare, scores)
+TIDIES_EVERY_S: Final = 3600.0
+KEEPS_EVERY_S: Final = LINE_LASTS.total_seconds() / 3
+LOG = logging.getLogger("meldrin.server")
 
 
 def create_app(
@@ -42,20 +50,27 @@ def create_app(
     now: Callable[[], datetime] = lambda: datetime.now(UTC),
 ) -> FastAPI:
     """Return the application over the database of the settings; `pages` is the built web part."""
-    engine = open_engine(settings.database_url)
-    sessions = Sessions(engine, expire_on_commit=False)
-    results = Results(sessions)
+    pools, traffic = Pools.of(settings.database_url), Traffic()
+    results = Results(pools.background)
 
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        journal = Journal(sessions, now, results)
-        app.state.kept = Kept(settings, sessions, results, journal, now)
-        writing = asyncio.create_task(journal.run())
+        journal = Journal(pools.journal, now, results)
+        kept = Kept(
+            uuid.uuid4().hex, settings, pools, results, journal, traffic, Turns(), Replays(), now
+        )
+        app.state.kept, app.state.looked = kept, health.Looked()
+        beside = [
+            asyncio.create_task(work)
+            for work in (journal.run(), traffic.watch(), _keep_places(kept), _keep_house(kept))
+        ]
         yield
-        writing.cancel()
+        for task in beside:
+            task.cancel()
+        await asyncio.gather(*beside, return_exceptions=True)
         with contextlib.suppress(TimeoutError):
             await journal.close()
-        engine.dispose()
+        pools.close()
 
     app = FastAPI(
         title="Meldrin",
@@ -69,29 +84,38 @@ def create_app(
     for router in (*(area.router for area in AREAS), *routers()):
         app.include_router(router)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=6)
-
-    @app.middleware("http")
-    async def guard(
-        request: Request, call_next: Callable[[Request], Awaitable[Response]]
-    ) -> Response:
-        if request.method not in ("GET", "HEAD") and not same_origin(
-            request.headers.get("origin"), request.headers.get("host")
-        ):
-            return problem(
-                403, Code.FOREIGN_ORIGIN, "Only this application’s pages may ask for that."
-            )
-        try:
-            response = await call_next(request)
-        except Exception as error:  # here, so that this answer has the headers too
-            response = unexpected(request, error)
-        response.headers["Content-Security-Policy"] = POLICY
-        response.headers["X-Content-Type-Options"] = "nosniff"
-        response.headers["Referrer-Policy"] = "same-origin"
-        if request.url.path.startswith("/api/"):
-            response.headers.setdefault("Cache-Control", "no-store")  # it is somebody’s
-        return response
-
+    app.add_middleware(Edge, traffic=traffic)
+    if settings.hosts:
+        app.add_middleware(
+            TrustedHostMiddleware, allowed_hosts=settings.hosts.split(","), www_redirect=False
+        )
     with_socket_messages(app)
     if pages is not None:
         add_pages(app, pages)
     return app
+
+
+async def _keep_places(kept: Kept) -> None:
+    """Say again and again that the lines of this process are still there."""
+    while True:
+        await asyncio.sleep(KEEPS_EVERY_S)
+        with contextlib.suppress(SQLAlchemyError):  # then the next time
+            await asyncio.to_thread(
+                in_transaction,
+                kept.pools.background,
+                lambda session: keep_places(session, process=kept.name, now=kept.now()),
+            )
+
+
+async def _keep_house(kept: Kept) -> None:
+    """Score what was left unscored, and erase what is over, now and then."""
+    keep = timedelta(days=kept.settings.keep_days)
+    while True:
+        try:
+            await asyncio.to_thread(kept.results.catch_up)
+            gone = await asyncio.to_thread(tidy, kept.pools.background, keep=keep, now=kept.now())
+            if gone:
+                LOG.info("%d guests who have long been gone are erased", gone)
+        except SQLAlchemyError as error:
+            LOG.warning("not tidied up: %s", str(error).splitlines()[0])
+        await asyncio.sleep(TIDIES_EVERY_S)

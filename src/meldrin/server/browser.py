@@ -4,13 +4,16 @@ from fastapi import Response
 from starlette.requests import HTTPConnection
 
 COOKIE = "meldrin_learner"
+OWN_COOKIE = "meldrin_own"  # a guest’s, who looks as the demo’s pupil meanwhile
 COOKIE_S = 400 * 24 * 3600  # the longest a browser keeps one
 
 
-def remember(connection: HTTPConnection, response: Response, secret: str) -> None:
+def remember(
+    connection: HTTPConnection, response: Response, secret: str, *, name: str = COOKIE
+) -> None:
     """Put the learner's secret into a cookie that scripts cannot read."""
     response.set_cookie(
-        COOKIE,
+        name,
         secret,
         max_age=COOKIE_S,
         httponly=True,
@@ -22,3 +25,8 @@ def remember(connection: HTTPConnection, response: Response, secret: str) -> Non
 def same_origin(origin: str | None, host: str | None) -> bool:
     """Return whether a request comes from this application's own pages, or from no page at all."""
     return origin is None or origin.split("://", 1)[-1] == host
+
+
+def address_of(connection: HTTPConnection) -> str:
+    """Return where a request comes from, as the proxy that is trusted says."""
+    return connection.client.host if connection.client else "nowhere"

@@ -1,7 +1,6 @@
 """Refusals as problem details (RFC 9457): one clear sentence each, and never a traceback."""
 
 import logging
-import uuid
 from collections.abc import Mapping
 
 from fastapi import FastAPI, Request
@@ -17,9 +16,13 @@ from meldrin.core.errors import Code, MeldrinError
 STATUS: dict[Code, int] = {
     **{code: 404 for code in Code if code.startswith("no_such_")},
     Code.DEMO_ONLY: 404,
+    Code.DEMO_PUPIL: 403,
     Code.FOREIGN_ORIGIN: 403,
     Code.TOO_MANY: 429,
+    Code.TOO_LARGE: 413,
+    Code.BUSY: 503,
 }
+RETRY_AFTER_S = 30
 STORE_AWAY = "The records cannot be reached for the moment. Nothing is lost; try again shortly."
 LOG = logging.getLogger("meldrin.server")
 
@@ -38,6 +41,22 @@ def problem(
     return JSONResponse(body, status_code=status, media_type="application/problem+json")
 
 
+def refusal(error: MeldrinError) -> JSONResponse:
+    """Return the answer to what was refused, with when to try again where that helps."""
+    status = STATUS.get(error.code, 422)
+    answer = problem(status, error.code, error.message, error.facts)
+    if status in (429, 503):
+        answer.headers["Retry-After"] = str(error.facts.get("after_s", RETRY_AFTER_S))
+    return answer
+
+
+def too_large(detail: str) -> JSONResponse:
+    """Return the answer to a body that is too large; the rest of it is not read."""
+    answer = problem(413, Code.TOO_LARGE, f"{detail}.")
+    answer.headers["Connection"] = "close"
+    return answer
+
+
 def sentence(error: ValidationError | RequestValidationError) -> str:
     """Return one sentence that names the first bad field and what is wrong with it."""
     first = error.errors()[0]
@@ -47,7 +66,7 @@ def sentence(error: ValidationError | RequestValidationError) -> str:
 
 def unexpected(request: Request, error: Exception) -> JSONResponse:
     """Answer what nobody expected, with the number that the log has the error under."""
-    number = uuid.uuid4().hex[:8]
+    number = request.scope.get("state", {}).get("request_id", "no number")
     LOG.error("%s: %s %s", number, request.method, request.url.path, exc_info=error)
     return problem(
         500,
@@ -62,7 +81,7 @@ def add_problem_handlers(app: FastAPI) -> None:
 
     @app.exception_handler(MeldrinError)
     async def refused(request: Request, error: MeldrinError) -> JSONResponse:
-        return problem(STATUS.get(error.code, 422), error.code, error.message, error.facts)
+        return refusal(error)
 
     @app.exception_handler(RequestValidationError)
     async def invalid(request: Request, error: RequestValidationError) -> JSONResponse:
@@ -70,6 +89,8 @@ def add_problem_handlers(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     async def plain(request: Request, error: HTTPException) -> JSONResponse:
+        if error.status_code == 413:
+            return too_large(error.detail)
         return problem(error.status_code, Code.HTTP, f"{error.detail}.")
 
     @app.exception_handler(SQLAlchemyError)

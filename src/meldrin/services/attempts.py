@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 from typing import Any, Literal, get_args
 
 import orjson
-from sqlalchemy import delete, insert, select
+from sqlalchemy import and_, delete, insert, or_, select, tuple_, update
 from sqlalchemy.orm import Session
 
 from meldrin.core.errors import Code, MeldrinError
@@ -19,7 +19,7 @@ from meldrin.services.permissions import may_erase, may_play, may_see
 from meldrin.services.practices import Brief, kind_of
 from meldrin.store.tables import ActionRow, AttemptRow, ResultRow
 
-MOST_LISTED = 200
+MOST_LISTED = 100
 AttemptState = Literal["open", "finished"]
 OPEN, FINISHED = get_args(AttemptState)
 UNREADABLE = "An attempt that cannot be opened"
@@ -141,8 +141,28 @@ def import_attempt(
     return _summary(row, None)
 
 
-def list_attempts(session: Session, actor: Actor, wanted: Filter | None = None) -> list[Summary]:
-    """Return somebody's attempts, the newest first, at most 200."""
+@dataclass(frozen=True, slots=True)
+class Page:
+    """Some of a list, and the id of the one after which it goes on; None where it ends."""
+
+    attempts: list[Summary]
+    after: str | None
+
+
+def list_attempts(
+    session: Session,
+    actor: Actor,
+    wanted: Filter | None = None,
+    *,
+    after: str | None = None,
+    most: int = MOST_LISTED,
+) -> Page:
+    """Return somebody's attempts, the newest first.
+
+    Args:
+        after: the id of the last one that is known already.
+        most: how many at most.
+    """
     query = (
         select(AttemptRow, ResultRow)
         .outerjoin(
@@ -151,13 +171,22 @@ def list_attempts(session: Session, actor: Actor, wanted: Filter | None = None) 
         )
         .where(AttemptRow.learner_id == actor.learner)
         .order_by(AttemptRow.created_at.desc(), AttemptRow.id.desc())
-        .limit(MOST_LISTED)
+        .limit(most + 1)
     )
+    last = None if after is None else _row(session, after)
+    if last is not None and may_see(actor, last):
+        query = query.where(
+            or_(
+                AttemptRow.created_at < last.created_at,
+                and_(AttemptRow.created_at == last.created_at, AttemptRow.id < last.id),
+            )
+        )
     for name in Filter.__dataclass_fields__ if wanted else ():
         value = getattr(wanted, name)
         if value is not None:
             query = query.where(getattr(AttemptRow, name) == value)
-    return [_summary(row, result) for row, result in session.execute(query)]
+    found = [_summary(row, result) for row, result in session.execute(query)]
+    return Page(found[:most], found[most - 1].id if len(found) > most else None)
 
 
 def open_attempt(session: Session, actor: Actor, public_id: str) -> Record:
@@ -195,7 +224,7 @@ def take_over(session: Session, actor: Actor, public_id: str, *, holder: str) ->
     row = _row(session, public_id, lock=True)
     if row is None or not may_play(actor, row):
         raise _not_found()
-    row.holder = holder
+    row.holder, row.version = holder, row.version + 1
     if row.finished_at is None:
         row.engine = kind_of(row.practice).engine  # what is played on is scored as it ends
     session.flush()
@@ -214,10 +243,16 @@ def append_actions(
         (key, holder) of the batches that were refused, because another tab has taken the attempt
         over or it has been erased. All others are on disk when this returns.
     """
-    keys = {batch.key for batch in batches}
-    query = select(AttemptRow.id, AttemptRow.holder).where(AttemptRow.id.in_(keys))
-    locked = session.execute(query.order_by(AttemptRow.id).with_for_update())
-    held = {(key, holder) for key, holder in locked}
+    wanted = {(batch.key, batch.holder) for batch in batches}
+    held_by = (
+        AttemptRow.id.in_({key for key, _ in wanted}),
+        tuple_(AttemptRow.id, AttemptRow.holder).in_(wanted),
+    )
+    # Over a cluster a lock guards nothing; rows that change do. Of this transaction and one that
+    # takes an attempt over at another node at this moment, the second begins again.
+    session.execute(update(AttemptRow).where(*held_by).values(version=AttemptRow.version + 1))
+    query = select(AttemptRow.id, AttemptRow.holder).where(*held_by).with_for_update()
+    held = {(key, holder) for key, holder in session.execute(query)}
     taken = [batch for batch in batches if (batch.key, batch.holder) in held]
     if taken:
         # IGNORE: after a connection lost during a commit the same actions are written once more.
@@ -227,10 +262,13 @@ def append_actions(
         )
     for batch in taken:
         if batch.ends:
-            row = session.get_one(AttemptRow, batch.key)
-            row.state, row.finished_at = FINISHED, now
+            session.execute(
+                update(AttemptRow)
+                .where(AttemptRow.id == batch.key)
+                .values(state=FINISHED, finished_at=now)
+            )
     session.commit()
-    return {(batch.key, batch.holder) for batch in batches} - held
+    return wanted - held
 
 
 def erase_attempt(session: Session, actor: Actor, public_id: str) -> None:

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 from meldrin.core.catalogue import Instrument, instrument, instrument_of, instrument_text
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.services.actor import Actor
+from meldrin.services.limits import counting
 from meldrin.services.permissions import may_erase
 from meldrin.store.tables import InstrumentRow
 
@@ -54,6 +55,7 @@ def bring_instrument(session: Session, actor: Actor, text: str, *, now: datetime
             instrument; ``too_many`` from the 51st on.
     """
     made = instrument_of(text, name="Your instrument")
+    counting(session, actor)
     query = select(func.count()).where(
         InstrumentRow.learner_id == actor.learner, InstrumentRow.instrument != made.id
     )

@@ -3,16 +3,19 @@
 import json
 import logging
 import threading
+from collections.abc import Iterator
 from dataclasses import asdict
+from functools import partial
 from typing import Any
 
 from sqlalchemy import insert, select, update
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from meldrin.core.errors import MeldrinError
 from meldrin.services.attempts import FINISHED, Record, record_of
 from meldrin.services.practices import KINDS, kind_of
-from meldrin.store.engine import Sessions
+from meldrin.store.engine import Sessions, in_transaction
 from meldrin.store.tables import AttemptRow, ResultRow
 
 LOG = logging.getLogger("meldrin.results")
@@ -43,40 +46,62 @@ class Results:
 
     def catch_up(self) -> None:
         """Compute what was finished and not scored when this program last ended. One that cannot
-        be scored stops no start; the log says which and why.
+        be scored stops nothing; the log says which and why.
         """
         with self._sessions() as session:
             keys = [key for name in KINDS for key in session.scalars(_unscored(name))]
         for key in keys:
-            try:
-                with self._sessions() as session:
-                    record = record_of(session, key)
-                self.of(record)
-            except Exception:
-                LOG.exception("attempt %d cannot be scored", key)
+            self.score(key)
 
-    def _kept_or_computed(self, record: Record) -> Any:
+    def rescore(self) -> Iterator[tuple[int, int]]:
+        """Give every attempt that an earlier version scored the score of this one, one after the
+        other; yields how many are done and how many there were. Stopped anywhere, it goes on there
+        the next time: what is done is no longer of an earlier version.
+        """
+        with self._sessions() as session:
+            keys = [key for name in KINDS for key in session.scalars(_earlier(name))]
+        for done, key in enumerate(keys, start=1):
+            self.score(key)
+            yield done, len(keys)
+
+    def score(self, key: int) -> None:
+        """Score an attempt by today's engine; one that cannot be scored stays as it is, and the log
+        says why.
+        """
+        try:
+            with self._sessions() as session:
+                record = record_of(session, key)
+            self._computed(record)
+        except SQLAlchemyError:
+            raise
+        except MeldrinError as error:  # erased meanwhile, or damaged
+            LOG.warning("attempt %d is not scored: %s", key, error)
+        except Exception:
+            LOG.exception("attempt %d cannot be scored", key)
+
+    def kept(self, record: Record) -> Any:
+        """Return the score that is in the store, or None where there is none to be had at once."""
+        return self._kept_by(record)[0]
+
+    def _kept_by(self, record: Record) -> tuple[Any, int | None]:
         practice = record.summary.practice
-        kind = kind_of(practice)
         with self._sessions() as session:
             engine = session.scalar(select(AttemptRow.engine).where(AttemptRow.id == record.key))
             found = None if engine is None else _kept(session, practice, record.key, engine)
+        return found, engine
+
+    def _kept_or_computed(self, record: Record) -> Any:
+        found, engine = self._kept_by(record)
         if found is not None or record.summary.finished_at is None:
             return found
-        if engine is None or engine < kind.engine:
+        if engine is None or engine < kind_of(record.summary.practice).engine:
             return None
-        result = kind.score(record.exercise, record.timed)
-        with self._sessions() as session:
-            # IGNORE: another process may have computed the same in the meantime, or the attempt may
-            # have been erased.
-            row = _row(practice, record.key, result)
-            session.execute(insert(ResultRow).prefix_with("IGNORE"), [row])
-            session.execute(
-                update(AttemptRow)
-                .where(AttemptRow.id == record.key)
-                .values(points=row["points"], accuracy=row["median_cents"])
-            )
-            session.commit()
+        return self._computed(record)
+
+    def _computed(self, record: Record) -> Any:
+        practice = record.summary.practice
+        result = kind_of(practice).score(record.exercise, record.timed)
+        in_transaction(self._sessions, partial(_keep, row=_row(practice, record.key, result)))
         return result
 
 
@@ -92,6 +117,15 @@ def _unscored(practice: str) -> Any:
     )
 
 
+def _earlier(practice: str) -> Any:
+    return (
+        select(AttemptRow.id)
+        .where(AttemptRow.state == FINISHED, AttemptRow.practice == practice)
+        .where(AttemptRow.engine < KINDS[practice].engine)
+        .order_by(AttemptRow.id)
+    )
+
+
 def _kept(session: Session, practice: str, key: int, engine: int) -> Any:
     row = session.get(ResultRow, (key, engine))
     if row is None:
@@ -101,6 +135,18 @@ def _kept(session: Session, practice: str, key: int, engine: int) -> Any:
         return kind_of(practice).results.value({"v": 1, **json.loads(row.record)})
     except MeldrinError:  # damaged
         return None
+
+
+def _keep(session: Session, *, row: dict[str, object]) -> None:
+    # IGNORE: another process may have computed the same in the meantime, or the attempt may have
+    # been erased.
+    session.execute(insert(ResultRow).prefix_with("IGNORE"), [row])
+    session.execute(
+        update(AttemptRow)
+        .where(AttemptRow.id == row["attempt_id"])
+        .values(engine=row["engine"], points=row["points"], accuracy=row["median_cents"])
+    )
+    session.commit()
 
 
 def _row(practice: str, key: int, result: Any) -> dict[str, object]:

@@ -42,9 +42,12 @@ class Access:
 class MariaDb:
     """One server process on a folder. `start` returns how to reach it; `stop` ends it, also where
     a command that was killed had left it running.
+
+    found: whether it ran already.
     """
 
     def __init__(self, folder: Path) -> None:
+        self.found = False
         self._folder = folder
         self._process: psutil.Process | None = None
 
@@ -52,6 +55,15 @@ class MariaDb:
     def pid(self) -> int | None:
         """The process id of the running server."""
         return None if self._process is None else self._process.pid
+
+    @property
+    def alive(self) -> bool:
+        """Whether the server that was started or found still runs."""
+        return self._process is not None and not _ended(self._process)
+
+    def leave(self) -> None:
+        """Let a server run on that was found running."""
+        self._process = None
 
     def start(self) -> Access:
         """Start the server, or find it running, and wait until it answers.
@@ -65,6 +77,7 @@ class MariaDb:
         self._reap()
         if known is not None and _answers(known):
             self._process = psutil.Process(int((self._folder / "server.pid").read_text()))
+            self.found = True
             return known
         if not (self._folder / "data" / "mysql").is_dir():
             self._install()
@@ -162,11 +175,13 @@ class MariaDb:
             "DELETE FROM mysql.global_priv WHERE User IN ('root', '');\n"
             "FLUSH PRIVILEGES;\n"
         )
-        log = self._folder / "server.log"
+        log, temporary = self._folder / "server.log", self._folder / "tmp"
+        temporary.mkdir(exist_ok=True)  # its own: nobody else fills it or tidies it away
         command = [
             "mariadbd",
             "--no-defaults",
             f"--datadir={self._folder / 'data'}",
+            f"--tmpdir={temporary}",
             f"--user={_account()}",
             f"--port={access.port}",
             "--bind-address=127.0.0.1",
@@ -176,7 +191,7 @@ class MariaDb:
             f"--log-error={log}",
             "--skip-name-resolve",
             "--innodb-buffer-pool-size=64M",
-            "--max-connections=100",
+            "--max-connections=200",
         ]
         log.unlink(missing_ok=True)
         self._process = started = psutil.Popen(

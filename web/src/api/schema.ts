@@ -82,7 +82,8 @@ export interface paths {
         };
         /**
          * Replay Attempt
-         * @description Every moment of a finished attempt, with what sounded and how the strings stood.
+         * @description Moments of a finished attempt, with what sounded and how the strings stood: those of its
+         *     actions from `begin` on, as many as one page holds.
          */
         get: operations["replay_attempt"];
         put?: never;
@@ -145,6 +146,86 @@ export interface paths {
          * @description What can sound the reference of an exercise, the usual one first.
          */
         get: operations["list_sources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/health/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live
+         * @description Whether the process answers; says nothing of the database.
+         */
+        get: operations["live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Health
+         * @description Whether it answers, and whether what is played can be read and written.
+         */
+        get: operations["health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/health/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ready
+         * @description Whether what is played can be read and written.
+         */
+        get: operations["ready"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/metrics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Metrics
+         * @description Figures of all processes for a monitor on this machine.
+         */
+        get: operations["metrics"];
         put?: never;
         post?: never;
         delete?: never;
@@ -224,7 +305,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Show Learner
+         * @description Who looks.
+         */
+        get: operations["show_learner"];
         put?: never;
         post?: never;
         /**
@@ -237,20 +322,20 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/health": {
+    "/api/learner/leave": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /**
-         * Health
-         * @description Whether the server and its database answer.
-         */
-        get: operations["health"];
+        get?: never;
         put?: never;
-        post?: never;
+        /**
+         * Leave Demo
+         * @description Look no longer as the demo’s pupil, but at one’s own work.
+         */
+        post: operations["leave_demo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -425,6 +510,16 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AttemptList
+         * @description Some attempts, the newest first. More come with `after`, null where these are the last.
+         */
+        AttemptList: {
+            /** Attempts */
+            attempts: components["schemas"]["AttemptSummary"][];
+            /** After */
+            after: string | null;
+        };
         /**
          * AttemptPage
          * @description An attempt opened: its plan, and its score once it is finished; none where an earlier
@@ -916,6 +1011,18 @@ export interface components {
             detail?: components["schemas"]["ValidationError"][];
         };
         /**
+         * Health
+         * @description `live`: it answers. `ready`: it can write; otherwise `trouble` says what is the matter.
+         */
+        Health: {
+            /** Live */
+            live: boolean;
+            /** Ready */
+            ready: boolean;
+            /** Trouble */
+            trouble: string | null;
+        };
+        /**
          * Judge
          * @description Say whether the string of this step is low, in tune or high, and by how many cents.
          */
@@ -948,6 +1055,17 @@ export interface components {
              * @enum {string}
              */
             kind: "judge_reference";
+        };
+        /**
+         * LearnerPage
+         * @description Who looks: somebody new, a guest, or somebody who looks as the demo’s pupil.
+         */
+        LearnerPage: {
+            /**
+             * Who
+             * @enum {string}
+             */
+            who: "newcomer" | "guest" | "demo";
         };
         /**
          * LeaveOff
@@ -1440,13 +1558,16 @@ export interface components {
         };
         /**
          * ReplayPage
-         * @description All of an attempt; it lasts `duration_s`.
+         * @description A stretch of an attempt, which lasts `duration_s` in all; the next one begins with action
+         *     `next`, null where this is the last.
          */
         ReplayPage: {
             /** Duration S */
             duration_s: number;
             /** Frames */
             frames: components["schemas"]["ReplayFrame"][];
+            /** Next */
+            next: number | null;
         };
         /**
          * ReplayPair
@@ -1962,7 +2083,7 @@ export interface components {
          *     wrong and what would do.
          * @enum {string}
          */
-        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "broken" | "catalogue" | "database" | "decided" | "demo_only" | "exercise" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_instrument" | "no_such_method" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_tuning" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "port" | "reference" | "side" | "slack" | "source" | "start" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_long" | "too_many" | "too_slack" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
+        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "database" | "decided" | "demo_only" | "demo_pupil" | "exercise" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_instrument" | "no_such_method" | "no_such_page" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_tuning" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "port" | "reference" | "side" | "slack" | "source" | "start" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
         /**
          * Moved
          * @description Another tab has taken the attempt over; this one is no longer heard.
@@ -2272,6 +2393,8 @@ export interface operations {
                 method?: string | null;
                 start?: string | null;
                 state?: ("open" | "finished") | null;
+                after?: string | null;
+                most?: number;
             };
             header?: never;
             path?: never;
@@ -2285,7 +2408,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AttemptSummary"][];
+                    "application/json": components["schemas"]["AttemptList"];
                 };
             };
             /** @description Validation Error */
@@ -2427,7 +2550,9 @@ export interface operations {
     };
     replay_attempt: {
         parameters: {
-            query?: never;
+            query?: {
+                begin?: number;
+            };
             header?: never;
             path: {
                 attempt_id: string;
@@ -2564,6 +2689,102 @@ export interface operations {
             };
         };
     };
+    live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+        };
+    };
+    health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+        };
+    };
+    ready: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+        };
+    };
+    metrics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     list_instruments: {
         parameters: {
             query?: never;
@@ -2675,6 +2896,26 @@ export interface operations {
             };
         };
     };
+    show_learner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnerPage"];
+                };
+            };
+        };
+    };
     erase_learner: {
         parameters: {
             query?: never;
@@ -2693,7 +2934,7 @@ export interface operations {
             };
         };
     };
-    health: {
+    leave_demo: {
         parameters: {
             query?: never;
             header?: never;
@@ -2703,15 +2944,11 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            200: {
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": {
-                        [key: string]: boolean;
-                    };
-                };
+                content?: never;
             };
         };
     };

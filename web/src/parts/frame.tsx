@@ -4,11 +4,15 @@ import styled from "styled-components";
 import { ink, phone } from "../theme/theme";
 import { Button } from "./button";
 import { Level } from "./level";
+import { Notice } from "./notice";
 
 const Page = styled.div`
   min-height: 100%;
   display: grid;
   grid-template-rows: auto 1fr;
+  &:has(> p[role="status"]) {
+    grid-template-rows: auto auto 1fr;
+  }
   &:has([data-stand="on"]) > header {
     display: none;
   }
@@ -81,6 +85,10 @@ const Tools = styled.div`
   }
 `;
 
+const Insecure = styled(Notice)`
+  margin: 0.75rem 1.5rem;
+`;
+
 type Theme = "light" | "dark";
 const THEME_KEY = "meldrin:theme";
 
@@ -128,6 +136,12 @@ export function Frame() {
           </Button>
         </Tools>
       </Bar>
+      {window.isSecureContext ? null : (
+        <Insecure>
+          No sound here: browsers let a page play only where it comes by https. Whoever looks after
+          this server finds how in its docs/DEPLOY.md.
+        </Insecure>
+      )}
       <Suspense fallback={null}>
         <Outlet />
       </Suspense>

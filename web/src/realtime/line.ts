@@ -16,12 +16,15 @@ type Common =
 
 const FIRST_RETRY_MS = 300;
 const LAST_RETRY_MS = 4000;
+// Where too many are here, or too many tabs of one learner, all would only be worse by haste.
+const TURNED_AWAY = ["busy", "too_many"];
+const TURNED_AWAY_RETRY_MS = 8000;
 
 export class Line<Action, Message extends { kind: string }> {
   private socket: WebSocket | null = null;
   private readonly outbox: Outbox<Action>;
   private readonly clock = new Clock();
-  private readonly tab = crypto.randomUUID();
+  private readonly tab = tabName();
   private number = 0;
   private resent = 0;
   private retryMs = FIRST_RETRY_MS;
@@ -124,7 +127,10 @@ export class Line<Action, Message extends { kind: string }> {
     if (message.number !== null) this.outbox.drop(message.number);
     if (message.code === "no_such_attempt") this.change({ link: "gone", notice: message.message });
     else if (message.code === "store_away") this.lost(message.message);
-    else this.change({ notice: message.message, unsaved: this.outbox.all.length });
+    else if (message.number === null && TURNED_AWAY.includes(message.code)) {
+      this.retryMs = TURNED_AWAY_RETRY_MS;
+      this.lost(message.message);
+    } else this.change({ notice: message.message, unsaved: this.outbox.all.length });
   }
 
   private lost(notice: string | null = null): void {
@@ -148,4 +154,10 @@ export class Line<Action, Message extends { kind: string }> {
     this.state = { ...this.state, ...some };
     this.changed(this.state);
   }
+}
+
+/** A name for this tab. Pages over plain http from another machine have no `randomUUID`. */
+function tabName(): string {
+  const numbers = crypto.getRandomValues(new Uint32Array(4));
+  return [...numbers].map((one) => one.toString(16).padStart(8, "0")).join("-");
 }

@@ -11,7 +11,7 @@ export function useStart() {
   const navigate = useNavigate();
   return useMutation({
     mutationFn: ({ exercise }: Start) => {
-      void player.start(); // within the press; the bench waits for it before the first sound
+      void player.start().catch(() => undefined); // within the press; the bench waits for it before the first sound
       return said(api.POST("/api/attempts", { body: exercise }));
     },
     onSuccess: (attempt) => {

@@ -84,6 +84,8 @@ export class Player {
     const context = new AudioContext({ latencyHint: "interactive" });
     this.context = context;
     void context.resume();
+    // only to pages that are secure: by https, or from this machine
+    if (!window.isSecureContext) throw new Error("This page is not served securely.");
     await context.audioWorklet.addModule(workletUrl);
     const node = new AudioWorkletNode(context, "meldrin-voices", { outputChannelCount: [1] });
     const gain = new GainNode(context, { gain: factor(this.levelNow) });

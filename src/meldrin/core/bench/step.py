@@ -250,10 +250,14 @@ BENCH: Final = Practice[Exercise, State, Action](
 
 
 def played(
-    exercise: Exercise, log: Iterable[TimedAction], *, strict: bool = False
+    exercise: Exercise,
+    log: Iterable[TimedAction],
+    *,
+    strict: bool = False,
+    begin: State | None = None,
 ) -> Iterator[Played[State, Action]]:
     """Yield every action of a list as it was played at the bench; see `meldrin.core.session`."""
-    return session.played(BENCH, exercise, log, strict=strict)
+    return session.played(BENCH, exercise, log, strict=strict, begin=begin)
 
 
 def replay(exercise: Exercise, log: Iterable[TimedAction], *, strict: bool = True) -> State:

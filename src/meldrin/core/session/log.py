@@ -67,18 +67,24 @@ class Practice(Generic[X, S, A]):
 
 
 def played(
-    practice: Practice[X, S, A], exercise: X, log: Iterable[Timed[A]], *, strict: bool = False
+    practice: Practice[X, S, A],
+    exercise: X,
+    log: Iterable[Timed[A]],
+    *,
+    strict: bool = False,
+    begin: S | None = None,
 ) -> Iterator[Played[S, A]]:
     """Yield every action of a list as it was played, from the opening on.
 
     Args:
+        begin: the state to go on from, in place of the opening.
         strict: raise what the practice refuses. Otherwise it is passed over: a list that an
             earlier version kept always plays.
 
     Raises:
         MeldrinError: where an action of a strict list is refused.
     """
-    state = practice.opening(exercise)
+    state = practice.opening(exercise) if begin is None else begin
     for entry in log:
         try:
             after, sounds = practice.step(state, entry.action, dt_s=entry.at_s - state.time_s)

@@ -1,7 +1,5 @@
 """From attempts to their shapes."""
 
-from collections.abc import Sequence
-
 from meldrin.core.bench import Exercise
 from meldrin.core.bench.rig import rig_of
 from meldrin.core.bench.turning import turn_sizes_deg
@@ -25,7 +23,7 @@ from meldrin.server.attempts.schemas import (
 from meldrin.server.exercises import settings_of
 from meldrin.server.scores.present import score_of
 from meldrin.services.attempts import Record, Summary
-from meldrin.services.replays import Frame
+from meldrin.services.replays import MOST_FRAMES, Frame, Stretch
 
 
 def summary_of(summary: Summary) -> AttemptSummary:
@@ -75,11 +73,13 @@ def sources_of(exercise: Exercise) -> list[SourceOption]:
     return [SourceOption(source=one, words=SOURCE_NAMES[one]) for one in exercise.sources]
 
 
-def replay_of(frames: Sequence[Frame]) -> ReplayPage:
-    """Return a replay."""
+def replay_of(stretch: Stretch) -> ReplayPage:
+    """Return a stretch of a replay."""
+    following = stretch.begin + MOST_FRAMES
     return ReplayPage(
-        duration_s=frames[-1].at_s if frames else 0.0,
-        frames=[_frame(frame) for frame in frames],
+        duration_s=stretch.duration_s,
+        frames=[_frame(frame) for frame in stretch.frames],
+        next=following if following < stretch.actions else None,
     )
 
 

@@ -1,39 +1,46 @@
 """Attempts: list, start, open, play back, take along, bring in, erase."""
 
+from collections.abc import Iterator
 from typing import Annotated
 
-from fastapi import APIRouter, Body, Query, Response
+from fastapi import APIRouter, Body, Depends, Query, Response
 from fastapi.responses import StreamingResponse
+from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
 
 from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.scoring import Score
 from meldrin.reports.attempt_record import attempt_text, read_attempt
 from meldrin.reports.attempt_wav import attempt_wav
 from meldrin.server.attempts.present import page_of, replay_of, sources_of, summary_of
 from meldrin.server.attempts.schemas import (
     AttemptFilter,
+    AttemptList,
     AttemptPage,
     AttemptSummary,
     ReplayPage,
     SourceOption,
 )
-from meldrin.server.dependencies import Asker, Guest, Now, Process, Store
+from meldrin.server.dependencies import Asker, Counts, Guest, Now, Process, Route, Store
 from meldrin.server.exercises import ExerciseSettings
 from meldrin.services import attempts as service
+from meldrin.services.actor import Actor
 from meldrin.services.exercises import drawn
 from meldrin.services.instruments import text_for
-from meldrin.services.replays import frames_of
+from meldrin.services.limits import use
 
-router = APIRouter(prefix="/api", tags=["attempts"])
+router = APIRouter(prefix="/api", tags=["attempts"], route_class=Route)
 MOST_FILE_BYTES = 8_000_000
 
 
 @router.get("/attempts")
 def list_attempts(
     wanted: Annotated[AttemptFilter, Query()], session: Store, actor: Asker
-) -> list[AttemptSummary]:
+) -> AttemptList:
     """The learner's attempts, the newest first; none for a newcomer."""
-    chosen = service.Filter(**wanted.model_dump())
-    return [summary_of(one) for one in service.list_attempts(session, actor, chosen)]
+    chosen = service.Filter(**wanted.model_dump(exclude={"after", "most"}))
+    page = service.list_attempts(session, actor, chosen, after=wanted.after, most=wanted.most)
+    return AttemptList(attempts=[summary_of(one) for one in page.attempts], after=page.after)
 
 
 @router.post("/attempts", status_code=201)
@@ -41,54 +48,93 @@ def start_attempt(
     wanted: ExerciseSettings, session: Store, actor: Guest, now: Now
 ) -> AttemptSummary:
     """Begin an attempt; a newcomer becomes a guest by it."""
+    use(session, actor, "attempts", now=now)
     exercise = drawn(wanted.exercise(text_for(session, actor, wanted.instrument)))
     return summary_of(service.start_attempt(session, actor, exercise, now=now))
 
 
 @router.post("/attempts/import", status_code=201)
-def import_attempt(
+async def import_attempt(
     file: Annotated[str, Body(media_type="text/plain", max_length=MOST_FILE_BYTES)],
     session: Store,
     actor: Guest,
     now: Now,
+    process: Process,
 ) -> AttemptSummary:
     """Bring in an attempt from a file that was saved before."""
-    found = read_attempt(file)
-    made = min(found.made or now, now)
-    summary = service.import_attempt(
-        session, actor, found.exercise, found.log, made=made, earlier=found.earlier
-    )
-    return summary_of(summary)
+
+    def bring() -> service.Summary:
+        use(session, actor, "imports", now=now)
+        found = read_attempt(file)
+        made = min(found.made or now, now)
+        return service.import_attempt(
+            session, actor, found.exercise, found.log, made=made, earlier=found.earlier
+        )
+
+    async with process.turns.turn(actor):
+        return summary_of(await run_in_threadpool(bring))
 
 
 @router.get("/attempts/{attempt_id}")
-def open_attempt(attempt_id: str, session: Store, actor: Asker, process: Process) -> AttemptPage:
+async def open_attempt(
+    attempt_id: str, session: Store, actor: Asker, process: Process
+) -> AttemptPage:
     """An attempt with its plan, and its score once it is finished."""
-    record = _at_the_bench(service.open_attempt(session, actor, attempt_id))
-    session.close()  # a score that is not there yet takes a moment
-    finished = record.summary.finished_at is not None
-    return page_of(record, process.results.of(record) if finished else None)
+    record, score = await run_in_threadpool(_with_score, session, actor, attempt_id, process)
+    if score is None and record.summary.finished_at is not None:
+        async with process.turns.turn(actor):
+            score = await run_in_threadpool(process.results.of, record)
+    return await run_in_threadpool(page_of, record, score)
 
 
 @router.get("/attempts/{attempt_id}/replay")
-def replay_attempt(attempt_id: str, session: Store, actor: Asker) -> ReplayPage:
-    """Every moment of a finished attempt, with what sounded and how the strings stood."""
-    record = _finished(service.open_attempt(session, actor, attempt_id))
-    return replay_of(frames_of(record.exercise, record.timed))
+async def replay_attempt(
+    attempt_id: str,
+    session: Store,
+    actor: Asker,
+    process: Process,
+    begin: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
+) -> ReplayPage:
+    """Moments of a finished attempt, with what sounded and how the strings stood: those of its
+    actions from `begin` on, as many as one page holds.
+    """
+
+    def play() -> ReplayPage:
+        record = _finished(session, actor, attempt_id)
+        log = record.timed
+        return replay_of(process.replays.stretch(record.key, record.exercise, log, begin=begin))
+
+    async with process.turns.turn(actor):
+        return await run_in_threadpool(play)
 
 
-@router.get("/attempts/{attempt_id}/sound.wav", response_class=StreamingResponse)
-def attempt_sound(attempt_id: str, session: Store, actor: Asker) -> StreamingResponse:
+@router.get(
+    "/attempts/{attempt_id}/sound.wav",
+    response_class=StreamingResponse,
+    dependencies=[Depends(Counts("downloads"))],
+)
+async def attempt_sound(
+    attempt_id: str, session: Store, actor: Asker, process: Process
+) -> StreamingResponse:
     """The sound of a finished attempt as a WAV file."""
-    record = _finished(service.open_attempt(session, actor, attempt_id))
-    parts = attempt_wav(record.exercise, record.timed)
+
+    def play() -> Iterator[bytes]:
+        record = _finished(session, actor, attempt_id)
+        return attempt_wav(record.exercise, record.timed)
+
+    async with process.turns.turn(actor):
+        parts = await run_in_threadpool(play)
     return StreamingResponse(parts, media_type="audio/wav", headers=_named("wav"))
 
 
-@router.get("/attempts/{attempt_id}/attempt.json", response_class=Response)
+@router.get(
+    "/attempts/{attempt_id}/attempt.json",
+    response_class=Response,
+    dependencies=[Depends(Counts("downloads"))],
+)
 def attempt_file(attempt_id: str, session: Store, actor: Asker) -> Response:
     """A finished attempt as a file of open JSON, to be taken along and brought in again."""
-    record = _finished(service.open_attempt(session, actor, attempt_id))
+    record = _finished(session, actor, attempt_id)
     text = attempt_text(record.exercise, record.timed, made=record.summary.created_at)
     return Response(text, media_type="application/json", headers=_named("json"))
 
@@ -107,14 +153,25 @@ def list_sources(
     return sources_of(drawn(wanted.exercise(text_for(session, actor, wanted.instrument))))
 
 
-def _at_the_bench(record: service.Record) -> service.Record:
+def _with_score(
+    session: Session, actor: Actor, attempt_id: str, process: Process
+) -> tuple[service.Record, Score | None]:
+    record = _at_the_bench(session, actor, attempt_id)
+    score: Score | None = process.results.kept(record)
+    return record, score
+
+
+def _at_the_bench(session: Session, actor: Actor, attempt_id: str) -> service.Record:
+    """Return an attempt, and let go of the connection: what follows takes longer."""
+    record = service.open_attempt(session, actor, attempt_id)
+    session.close()
     if record.summary.practice != "bench":
         raise MeldrinError(Code.NO_SUCH_ATTEMPT, "This attempt was not made at the bench.")
     return record
 
 
-def _finished(record: service.Record) -> service.Record:
-    _at_the_bench(record)
+def _finished(session: Session, actor: Actor, attempt_id: str) -> service.Record:
+    record = _at_the_bench(session, actor, attempt_id)
     if record.summary.finished_at is None:
         raise MeldrinError(Code.UNFINISHED, "Finish the attempt first; it plays back afterwards.")
     return record

@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Annotated, Literal
 
-from annotated_types import MaxLen
+from annotated_types import Ge, Le, MaxLen
 
 from meldrin.core.catalogue.instrument import Fretting
 from meldrin.core.sound.references import Source
@@ -12,7 +12,7 @@ from meldrin.reports.plan import PlanStage
 from meldrin.server.bench.schemas import BenchAction, BenchSound
 from meldrin.server.exercises import ExerciseSettings
 from meldrin.server.scores.schemas import ScorePage
-from meldrin.services.attempts import AttemptState
+from meldrin.services.attempts import MOST_LISTED, AttemptState
 from meldrin.wire import Wire
 
 
@@ -62,6 +62,15 @@ class AttemptFilter(Wire):
     method: Annotated[str | None, MaxLen(20)] = None
     start: Annotated[str | None, MaxLen(20)] = None
     state: AttemptState | None = None
+    after: Annotated[str | None, MaxLen(32)] = None
+    most: Annotated[int, Ge(1), Le(MOST_LISTED)] = MOST_LISTED
+
+
+class AttemptList(Wire):
+    """Some attempts, the newest first. More come with `after`, null where these are the last."""
+
+    attempts: list[AttemptSummary]
+    after: str | None
 
 
 class BenchString(Wire):
@@ -145,7 +154,10 @@ class ReplayFrame(Wire):
 
 
 class ReplayPage(Wire):
-    """All of an attempt; it lasts `duration_s`."""
+    """A stretch of an attempt, which lasts `duration_s` in all; the next one begins with action
+    `next`, null where this is the last.
+    """
 
     duration_s: float
     frames: list[ReplayFrame]
+    next: int | None

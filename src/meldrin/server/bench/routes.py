@@ -12,5 +12,4 @@ router = APIRouter(prefix="/api")
 @router.websocket("/attempts/{attempt_id}/bench")
 async def bench(attempt_id: str, socket: WebSocket, process: Process) -> None:
     """The bench of an attempt: see the messages BenchFromBrowser and BenchToBrowser."""
-    journal, sessions = process.journal, process.sessions
-    await serve_line(socket, attempt_id, BenchSeat(), journal=journal, sessions=sessions)
+    await serve_line(socket, attempt_id, BenchSeat(), process=process)

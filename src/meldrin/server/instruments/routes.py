@@ -7,15 +7,16 @@ from fastapi import APIRouter, Body, Response
 from meldrin.core.catalogue import instruments
 from meldrin.core.catalogue.load import MOST_CHARACTERS
 from meldrin.reports.catalogue import CatalogueInstrument, instrument_page
-from meldrin.server.dependencies import Asker, Guest, Now, Store
+from meldrin.server.dependencies import Asker, Guest, Now, Route, Store
 from meldrin.services.instruments import (
     bring_instrument,
     own_instruments,
     remove_instrument,
     text_for,
 )
+from meldrin.services.limits import use
 
-router = APIRouter(prefix="/api", tags=["instruments"])
+router = APIRouter(prefix="/api", tags=["instruments"], route_class=Route)
 
 
 @router.get("/instruments")
@@ -35,6 +36,7 @@ def bring_in(
     now: Now,
 ) -> CatalogueInstrument:
     """Bring in an instrument of one's own, from a file as the catalogue has them."""
+    use(session, actor, "imports", now=now)
     return instrument_page(bring_instrument(session, actor, file, now=now), own=True)
 
 

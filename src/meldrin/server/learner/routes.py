@@ -1,39 +1,76 @@
-"""The learner itself: erase everything; in the demo, look as its pupil. And: is the server well?"""
+"""The learner itself: who is it, erase everything; in the demo, look as its pupil and come back."""
 
 import hmac
+from typing import Literal
 
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
-from sqlalchemy import text
 
 from meldrin.core.errors import Code, MeldrinError
-from meldrin.server.browser import COOKIE, remember
-from meldrin.server.dependencies import Asker, Process, Store
+from meldrin.server.browser import COOKIE, OWN_COOKIE, remember
+from meldrin.server.dependencies import Asker, Process, Route, Store
 from meldrin.services import identity
+from meldrin.wire import Wire
 
-router = APIRouter(tags=["learner"])
+router = APIRouter(tags=["learner"], route_class=Route)
+
+
+class LearnerPage(Wire):
+    """Who looks: somebody new, a guest, or somebody who looks as the demo’s pupil."""
+
+    who: Literal["newcomer", "guest", "demo"]
+
+
+@router.get("/api/learner")
+def show_learner(request: Request, actor: Asker, process: Process) -> LearnerPage:
+    """Who looks."""
+    if actor.learner is None:
+        return LearnerPage(who="newcomer")
+    return LearnerPage(who="demo" if _is_demo(process, request) else "guest")
 
 
 @router.delete("/api/learner", status_code=204)
-def erase_learner(response: Response, session: Store, actor: Asker) -> None:
+def erase_learner(
+    request: Request, response: Response, session: Store, actor: Asker, process: Process
+) -> None:
     """Erase everything that is kept of the one who asks."""
+    if _is_demo(process, request):
+        raise MeldrinError(
+            Code.DEMO_PUPIL, "The demo’s pupil is everybody’s here; go back to your own work."
+        )
     identity.erase_learner(session, actor)
     response.delete_cookie(COOKIE)
 
 
-@router.get("/api/health")
-def health(session: Store) -> dict[str, bool]:
-    """Whether the server and its database answer."""
-    session.execute(text("SELECT 1"))
-    return {"well": True}
-
-
 @router.get("/enter/{secret}", include_in_schema=False)
 def enter_demo(secret: str, request: Request, process: Process) -> RedirectResponse:
-    """In the demo: look as the made-up pupil whose twelve weeks were loaded."""
+    """In the demo: look as the made-up pupil whose twelve weeks were loaded. What a guest had is
+    found again on leaving.
+    """
     wanted = process.settings.demo_secret
-    if not wanted or not hmac.compare_digest(wanted.encode(), secret.encode()):
+    if not wanted or not hmac.compare_digest(wanted.encode(), secret.encode(errors="replace")):
         raise MeldrinError(Code.DEMO_ONLY, "There is no such page.")
     response = RedirectResponse("/review", status_code=303)
+    own = request.cookies.get(COOKIE)
+    if own and not _is_demo(process, request):
+        remember(request, response, own, name=OWN_COOKIE)
     remember(request, response, secret)
     return response
+
+
+@router.post("/api/learner/leave", status_code=204)
+def leave_demo(request: Request, response: Response, process: Process) -> None:
+    """Look no longer as the demo’s pupil, but at one’s own work."""
+    if not _is_demo(process, request):
+        return
+    own = request.cookies.get(OWN_COOKIE)
+    if own:
+        remember(request, response, own)
+    else:
+        response.delete_cookie(COOKIE)
+    response.delete_cookie(OWN_COOKIE)
+
+
+def _is_demo(process: Process, request: Request) -> bool:
+    wanted = process.settings.demo_secret
+    return bool(wanted) and request.cookies.get(COOKIE) == wanted

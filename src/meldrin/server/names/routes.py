@@ -6,9 +6,10 @@ from fastapi import APIRouter, Response
 
 from meldrin.core import names
 from meldrin.core.methods import METHODS
+from meldrin.server.dependencies import Route
 from meldrin.server.names.schemas import Named, NamedMethod, Names
 
-router = APIRouter(prefix="/api", tags=["names"])
+router = APIRouter(prefix="/api", tags=["names"], route_class=Route)
 
 
 @router.get("/names")

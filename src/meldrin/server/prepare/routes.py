@@ -3,14 +3,16 @@
 from dataclasses import asdict
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Depends, Query, Response
 from fastapi.responses import JSONResponse
 from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
 
+from meldrin.core.catalogue import Instrument
 from meldrin.core.fitness import fitness, questions
 from meldrin.reports.catalogue import RetuningPage, retuning_page
 from meldrin.reports.plan import PlanPage, plan_page
-from meldrin.server.dependencies import Asker, Store
+from meldrin.server.dependencies import Asker, Counts, Process, Route, Store
 from meldrin.server.prepare.present import question_of
 from meldrin.server.prepare.schemas import (
     FitnessAsked,
@@ -25,7 +27,7 @@ from meldrin.services.actor import Actor
 from meldrin.services.instruments import instrument_for
 from meldrin.services.prepare import methods_for, plan_for, retuning_for
 
-router = APIRouter(prefix="/api", tags=["prepare"])
+router = APIRouter(prefix="/api", tags=["prepare"], route_class=Route)
 Asking = Annotated[PlanAsked, Query()]
 
 
@@ -34,7 +36,7 @@ def rank_methods(
     wanted: Annotated[RankingAsked, Query()], session: Store, actor: Asker
 ) -> list[RankedMethod]:
     """The methods for a situation, the fittest first, with a reason each."""
-    made = instrument_for(session, actor, wanted.instrument)
+    made = _instrument(session, actor, wanted.instrument)
     ranked = methods_for(wanted.asked(), wanted.situation(), made)
     return [RankedMethod.model_validate(one) for one in ranked]
 
@@ -52,14 +54,12 @@ def download_plan(wanted: Asking, session: Store, actor: Asker) -> Response:
     return JSONResponse(asdict(page), headers=_attachment(page, "json"))
 
 
-@router.get("/plan.pdf", response_class=Response)
-def print_plan(wanted: Asking, session: Store, actor: Asker) -> Response:
+@router.get("/plan.pdf", response_class=Response, dependencies=[Depends(Counts("downloads"))])
+async def print_plan(wanted: Asking, session: Store, actor: Asker, process: Process) -> Response:
     """The plan card as a PDF."""
-    from meldrin.reports.plan_pdf import plan_pdf
-
-    page = _page(session, actor, wanted)
-    headers = _attachment(page, "pdf")
-    return Response(plan_pdf(page), media_type="application/pdf", headers=headers)
+    async with process.turns.turn(actor):
+        page, card = await run_in_threadpool(_card, session, actor, wanted)
+    return Response(card, media_type="application/pdf", headers=_attachment(page, "pdf"))
 
 
 @router.get("/retuning")
@@ -67,7 +67,7 @@ def show_retuning(
     wanted: Annotated[RetuningAsked, Query()], session: Store, actor: Asker
 ) -> RetuningPage:
     """From one tuning to another: loads, order, how far to aim off, cautions."""
-    made = instrument_for(session, actor, wanted.instrument)
+    made = _instrument(session, actor, wanted.instrument)
     change = retuning_for(made, before=wanted.before, after=wanted.after, a4_hz=wanted.a4_hz)
     return retuning_page(change)
 
@@ -77,19 +77,26 @@ def list_questions(
     instrument_id: Annotated[str, Query(max_length=40)], session: Store, actor: Asker
 ) -> list[FitnessQuestion]:
     """What to look at on an instrument, in the order one does it."""
-    made = instrument_for(session, actor, instrument_id)
+    made = _instrument(session, actor, instrument_id)
     return [question_of(one) for one in questions(made)]
 
 
 @router.post("/fitness")
 def check_fitness(wanted: FitnessAsked, session: Store, actor: Asker) -> FitnessPage:
     """What the answers mean. Nothing of them is kept."""
-    made = instrument_for(session, actor, wanted.instrument)
+    made = _instrument(session, actor, wanted.instrument)
     return FitnessPage.model_validate(fitness(made, wanted.answers))
 
 
+def _card(session: Session, actor: Actor, wanted: PlanAsked) -> tuple[PlanPage, bytes]:
+    from meldrin.reports.plan_pdf import plan_pdf
+
+    page = _page(session, actor, wanted)
+    return page, plan_pdf(page)
+
+
 def _page(session: Session, actor: Actor, wanted: PlanAsked) -> PlanPage:
-    made = instrument_for(session, actor, wanted.instrument)
+    made = _instrument(session, actor, wanted.instrument)
     planned = plan_for(wanted.asked(), made)
     return plan_page(planned.plan, planned.expected)
 
@@ -97,3 +104,10 @@ def _page(session: Session, actor: Actor, wanted: PlanAsked) -> PlanPage:
 def _attachment(page: PlanPage, kind: str) -> dict[str, str]:
     name = f"plan-{page.instrument}-{page.method}.{kind}"
     return {"Content-Disposition": f'attachment; filename="{name}"'}
+
+
+def _instrument(session: Session, actor: Actor, instrument_id: str) -> Instrument:
+    """Return an instrument, and let go of the connection: what follows takes longer."""
+    made = instrument_for(session, actor, instrument_id)
+    session.close()
+    return made

@@ -6,20 +6,19 @@ action that can never be written is set aside alone, with the reason in the log.
 """
 
 import asyncio
-import contextlib
 import logging
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
+from functools import partial
 from typing import Protocol
 
 from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError, SQLAlchemyError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
-from meldrin.core.errors import MeldrinError
-from meldrin.services.attempts import Batch, Numbered, append_actions, record_of
+from meldrin.services.attempts import Batch, Numbered, append_actions
 from meldrin.services.results import Results
-from meldrin.store.engine import Sessions
+from meldrin.store.engine import Sessions, in_transaction
 
 GATHER_S = 0.1  # how long actions gather before a commit; a crash can cost no more than is unsaved
 RETRY_S = 0.5
@@ -152,24 +151,18 @@ class Journal:
 
     async def _score(self, key: int) -> None:
         """Compute the score of an attempt that has just been saved as finished."""
-        with contextlib.suppress(MeldrinError):  # erased or taken over meanwhile
-            try:
-                await asyncio.to_thread(self._score_now, key)
-            except SQLAlchemyError as error:  # it is computed at the first look instead
-                LOG.warning("a score could not be kept: %s", str(error).splitlines()[0])
-
-    def _score_now(self, key: int) -> None:
-        with self._sessions() as session:
-            record = record_of(session, key)
-        self._results.of(record)
+        try:
+            await asyncio.to_thread(self._results.score, key)
+        except SQLAlchemyError as error:  # it is computed at the first look instead
+            LOG.warning("a score could not be kept: %s", str(error).splitlines()[0])
 
     def _append(self, batches: list[Batch]) -> Written:
         """Write batches together; where that fails by what is in them, in ever smaller parts, so
         that what cannot be kept is set aside alone.
         """
         try:
-            with self._sessions() as session:
-                return Written(append_actions(session, batches, now=self._now()), {})
+            write = partial(append_actions, batches=batches, now=self._now())
+            return Written(in_transaction(self._sessions, write), {})
         except Exception as error:
             if _away(error):
                 raise

@@ -8,16 +8,20 @@ import json
 import time
 import uuid
 from collections.abc import Callable, Sequence
+from datetime import datetime
+from functools import partial
 from typing import Any, Protocol
 
 from fastapi import WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, TypeAdapter, ValidationError
 from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.session import Timed
-from meldrin.server.browser import COOKIE, same_origin
+from meldrin.server.browser import COOKIE, address_of, same_origin
+from meldrin.server.edge.traffic import ACTIONS, Traffic
 from meldrin.server.problems import STORE_AWAY, sentence
 from meldrin.server.realtime.journal import Journal
 from meldrin.server.realtime.messages import (
@@ -33,13 +37,15 @@ from meldrin.server.realtime.pace import HELLO_COST, Pace
 from meldrin.services.actor import Actor
 from meldrin.services.attempts import Numbered, Record, take_over
 from meldrin.services.identity import actor_of
-from meldrin.store.engine import Sessions
+from meldrin.services.limits import leave_place, take_place, use
+from meldrin.store.engine import Pools, Sessions, in_transaction
 from meldrin.wire import text_of
 
 MOST_ACTIONS = 20_000
 MOST_BYTES = 4_096
 MOST_UNREAD = 2_000  # answers that wait for a tab; one that reads none of them is gone
-FOREIGN, AWAY, UNREAD = 4403, 4503, 4408
+FOREIGN, AWAY, UNREAD, FULL = 4403, 4503, 4408, 4429
+CLOSES_WITHIN_S = 1.0  # who reads nothing does not read that either
 Say = Callable[[BaseModel], None]
 
 
@@ -76,25 +82,79 @@ class Seat(Protocol):
         """Take another of one's own messages."""
 
 
-async def serve_line(
-    socket: WebSocket, attempt_id: str, seat: Seat, *, journal: Journal, sessions: Sessions
-) -> None:
+class Process(Protocol):
+    """What a line needs of the process that serves it."""
+
+    @property
+    def name(self) -> str: ...
+
+    @property
+    def journal(self) -> Journal: ...
+
+    @property
+    def pools(self) -> Pools: ...
+
+    @property
+    def traffic(self) -> Traffic: ...
+
+    @property
+    def now(self) -> Callable[[], datetime]: ...
+
+
+async def serve_line(socket: WebSocket, attempt_id: str, seat: Seat, *, process: Process) -> None:
     """Serve one tab at an attempt until it goes."""
     if not same_origin(socket.headers.get("origin"), socket.headers.get("host")):
         await socket.close(FOREIGN)
         return
-
-    def who() -> Actor:
-        with sessions() as session:
-            return actor_of(session, socket.cookies.get(COOKIE))
-
+    await socket.accept()
+    address = address_of(socket)
     try:
-        actor = await run_in_threadpool(who)
+        process.traffic.line_from(address)
+    except MeldrinError as error:
+        await _send_away(socket, error)
+        return
+    try:
+        actor, place = await run_in_threadpool(_comes, socket, process)
+    except MeldrinError as error:
+        await _send_away(socket, error)
     except SQLAlchemyError:
         await socket.close(AWAY)
-        return
-    line = Line(socket, seat, journal, sessions, actor=actor)
-    await line.serve(attempt_id)
+    else:
+        try:
+            line = Line(socket, seat, process.journal, process.pools.requests, actor=actor)
+            await line.serve(attempt_id)
+        finally:
+            if place is not None:
+                await asyncio.shield(run_in_threadpool(_goes, actor, place, process))
+    finally:
+        process.traffic.line_ends(address)
+
+
+def _comes(socket: WebSocket, process: Process) -> tuple[Actor, int | None]:
+    """Return who comes, and the place that this line takes of those each learner has."""
+    now = process.now()
+
+    def come(session: Session) -> tuple[Actor, int | None]:
+        actor = actor_of(session, socket.cookies.get(COOKIE), now=now)
+        if actor.learner is None:  # has no attempt to play, and hears so
+            return actor, None
+        use(session, actor, "lines", now=now)
+        return actor, take_place(session, actor, process=process.name, now=now)
+
+    return in_transaction(process.pools.requests, come)
+
+
+def _goes(actor: Actor, place: int, process: Process) -> None:
+    with contextlib.suppress(SQLAlchemyError):  # the place is free again when its time is over
+        leave = partial(leave_place, actor=actor, place=place, process=process.name)
+        in_transaction(process.pools.requests, leave)
+
+
+async def _send_away(socket: WebSocket, error: MeldrinError) -> None:
+    refused = Refused(number=None, code=error.code, message=error.message)
+    with contextlib.suppress(WebSocketDisconnect, RuntimeError):
+        await socket.send_text(text_of(refused))
+        await socket.close(FULL)
 
 
 class Line:
@@ -123,7 +183,7 @@ class Line:
         self._out: asyncio.Queue[BaseModel] = asyncio.Queue(MOST_UNREAD)
         self._told_unsaved = False
         self._pace = Pace(now_s=time.monotonic())
-        self._closing: asyncio.Task[None] | None = None
+        self._full = asyncio.Event()
 
     def saved(self, number: int) -> None:
         """Called by the journal: actions up to `number` are on disk."""
@@ -156,24 +216,36 @@ class Line:
 
     async def serve(self, public_id: str) -> None:
         """Talk with the tab until it goes; bad messages are answered and change nothing."""
-        await self._socket.accept()
+        talking = asyncio.create_task(self._talk(public_id))
         sending = asyncio.create_task(self._send())
+        full = asyncio.create_task(self._full.wait())
         try:
+            await asyncio.wait((talking, full), return_when=asyncio.FIRST_COMPLETED)
+            if self._full.is_set():  # it comes back with hello, and is told how things stand
+                with contextlib.suppress(TimeoutError, WebSocketDisconnect, RuntimeError):
+                    async with asyncio.timeout(CLOSES_WITHIN_S):
+                        await self._socket.close(UNREAD)
+        finally:
+            for task in (talking, sending, full):
+                task.cancel()
+            found = await asyncio.gather(talking, sending, full, return_exceptions=True)
+        for error in found:
+            if isinstance(error, Exception):
+                raise error
+
+    async def _talk(self, public_id: str) -> None:
+        with contextlib.suppress(WebSocketDisconnect, KeyError):
+            # KeyError: a binary frame, which we do not speak
             while True:
                 text = await self._socket.receive_text()
                 await self._paced(1.0)
                 await self._take(public_id, text)
-        except (WebSocketDisconnect, KeyError):  # KeyError: a binary frame, which we do not speak
-            pass
-        finally:
-            sending.cancel()
 
     def _say(self, reply: BaseModel) -> None:
         try:
             self._out.put_nowait(reply)
         except asyncio.QueueFull:
-            # it comes back with hello, and is told how things stand
-            self._closing = self._closing or asyncio.create_task(self._socket.close(UNREAD))
+            self._full.set()
 
     async def _send(self) -> None:
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):  # gone: `serve` notices it
@@ -216,8 +288,8 @@ class Line:
         self._say(self._seat.welcome(self._number))
 
     def _take_over(self, public_id: str, holder: str) -> Record:
-        with self._sessions() as session:
-            record = take_over(session, self._actor, public_id, holder=holder)
+        take = partial(take_over, actor=self._actor, public_id=public_id, holder=holder)
+        record = in_transaction(self._sessions, take)
         if record.summary.practice != self.practice:
             raise MeldrinError(Code.NO_SUCH_ATTEMPT, "There is no such attempt among yours.")
         self._seat.sit(record)
@@ -238,6 +310,7 @@ class Line:
         reply = self._seat.act(message.number, at_s, action, self._say)
         self._number, self._count = message.number, self._count + 1
         self._journal.put(self, Numbered(message.number, Timed(at_s, action)))
+        ACTIONS.inc()
         self._say(reply)
 
     async def _paced(self, cost: float) -> None:

@@ -18,6 +18,8 @@ class AttemptRow(Table):
     points, accuracy: of its result; accuracy is how far off the strings were in the middle, in
         cents.
     holder: the tab that plays it.
+    version: raised by every write of its actions, so that of two that take place at two nodes of a
+        cluster only one holds.
     """
 
     __tablename__ = "attempts"
@@ -43,6 +45,7 @@ class AttemptRow(Table):
     points: Mapped[float | None] = mapped_column(Double)
     accuracy: Mapped[float | None] = mapped_column(Double)
     holder: Mapped[str | None] = mapped_column(String(64, "utf8mb4_bin"))
+    version: Mapped[int] = mapped_column(default=0, server_default="0")
 
 
 class ResultRow(Table):

@@ -171,11 +171,12 @@ const Quiet = styled.p`
 export function Prepare() {
   const navigate = useNavigate();
   const attempts = useQuery({
-    queryKey: ["attempts"],
-    queryFn: () => said(api.GET("/api/attempts")),
+    queryKey: ["attempts", "open"],
+    queryFn: () =>
+      said(api.GET("/api/attempts", { params: { query: { state: "open", most: 3 } } })),
   });
   const start = useStart();
-  const open = (attempts.data ?? []).filter((attempt) => attempt.finished_at === null).slice(0, 3);
+  const open = attempts.data?.attempts ?? [];
 
   return (
     <Main>
@@ -239,7 +240,7 @@ export function Prepare() {
                     <Button
                       aria-label={`Resume ${attempt.name}`}
                       onPress={() => {
-                        void player.start();
+                        void player.start().catch(() => undefined);
                         navigate(`/tune/${attempt.id}`);
                       }}
                     >

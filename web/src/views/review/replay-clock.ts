@@ -14,13 +14,30 @@ export class ReplayClock {
   private next = 0;
   private timer: ReturnType<typeof setInterval> | undefined;
   private before = 0;
+  private readonly frames: Frame[];
+  private whole: boolean;
 
   constructor(
     private readonly page: ReplayPage,
     /** Called for every moment that comes up, and with null for each jump. */
     private readonly came: (frame: Frame | null) => void,
     private readonly ticked: () => void,
-  ) {}
+  ) {
+    this.frames = [...page.frames];
+    this.whole = page.next === null;
+  }
+
+  /** Take the next stretch of a long attempt. */
+  take(page: ReplayPage): void {
+    this.frames.push(...page.frames);
+    this.whole = page.next === null;
+    this.ticked();
+  }
+
+  /** Up to where it can be played so far. */
+  get fetchedTo(): number {
+    return this.whole ? this.page.duration_s : (this.frames.at(-1)?.at_s ?? 0);
+  }
 
   get speed(): number {
     return this.times;
@@ -51,16 +68,16 @@ export class ReplayClock {
   /** Go to a moment; what rang then is not rebuilt, so listening begins with the next stroke. */
   jump(to: number): void {
     player.hush();
-    this.at = Math.max(0, Math.min(this.page.duration_s, to));
-    const next = this.page.frames.findIndex((frame) => frame.at_s >= this.at);
-    this.next = next < 0 ? this.page.frames.length : next;
+    this.at = Math.max(0, Math.min(this.fetchedTo, to));
+    const next = this.frames.findIndex((frame) => frame.at_s >= this.at);
+    this.next = next < 0 ? this.frames.length : next;
     this.came(null);
     this.ticked();
   }
 
   /** Go to where a moment can be heard: to the stroke before it. */
   hear(moment: number): void {
-    const strokes = this.page.frames.filter(
+    const strokes = this.frames.filter(
       (frame) => frame.action.kind === "play" && frame.at_s <= moment,
     );
     this.jump((strokes.at(-1)?.at_s ?? moment) - 0.4);
@@ -76,9 +93,9 @@ export class ReplayClock {
     const now = performance.now();
     const passed = Math.min(LONGEST_STEP_S, (now - this.before) / 1000);
     this.before = now;
-    this.at = Math.min(this.page.duration_s, this.at + passed * this.times);
+    this.at = Math.min(this.fetchedTo, this.at + passed * this.times);
     for (;;) {
-      const frame = this.page.frames[this.next];
+      const frame = this.frames[this.next];
       if (!frame || frame.at_s > this.at) break;
       this.next++;
       player.play(frame.sounds, null);

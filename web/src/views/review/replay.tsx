@@ -156,7 +156,7 @@ export function ReplayView() {
   });
   const replay = useQuery({
     queryKey: ["replay", attempt],
-    queryFn: () => said(api.GET("/api/attempts/{attempt_id}/replay", path)),
+    queryFn: () => fetchReplay(attempt, 0),
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
   });
@@ -167,6 +167,11 @@ export function ReplayView() {
     );
   }
   return <Replayed page={page.data} replay={replay.data} outcome={page.data.score} />;
+}
+
+function fetchReplay(attempt: string, begin: number): Promise<ReplayPage> {
+  const where = { path: { attempt_id: attempt }, query: { begin } };
+  return said(api.GET("/api/attempts/{attempt_id}/replay", { params: where }));
 }
 
 const SPEEDS = ["0.5", "1", "2", "4"] as const;
@@ -199,7 +204,21 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
         () => redraw(),
       ),
   );
-  useEffect(() => () => clock.dispose(), [clock]);
+  useEffect(() => {
+    let gone = false;
+    void (async () => {
+      // a long attempt comes a stretch after the other, while the first is played already
+      for (let begin = replay.next; begin !== null && !gone;) {
+        const next = await fetchReplay(page.summary.id, begin);
+        if (!gone) clock.take(next);
+        begin = next.next;
+      }
+    })().catch(() => undefined);
+    return () => {
+      gone = true;
+      clock.dispose();
+    };
+  }, [clock, page.summary.id, replay.next]);
   const wanted = search.get("at");
   const [hinted, hint] = useState(wanted !== null);
   const start = async (run: () => void) => {

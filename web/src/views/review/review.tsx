@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
 import { Link, useNavigate } from "react-router";
@@ -108,11 +108,23 @@ function Brief({ attempt }: { attempt: Attempt }) {
 export function Review() {
   const navigate = useNavigate();
   const [erasing, setErasing] = useState(false);
-  const attempts = useQuery({
+  const attempts = useInfiniteQuery({
     queryKey: ["attempts"],
-    queryFn: () => said(api.GET("/api/attempts")),
+    queryFn: ({ pageParam: after }) =>
+      said(api.GET("/api/attempts", { params: { query: { after } } })),
+    initialPageParam: null as string | null,
+    getNextPageParam: (page) => page.after,
     refetchInterval: (query) => (query.state.error ? 2000 : false),
   });
+  const learner = useQuery({
+    queryKey: ["learner"],
+    queryFn: () => said(api.GET("/api/learner")),
+  });
+  const leave = useMutation({
+    mutationFn: () => said(api.POST("/api/learner/leave")),
+    onSuccess: () => void queries.invalidateQueries(),
+  });
+  const demo = learner.data?.who === "demo";
   const erase = useMutation({
     mutationFn: () => said(api.DELETE("/api/learner")),
     onSuccess: () => {
@@ -148,7 +160,7 @@ export function Review() {
     const file = files?.[0];
     if (file) bringing.mutate(file);
   };
-  const list = attempts.data;
+  const list = attempts.data?.pages.flatMap((page) => page.attempts);
   const done = (list ?? []).filter((attempt) => attempt.points !== null);
 
   return (
@@ -205,14 +217,30 @@ export function Review() {
               ))}
             </tbody>
           </Table>
+          {attempts.hasNextPage ? (
+            <div>
+              <Button
+                isDisabled={attempts.isFetchingNextPage}
+                onPress={() => void attempts.fetchNextPage()}
+              >
+                Show earlier ones
+              </Button>
+            </div>
+          ) : null}
           <Foot>
             <p>
               <Link to="/review/rubric">How the score works</Link>
             </p>
             <p>
-              This browser is known by a random cookie only, and nobody else sees these attempts.
+              {demo
+                ? "You look as the demo’s pupil, whose attempts are made up."
+                : "This browser is known by a random cookie only, and nobody else sees these attempts."}
             </p>
-            <Button onPress={() => setErasing(true)}>Erase everything</Button>
+            {demo ? (
+              <Button onPress={() => leave.mutate()}>Back to my own attempts</Button>
+            ) : (
+              <Button onPress={() => setErasing(true)}>Erase everything</Button>
+            )}
           </Foot>
         </>
       ) : null}

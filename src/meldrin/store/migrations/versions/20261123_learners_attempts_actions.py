@@ -20,6 +20,7 @@ def upgrade() -> None:
         mysql_engine="InnoDB",
         mysql_charset="utf8mb4",
         mysql_collate="utf8mb4_unicode_ci",
+        if_not_exists=True,
     )
     op.create_table(
         "attempts",
@@ -47,8 +48,14 @@ def upgrade() -> None:
         mysql_engine="InnoDB",
         mysql_charset="utf8mb4",
         mysql_collate="utf8mb4_unicode_ci",
+        if_not_exists=True,
     )
-    op.create_index("ix_attempts_learner_id_created_at", "attempts", ["learner_id", "created_at"])
+    op.create_index(
+        "ix_attempts_learner_id_created_at",
+        "attempts",
+        ["learner_id", "created_at"],
+        if_not_exists=True,
+    )
     op.create_table(
         "actions",
         sa.Column("attempt_id", sa.BigInteger(), nullable=False),
@@ -62,6 +69,7 @@ def upgrade() -> None:
         mysql_engine="InnoDB",
         mysql_charset="utf8mb4",
         mysql_collate="utf8mb4_unicode_ci",
+        if_not_exists=True,
     )
 
 

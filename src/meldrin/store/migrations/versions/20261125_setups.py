@@ -6,6 +6,8 @@ import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects import mysql
 
+from meldrin.store.migrations.there import has_column
+
 revision = "20261125"
 down_revision = "20261123"
 
@@ -19,14 +21,17 @@ COLUMNS: tuple[tuple[str, sa.types.TypeEngine[Any], str, str | int | float], ...
 
 
 def upgrade() -> None:
-    op.add_column("attempts", sa.Column("setup", mysql.LONGTEXT(), nullable=True))
-    op.execute(
-        "UPDATE attempts SET setup = JSON_OBJECT('v', 2, 'instrument_id', instrument,"
-        " 'method', method, 'start', start, 'seed', seed, 'a4_hz', a4_hz)"
+    op.add_column(
+        "attempts", sa.Column("setup", mysql.LONGTEXT(), nullable=True), if_not_exists=True
     )
+    if has_column("attempts", COLUMNS[0][0]):  # the first to go, once all are copied
+        op.execute(
+            "UPDATE attempts SET setup = JSON_OBJECT('v', 2, 'instrument_id', instrument,"
+            " 'method', method, 'start', start, 'seed', seed, 'a4_hz', a4_hz)"
+        )
     op.alter_column("attempts", "setup", existing_type=mysql.LONGTEXT(), nullable=False)
     for name, *_ in COLUMNS:
-        op.drop_column("attempts", name)
+        op.drop_column("attempts", name, if_exists=True)
 
 
 def downgrade() -> None:

@@ -28,6 +28,7 @@ def upgrade() -> None:
         mysql_engine="InnoDB",
         mysql_charset="utf8mb4",
         mysql_collate="utf8mb4_unicode_ci",
+        if_not_exists=True,
     )
 
 

@@ -10,6 +10,7 @@ from sqlalchemy.dialects import mysql
 
 from meldrin.core.catalogue import instrument_text
 from meldrin.core.errors import MeldrinError
+from meldrin.store.migrations.there import has_column
 
 revision = "20261127"
 down_revision = "20261126"
@@ -26,10 +27,11 @@ COLUMNS: tuple[tuple[str, int, str | None, str], ...] = (
 
 
 def upgrade() -> None:
-    _rename("setup", "exercise")
+    if has_column("attempts", "setup"):
+        _rename("setup", "exercise")
     for name, length, path, usual in COLUMNS:
         kind = sa.String(length)
-        op.add_column("attempts", sa.Column(name, kind, nullable=True))
+        op.add_column("attempts", sa.Column(name, kind, nullable=True), if_not_exists=True)
         rows = sa.table("attempts", sa.column("exercise"), sa.column(name))
         exercise = rows.c.exercise
         value: sa.ColumnElement[str] = sa.literal(usual)
@@ -40,7 +42,7 @@ def upgrade() -> None:
         op.execute(rows.update().values({name: value}))
         op.alter_column("attempts", name, existing_type=kind, nullable=False)
     op.execute("UPDATE attempts SET state = 'finished' WHERE finished_at IS NOT NULL")
-    op.add_column("attempts", sa.Column("accuracy", sa.Double(), nullable=True))
+    op.add_column("attempts", sa.Column("accuracy", sa.Double(), nullable=True), if_not_exists=True)
     op.execute(
         "UPDATE attempts JOIN results ON results.attempt_id = attempts.id"
         " SET attempts.points = results.points, attempts.accuracy = results.median_cents"
@@ -49,6 +51,7 @@ def upgrade() -> None:
         "ix_attempts_learner_id_practice_created_at",
         "attempts",
         ["learner_id", "practice", "created_at"],
+        if_not_exists=True,
     )
     op.execute("ALTER TABLE results DROP PRIMARY KEY, ADD PRIMARY KEY (attempt_id, engine)")
     op.create_table(
@@ -71,6 +74,7 @@ def upgrade() -> None:
         mysql_engine="InnoDB",
         mysql_charset="utf8mb4",
         mysql_collate="utf8mb4_unicode_ci",
+        if_not_exists=True,
     )
     _keep_instruments()
 

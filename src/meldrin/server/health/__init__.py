@@ -1,0 +1,1 @@
+"""How the server is, for those who look after it."""

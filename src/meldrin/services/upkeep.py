@@ -1,0 +1,60 @@
+"""What has to be done now and then: guests who are gone for good are erased, and counts that no
+limit looks at any more.
+"""
+
+from datetime import datetime, timedelta
+from typing import Final
+
+from sqlalchemy import ColumnElement, and_, delete, exists, or_, select
+from sqlalchemy.orm import Session
+
+from meldrin.store.engine import Sessions, in_transaction
+from meldrin.store.tables import (
+    AttemptRow,
+    InstrumentRow,
+    LearnerRow,
+    OpenLineRow,
+    PulseRow,
+    Table,
+    UseRow,
+)
+
+LEFT_EMPTY: Final = timedelta(days=7)  # a guest of whom nothing is kept
+OLD: Final = timedelta(days=2)  # of counts and of processes that have ended
+AT_ONCE: Final = 100
+
+
+def tidy(sessions: Sessions, *, keep: timedelta, now: datetime) -> int:
+    """Erase what is over, each guest in a transaction of its own, and return how many guests that
+    were.
+
+    Args:
+        keep: how long a guest's work is kept after the last visit.
+    """
+    empty = ~(
+        exists().where(AttemptRow.learner_id == LearnerRow.id)
+        | exists().where(InstrumentRow.learner_id == LearnerRow.id)
+    )
+    gone = or_(LearnerRow.seen_at < now - keep, and_(LearnerRow.seen_at < now - LEFT_EMPTY, empty))
+    erased = 0
+    while True:
+        with sessions() as session:
+            keys = session.scalars(select(LearnerRow.id).where(gone).limit(AT_ONCE)).all()
+        for key in keys:
+            # who has come back meanwhile stays
+            erased += _erase(sessions, LearnerRow, LearnerRow.id == key, gone)
+        if len(keys) < AT_ONCE:
+            break
+    _erase(sessions, UseRow, UseRow.began_at < now - OLD)
+    _erase(sessions, OpenLineRow, OpenLineRow.until < now - OLD)
+    _erase(sessions, PulseRow, PulseRow.at < now - OLD)
+    return erased
+
+
+def _erase(sessions: Sessions, table: type[Table], *which: ColumnElement[bool]) -> int:
+    def work(session: Session) -> int:
+        done = session.execute(delete(table).where(*which))
+        session.commit()
+        return int(done.rowcount)  # type: ignore[attr-defined]
+
+    return in_transaction(sessions, work)
