@@ -17,7 +17,7 @@ from meldrin.core.bench import (
     replay,
 )
 from meldrin.core.learner import Ear, Learner, practise
-from meldrin.server.bench.present import scene_of
+from meldrin.server.bench.present import seen_of
 from meldrin.server.bench.schemas import Now, ToBrowser
 from meldrin.server.bench.seat import BenchSeat
 from meldrin.server.realtime import pace
@@ -89,7 +89,7 @@ class Told(unittest.TestCase):
             changes = json.loads(text)["changes"]
             sizes.append(len(changes))
             told = merged(told, changes)
-            whole = json.loads(scene_of(seat.state, felt=told["felt"]).model_dump_json())
+            whole = json.loads(seen_of(seat.state, felt=told["felt"]).scene.model_dump_json())
             self.assertEqual(told, whole)
         self.assertGreater(len(sizes), 100)
         self.assertLess(sum(sizes) / len(sizes), len(told) / 3)

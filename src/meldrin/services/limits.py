@@ -9,7 +9,6 @@ from typing import Final, Literal
 
 from sqlalchemy import delete, select, update
 from sqlalchemy.dialects.mysql import insert
-from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from meldrin.core.errors import Code, MeldrinError
@@ -79,29 +78,26 @@ def take_place(session: Session, actor: Actor, *, process: str, now: datetime) -
         MeldrinError: code ``too_many``, where all are taken.
     """
     assert actor.learner is not None
-    session.execute(
-        delete(OpenLineRow).where(OpenLineRow.learner_id == actor.learner, OpenLineRow.until < now)
-    )
-    taken = set(
-        session.scalars(select(OpenLineRow.place).where(OpenLineRow.learner_id == actor.learner))
-    )
+    mine = OpenLineRow.learner_id == actor.learner
+    known = session.execute(select(OpenLineRow.place, OpenLineRow.until).where(mine)).all()
+    over = [place for place, until in known if until < now]
+    if over:
+        session.execute(
+            delete(OpenLineRow).where(mine, OpenLineRow.place.in_(over), OpenLineRow.until < now)
+        )
+    taken = {place for place, _ in known} - set(over)
     free = [place for place in range(1, MOST_LINES + 1) if place not in taken]
     random.shuffle(free)  # two who come at once seldom want the same
     for place in free:
-        try:
-            with session.begin_nested():
-                session.add(
-                    OpenLineRow(
-                        learner_id=actor.learner,
-                        place=place,
-                        process=process,
-                        until=now + LINE_LASTS,
-                    )
-                )
-        except IntegrityError:  # somebody else has just taken it
-            continue
-        session.commit()
-        return place
+        row = insert(OpenLineRow).prefix_with("IGNORE")
+        done = session.execute(
+            row.values(
+                learner_id=actor.learner, place=place, process=process, until=now + LINE_LASTS
+            )
+        )
+        if done.rowcount:  # type: ignore[attr-defined]  # else somebody else has just taken it
+            session.commit()
+            return place
     session.rollback()
     raise MeldrinError(
         Code.TOO_MANY,

@@ -12,7 +12,7 @@ from meldrin.core.methods import Check, Step
 NEVER_S: Final = -1.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)  # without slots: see `changed`
 class StringState:
     """One string: the material in its path, the finger, and how its peg was turned.
 
@@ -67,7 +67,7 @@ class StringState:
     off: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)  # without slots: see `changed`
 class Pitch:
     """Something that sounded (a string, or None for the reference) and from when until when it
     could be heard.
@@ -79,7 +79,7 @@ class Pitch:
     until_s: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)  # without slots: see `changed`
 class Ringing:
     """A voice that sounds.
 
@@ -157,7 +157,7 @@ class Snap:
     unheard: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)  # without slots: see `changed`
 class State:
     """The whole state of an attempt at one moment; `step` makes the next one.
 

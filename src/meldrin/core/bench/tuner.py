@@ -15,6 +15,8 @@ RATE: Final = 16_000
 WINDOW_S: Final = 0.25  # seven periods of the lowest string there is
 CHECKED_AFTER_S: Final = 0.9  # of a stroke, where each string is read in turn
 
+MANY: Final = 60  # events, after which is looked which of them are over
+
 
 def tuner_reading(
     state: State,
@@ -75,17 +77,27 @@ class Sounding:
 
     def __init__(self) -> None:
         self._events: list[tuple[float, SoundEvent]] = []
+        self._state: State | None = None
 
     @property
     def events(self) -> Sequence[tuple[float, SoundEvent]]:
         """(time, event) pairs in the order of their times."""
+        self._drop()
         return self._events
 
     def add(self, events: Sequence[SoundEvent], *, state: State) -> None:
         """Take what an action made sound; `state` is the one after it."""
-        at_s = state.time_s
-        self._events += [(at_s, event) for event in events]
-        ringing = {voice.voice for voice in state.ringing}
+        self._events += [(state.time_s, event) for event in events]
+        self._state = state
+        if len(self._events) > MANY:
+            self._drop()
+
+    def _drop(self) -> None:
+        """Drop what is over."""
+        if self._state is None:
+            return
+        at_s = self._state.time_s
+        ringing = {voice.voice for voice in self._state.ringing}
         fading = {
             event.voice
             for t, event in self._events

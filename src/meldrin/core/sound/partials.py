@@ -237,21 +237,24 @@ def ringing_along(
         transfer: the share of the amplitude that passes over the bridge at coincidence.
     """
     driver_hz = [hz for hz, _ in drivers]
-    amplitudes = []
-    for hz in frequencies_hz:
-        decay_s = losses.decay_s(hz)
+    decays_s = losses.decays_s(frequencies_hz)
+    amplitudes = [0.0] * len(frequencies_hz)
+    for place, (hz, decay_s) in enumerate(zip(frequencies_hz, decays_s, strict=True)):
         at = bisect.bisect(driver_hz, hz)
-        answer = 0.0
         for near_hz, amplitude in drivers[max(0, at - 1) : at + 1]:
             off = 2.0 * math.pi * (hz - near_hz) * decay_s
-            answer = max(answer, transfer * abs(amplitude) / math.sqrt(1.0 + off * off))
-        amplitudes.append(answer if answer > AUDIBLE_ALONG else 0.0)
+            most = transfer * abs(amplitude)
+            if most <= AUDIBLE_ALONG * abs(off):
+                continue  # far off, as most are
+            answer = most / math.sqrt(1.0 + off * off)
+            if answer > AUDIBLE_ALONG:
+                amplitudes[place] = max(answer, amplitudes[place])
     if not any(amplitudes):
         return None
     return PartialTable(
         frequencies_hz=tuple(frequencies_hz),
         amplitudes=tuple(amplitudes),
-        decays_s=tuple(losses.decays_s(frequencies_hz)),
+        decays_s=tuple(decays_s),
         phases_rad=(math.pi / 2.0,) * len(frequencies_hz),  # a resonator lags by a quarter
         attack_s=0.15,
     )

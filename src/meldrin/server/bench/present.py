@@ -1,7 +1,7 @@
 """What a player may see of the bench, and what a tuner shows."""
 
 from dataclasses import dataclass
-from typing import Final
+from typing import Any
 
 from meldrin.core.bench import State, heard
 from meldrin.core.bench.caution import caution
@@ -43,52 +43,61 @@ def shown(at_s: float, reading: Reading | None) -> Shown:
     return Shown(at_s=at_s, name=reading.name, cents=reading.cents)
 
 
-FIELDS: Final = tuple(Scene.model_fields)
-
-
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """A state and what a player has been told of it."""
+    """A state, and by its fields the scene that a player has been told of it."""
 
     state: State
-    scene: Scene
+    fields: dict[str, Any]
+
+    @property
+    def scene(self) -> Scene:
+        """The whole scene."""
+        return Scene(**self.fields)
+
+    def changes_to(self, later: "Seen") -> SceneChanges:
+        """Return what is another in a later scene."""
+        before = self.fields
+        found = {
+            name: new
+            for name, new in later.fields.items()
+            if new is not before[name] and new != before[name]
+        }
+        if "strings" in found:
+            pairs = zip(before["strings"], found["strings"], strict=True)
+            found["strings"] = [new for old, new in pairs if new is not old]
+        made: SceneChanges = SceneChanges.of(found)
+        return made
 
 
-def changes(before: Scene, after: Scene) -> SceneChanges:
-    """Return what is another in a scene than it was."""
-    found = {name: new for name in FIELDS if (new := getattr(after, name)) != getattr(before, name)}
-    if "strings" in found:
-        pairs = zip(before.strings, after.strings, strict=True)
-        found["strings"] = [new for old, new in pairs if new is not old]
-    made: SceneChanges = SceneChanges.of(found)
-    return made
-
-
-def scene_of(state: State, *, felt: str | None = None, before: Seen | None = None) -> Scene:
+def seen_of(state: State, *, felt: str | None = None, before: Seen | None = None) -> Seen:
     """Return what a player may see of a state, with what the last action made the hand feel.
 
-    before: what was seen last; strings that are as they were are taken from it.
+    before: what was seen last; what is as it was is taken from it.
     """
     pair, stands = heard(state), level(state) if state.aid == "level" else None
     rippling = state.aid in ("ripple", "level")
-    judged = {said.stage for said in state.judgements}
-    return Scene(
-        stage=state.stage,
-        visited=sorted(state.visited),
-        judged=sorted(judged),
-        may_judge=_may_judge(state),
-        may_decide=_may_decide(state),
-        may_check=_may_check(state),
-        checked=state.checked_s is not None,
-        minute=_minute(state),
-        aid=state.aid,
-        finished=state.finished,
-        strings=_strings(state, before),
-        muted=state.muted,
-        reference_ringing=any(voice.string is None for voice in state.ringing),
-        reference_verdict=state.reference_verdict,
-        tuner=SceneTuner(a4_hz=state.tuner_a4_hz, mode=state.tuner_mode, pickup=state.tuner_pickup),
-        pair=None
+    was = None if before is None else before.state
+    may_check = _may_check(state)
+    fields = {
+        "stage": state.stage,
+        "visited": sorted(state.visited),
+        "judged": sorted({said.stage for said in state.judgements}),
+        "may_judge": _may_judge(state),
+        "may_decide": _may_decide(state),
+        "may_check": may_check,
+        "checked": state.checked_s is not None,
+        "minute": _minute(state) if may_check else None,
+        "aid": state.aid,
+        "finished": state.finished,
+        "strings": _strings(state, before),
+        "muted": state.muted,
+        "reference_ringing": any(voice.string is None for voice in state.ringing),
+        "reference_verdict": state.reference_verdict,
+        "tuner": before.fields["tuner"]
+        if before is not None and was is not None and _tuner(was) == _tuner(state)
+        else SceneTuner(**_tuner(state)),
+        "pair": None
         if pair is None
         else ScenePair(
             own_voice=pair.own_voice,
@@ -99,14 +108,23 @@ def scene_of(state: State, *, felt: str | None = None, before: Seen | None = Non
             beats_hz=pair.beats_hz if rippling and _numbers(state) else None,
             wanted_hz=pair.wanted_hz,
         ),
-        offset_string=stands.string if stands else None,
-        offset_voice=stands.voice if stands else None,
-        offset_cents=stands.cents if stands else None,
+        "offset_string": stands.string if stands else None,
+        "offset_voice": stands.voice if stands else None,
+        "offset_cents": stands.cents if stands else None,
         # the two clocks differ by rounding alone where nobody waits
-        away_s=max(0.0, round(state.world_s + state.owed_s - state.time_s, 3)),
-        caution=caution(state),
-        felt=felt or hint(state),
-    )
+        "away_s": max(0.0, round(state.world_s + state.owed_s - state.time_s, 3)),
+        "caution": caution(state),
+        "felt": felt or hint(state),
+    }
+    return Seen(state, fields)
+
+
+def _tuner(state: State) -> dict[str, Any]:
+    return {
+        "a4_hz": state.tuner_a4_hz,
+        "mode": state.tuner_mode,
+        "pickup": state.tuner_pickup,
+    }
 
 
 def _numbers(state: State) -> bool:
@@ -144,7 +162,7 @@ def _may_check(state: State) -> bool:
 
 def _minute(state: State) -> list[float] | None:
     turns = sum(string.turns for string in state.strings)
-    if not state.minutes or state.minutes[-1].turns != turns or not _may_check(state):
+    if not state.minutes or state.minutes[-1].turns != turns:
         return None
     return [round(cents, 1) for cents in state.minutes[-1].moved_cents]
 
@@ -152,11 +170,11 @@ def _minute(state: State) -> list[float] | None:
 def _strings(state: State, before: Seen | None) -> list[SceneString]:
     ringing = {voice.string for voice in state.ringing if not voice.along}
     along = {voice.string for voice in state.ringing if voice.along}
-    found = []
+    found: list[SceneString] = []
     for number, now in enumerate(state.strings, start=1):
         sounds = number in ringing, number in along
         if before is not None and now is before.state.strings[number - 1]:
-            told = before.scene.strings[number - 1]
+            told: SceneString = before.fields["strings"][number - 1]
             if (told.ringing, told.along) == sounds:
                 found.append(told)
                 continue

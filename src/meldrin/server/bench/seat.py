@@ -8,7 +8,7 @@ from pydantic import BaseModel, TypeAdapter
 from meldrin.core.bench import Action, CheckWithTuner, State, opening, played, step
 from meldrin.core.bench.feel import felt
 from meldrin.core.bench.tuner import Sounding, tuner_check, tuner_reading
-from meldrin.server.bench.present import Seen, changes, checked, scene_of, shown
+from meldrin.server.bench.present import Seen, checked, seen_of, shown
 from meldrin.server.bench.schemas import FromBrowser, Listen, Now, Welcome
 from meldrin.server.realtime.line import Say
 from meldrin.services.attempts import Record
@@ -50,9 +50,10 @@ class BenchSeat:
         """Return the scene. Nothing sounds in a tab that has just come: its own speaker has played
         none of it.
         """
-        scene = scene_of(self.state).model_copy(update={"pair": None})
-        self._seen = Seen(self.state, scene)
-        return Welcome(number=number, at_s=self.time_s, scene=scene)
+        seen = seen_of(self.state)
+        seen.fields["pair"] = None
+        self._seen = seen
+        return Welcome(number=number, at_s=self.time_s, scene=seen.scene)
 
     def act(self, number: int, at_s: float, action: Action, say: Say) -> BaseModel:
         """Do an action, and return what has changed and what sounds."""
@@ -63,9 +64,9 @@ class BenchSeat:
         self._sounding.add(sounds, state=state)
         if isinstance(action, CheckWithTuner):
             self._checking = asyncio.create_task(self._check(state, say))
-        scene = scene_of(state, felt=felt(before, action, state), before=seen)
-        self._seen = Seen(state, scene)
-        return Now(number=number, changes=changes(seen.scene, scene), sounds=list(sounds))
+        self._seen = seen_of(state, felt=felt(before, action, state), before=seen)
+        changes = seen.changes_to(self._seen)
+        return Now(number=number, changes=changes, sounds=list(sounds))
 
     def hear(self, message: Listen, say: Say) -> None:
         """Let the tuner listen beside the playing; one reading at a time."""

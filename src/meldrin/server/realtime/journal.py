@@ -20,7 +20,7 @@ from meldrin.services.attempts import Batch, Numbered, append_actions
 from meldrin.services.results import Results
 from meldrin.store.engine import Sessions, in_transaction
 
-GATHER_S = 0.1  # how long actions gather before a commit; a crash can cost no more than is unsaved
+GATHER_S = 0.2  # how long actions gather before a commit; a crash can cost no more than is unsaved
 RETRY_S = 0.5
 LAST_TRY_S = 5.0
 LOG = logging.getLogger("meldrin.journal")

@@ -5,6 +5,7 @@ refuses what cannot be taken, and says when all is on disk. What is practised is
 import asyncio
 import contextlib
 import json
+import logging
 import time
 import uuid
 from collections.abc import Callable, Sequence
@@ -47,6 +48,7 @@ MOST_UNREAD = 2_000  # answers that wait for a tab; one that reads none of them 
 FOREIGN, AWAY, UNREAD, FULL = 4403, 4503, 4408, 4429
 CLOSES_WITHIN_S = 1.0  # who reads nothing does not read that either
 Say = Callable[[BaseModel], None]
+LOG = logging.getLogger("meldrin.line")
 
 
 class Seat(Protocol):
@@ -117,7 +119,8 @@ async def serve_line(socket: WebSocket, attempt_id: str, seat: Seat, *, process:
         actor, place = await run_in_threadpool(_comes, socket, process)
     except MeldrinError as error:
         await _send_away(socket, error)
-    except SQLAlchemyError:
+    except SQLAlchemyError as error:
+        LOG.warning("a line could not begin: %s", str(error).splitlines()[0])
         await socket.close(AWAY)
     else:
         try:
