@@ -1,3 +1,4 @@
+import contextlib
 import json
 import tempfile
 import unittest
@@ -6,7 +7,7 @@ from pathlib import Path
 from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
-from sqlalchemy import Connection, Engine, text
+from sqlalchemy import Connection, Engine, event, text
 
 from meldrin.core.bench import EXERCISES, Exercise, with_instrument
 from meldrin.core.errors import MeldrinError
@@ -16,7 +17,14 @@ from meldrin.store.tables import Table
 from tests.server.base import StoreTest, database
 
 
+class Killed(BaseException):
+    """What a kill does, as far as the database sees it."""
+
+
 class Migrations(unittest.TestCase):
+    statements: list[str]
+    killed_at: int | None
+
     def another(self, name: str) -> Engine:
         """Make an empty database of this name."""
         access = database()
@@ -77,6 +85,69 @@ class Migrations(unittest.TestCase):
             self.migrate(connection, command.downgrade, "20261123")
             self.assertEqual(connection.execute(text(row)).one(), before)
             connection.execute(text("DROP DATABASE meldrin_older"))
+
+    def test_killed_at_any_statement_it_goes_on_at_the_next_start(self) -> None:
+        told = self.first_version("meldrin_straight")
+        migrate(told)
+        straight, statements = self.contents(told), self.statements
+        self.assertGreater(len(statements), 40)
+        for killed_at in range(len(statements)):
+            other = self.first_version("meldrin_killed", killed_at=killed_at)
+            with contextlib.suppress(Killed):
+                migrate(other)
+            self.killed_at = None
+            migrate(other)
+            self.assertEqual(self.contents(other), straight, statements[killed_at])
+            with other.begin() as connection:
+                connection.execute(text("DROP DATABASE meldrin_killed"))
+            other.dispose()
+        with told.begin() as connection:
+            connection.execute(text("DROP DATABASE meldrin_straight"))
+
+    def first_version(self, name: str, *, killed_at: int | None = None) -> Engine:
+        """A database of the first version with an attempt; from now on its statements are counted,
+        and none is done from that one on.
+        """
+        self.killed_at = None
+        engine = self.another(name)
+        with engine.begin() as connection:
+            self.migrate(connection, command.upgrade, "20261123")
+            connection.execute(
+                text("INSERT INTO learners VALUES (1, REPEAT('x', 32), '2026-11-23 10:00:00')")
+            )
+            connection.execute(
+                text(
+                    "INSERT INTO attempts (id, public_id, learner_id, engine, instrument, method,"
+                    " start, seed, a4_hz, created_at, finished_at) VALUES (1, 'a', 1, 1, 'guitar',"
+                    " 'unison', 'month', 77, 442.5, '2026-11-23 10:00:00', '2026-11-23 11:00:00')"
+                )
+            )
+        self.killed_at, self.statements = killed_at, []
+        event.listen(engine, "before_cursor_execute", self.count)
+        return engine
+
+    def count(self, _c: object, _u: object, statement: str, *_: object) -> None:
+        if statement.lstrip().upper().startswith(("SHOW", "SELECT", "DESCRIBE")):
+            return  # these change nothing
+        if self.killed_at is not None and len(self.statements) >= self.killed_at:
+            raise Killed
+        self.statements.append(statement)
+
+    def contents(self, engine: Engine) -> dict[str, object]:
+        """How every table is made, and what is in it, but for moments of the migration itself."""
+        with engine.connect() as connection:
+            tables = connection.execute(text("SHOW TABLES")).scalars().all()
+            made = {
+                one: connection.execute(text(f"SHOW CREATE TABLE {one}")).one()[1] for one in tables
+            }
+            rows = {
+                one: [
+                    {key: value for key, value in row._mapping.items() if key != "seen_at"}
+                    for row in connection.execute(text(f"SELECT * FROM {one}"))
+                ]
+                for one in tables
+            }
+        return {"made": made, "rows": rows}
 
     def migrate(self, connection: Connection, how: object, to: str) -> None:
         config = migration_config()

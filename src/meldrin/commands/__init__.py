@@ -13,6 +13,9 @@ from meldrin.core.errors import MeldrinError
 WORDS = {
     "demo": "start with a made-up pupil's twelve weeks, and print the address",
     "start": "start without the demo's data",
+    "backup": "all records in one file, running or stopped",
+    "restore": "the records of a backup back in their place",
+    "rescore": "scores of earlier versions by this one",
     "plan": "what to do, string by string, by one method",
     "retune": "from one tuning to another and how far to aim off",
     "beats": "how fast two partials of two notes beat",

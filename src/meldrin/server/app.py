@@ -3,6 +3,8 @@
 import asyncio
 import contextlib
 import logging
+import threading
+import time
 import uuid
 from collections.abc import AsyncIterator, Callable
 from datetime import UTC, datetime, timedelta
@@ -40,6 +42,7 @@ from meldrin.store.engine import Pools, in_transaction
 AREAS = (attempts, health, instruments, learner, names, prepare, scores)
 TIDIES_EVERY_S: Final = 3600.0
 KEEPS_EVERY_S: Final = LINE_LASTS.total_seconds() / 3
+ENDS_WITHIN_S: Final = 0.2
 LOG = logging.getLogger("meldrin.server")
 
 
@@ -60,11 +63,15 @@ def create_app(
             uuid.uuid4().hex, settings, pools, results, journal, traffic, Turns(), Replays(), now
         )
         app.state.kept, app.state.looked = kept, health.Looked()
-        beside = [
+        ended = threading.Event()
+        beside = [asyncio.create_task(work) for work in (journal.run(), traffic.watch())]
+        keeping = [
             asyncio.create_task(work)
-            for work in (journal.run(), traffic.watch(), _keep_places(kept), _keep_house(kept))
+            for work in (_keep_places(kept, ended), _keep_house(kept, ended))
         ]
         yield
+        ended.set()  # what they do is done to its end: it holds connections
+        await asyncio.gather(*keeping, return_exceptions=True)
         for task in beside:
             task.cancel()
         await asyncio.gather(*beside, return_exceptions=True)
@@ -95,10 +102,9 @@ def create_app(
     return app
 
 
-async def _keep_places(kept: Kept) -> None:
+async def _keep_places(kept: Kept, ended: threading.Event) -> None:
     """Say again and again that the lines of this process are still there."""
-    while True:
-        await asyncio.sleep(KEEPS_EVERY_S)
+    while not await _pause(KEEPS_EVERY_S, ended):
         with contextlib.suppress(SQLAlchemyError):  # then the next time
             await asyncio.to_thread(
                 in_transaction,
@@ -107,15 +113,24 @@ async def _keep_places(kept: Kept) -> None:
             )
 
 
-async def _keep_house(kept: Kept) -> None:
+async def _keep_house(kept: Kept, ended: threading.Event) -> None:
     """Score what was left unscored, and erase what is over, now and then."""
-    keep = timedelta(days=kept.settings.keep_days)
+    keep, background = timedelta(days=kept.settings.keep_days), kept.pools.background
     while True:
         try:
-            await asyncio.to_thread(kept.results.catch_up)
-            gone = await asyncio.to_thread(tidy, kept.pools.background, keep=keep, now=kept.now())
+            await asyncio.to_thread(kept.results.catch_up, ended)
+            gone = await asyncio.to_thread(tidy, background, keep=keep, now=kept.now(), ended=ended)
             if gone:
                 LOG.info("%d guests who have long been gone are erased", gone)
         except SQLAlchemyError as error:
             LOG.warning("not tidied up: %s", str(error).splitlines()[0])
-        await asyncio.sleep(TIDIES_EVERY_S)
+        if await _pause(TIDIES_EVERY_S, ended):
+            return
+
+
+async def _pause(seconds: float, ended: threading.Event) -> bool:
+    """Wait, but not past the end; return whether it has come."""
+    until_s = time.monotonic() + seconds
+    while not ended.is_set() and time.monotonic() < until_s:
+        await asyncio.sleep(min(ENDS_WITHIN_S, seconds))
+    return ended.is_set()

@@ -2,6 +2,7 @@
 and nodes count together. What a person does by hand stays far below.
 """
 
+import math
 import random
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -58,7 +59,9 @@ def use(session: Session, actor: Actor, what: Limited, *, now: datetime) -> None
     session.commit()
     if (count or 0) > limit.most:
         raise MeldrinError(
-            Code.TOO_MANY, limit.sentence, after_s=(began_at + limit.within - now).seconds + 1
+            Code.TOO_MANY,
+            limit.sentence,
+            after_s=math.ceil((began_at + limit.within - now).total_seconds()),
         )
 
 

@@ -3,7 +3,7 @@
 import json
 import logging
 import threading
-from collections.abc import Iterator
+from collections.abc import Generator
 from dataclasses import asdict
 from functools import partial
 from typing import Any
@@ -44,16 +44,21 @@ class Results:
             with self._guard:
                 self._busy.pop(record.key, None)
 
-    def catch_up(self) -> None:
+    def catch_up(self, ended: threading.Event | None = None) -> None:
         """Compute what was finished and not scored when this program last ended. One that cannot
         be scored stops nothing; the log says which and why.
+
+        Args:
+            ended: when set, the rest is left for the next time.
         """
         with self._sessions() as session:
             keys = [key for name in KINDS for key in session.scalars(_unscored(name))]
         for key in keys:
+            if ended is not None and ended.is_set():
+                return
             self.score(key)
 
-    def rescore(self) -> Iterator[tuple[int, int]]:
+    def rescore(self) -> Generator[tuple[int, int], None, None]:
         """Give every attempt that an earlier version scored the score of this one, one after the
         other; yields how many are done and how many there were. Stopped anywhere, it goes on there
         the next time: what is done is no longer of an earlier version.

@@ -2,6 +2,7 @@
 limit looks at any more.
 """
 
+import threading
 from datetime import datetime, timedelta
 from typing import Final
 
@@ -24,12 +25,19 @@ OLD: Final = timedelta(days=2)  # of counts and of processes that have ended
 AT_ONCE: Final = 100
 
 
-def tidy(sessions: Sessions, *, keep: timedelta, now: datetime) -> int:
+def tidy(
+    sessions: Sessions,
+    *,
+    keep: timedelta,
+    now: datetime,
+    ended: threading.Event | None = None,
+) -> int:
     """Erase what is over, each guest in a transaction of its own, and return how many guests that
     were.
 
     Args:
         keep: how long a guest's work is kept after the last visit.
+        ended: when set, the rest is left for the next time.
     """
     empty = ~(
         exists().where(AttemptRow.learner_id == LearnerRow.id)
@@ -41,6 +49,8 @@ def tidy(sessions: Sessions, *, keep: timedelta, now: datetime) -> int:
         with sessions() as session:
             keys = session.scalars(select(LearnerRow.id).where(gone).limit(AT_ONCE)).all()
         for key in keys:
+            if ended is not None and ended.is_set():
+                return erased
             # who has come back meanwhile stays
             erased += _erase(sessions, LearnerRow, LearnerRow.id == key, gone)
         if len(keys) < AT_ONCE:
