@@ -127,7 +127,7 @@ class BegunAgain(StoreTest):
     def test_who_is_second_begins_again_from_the_start(self) -> None:
         begun: list[int] = []
 
-        def work(session: Session) -> str:
+        def work(_: Session) -> str:
             begun.append(1)
             if len(begun) < 4:
                 raise self.second()

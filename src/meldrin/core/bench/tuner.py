@@ -16,6 +16,9 @@ WINDOW_S: Final = 0.25  # seven periods of the lowest string there is
 CHECKED_AFTER_S: Final = 0.9  # of a stroke, where each string is read in turn
 
 MANY: Final = 60  # events, after which is looked which of them are over
+MOST_VOICES: Final = (
+    120  # that still sound or fade: of all strings there are, five strokes a second
+)
 
 
 def tuner_reading(
@@ -103,5 +106,6 @@ class Sounding:
             for t, event in self._events
             if isinstance(event, Release | Start) and at_s - t < 1.0
         }
-        kept = ringing | fading
+        # time that stands still lets nothing fade
+        kept = set(sorted(ringing | fading)[-MOST_VOICES:])
         self._events = [(t, event) for t, event in self._events if event.voice in kept]

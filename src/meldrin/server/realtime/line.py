@@ -4,6 +4,7 @@ refuses what cannot be taken, and says when all is on disk. What is practised is
 
 import asyncio
 import contextlib
+import itertools
 import json
 import logging
 import time
@@ -46,6 +47,7 @@ MOST_ACTIONS = 20_000
 MOST_BYTES = 4_096
 MOST_UNREAD = 2_000  # answers that wait for a tab; one that reads none of them is gone
 FOREIGN, AWAY, UNREAD, FULL = 4403, 4503, 4408, 4429
+YIELDS_AFTER = 4  # messages
 CLOSES_WITHIN_S = 1.0  # who reads nothing does not read that either
 Say = Callable[[BaseModel], None]
 LOG = logging.getLogger("meldrin.line")
@@ -239,10 +241,12 @@ class Line:
     async def _talk(self, public_id: str) -> None:
         with contextlib.suppress(WebSocketDisconnect, KeyError):
             # KeyError: a binary frame, which we do not speak
-            while True:
+            for count in itertools.count():
                 text = await self._socket.receive_text()
                 await self._paced(1.0)
                 await self._take(public_id, text)
+                if count % YIELDS_AFTER == 0:  # what came in one piece would be taken in one go
+                    await asyncio.sleep(0)
 
     def _say(self, reply: BaseModel) -> None:
         try:

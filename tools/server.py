@@ -1,0 +1,101 @@
+"""The real command on a state folder of its own, to be measured and broken."""
+
+import os
+import re
+import subprocess
+import sys
+import time
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Final
+
+import httpx2
+import psutil
+
+ROOT: Final = Path(__file__).resolve().parents[1]
+STARTS_WITHIN_S: Final = 90.0
+
+
+class Server:
+    """`./meldrin start` or `demo`; can be killed and started again at the same port."""
+
+    def __init__(
+        self, state: Path, *words: str, word: str = "start", database_url: str | None = None
+    ) -> None:
+        self._state = state
+        self._words = (word, *words)
+        self._database_url = database_url
+        self._process: psutil.Popen | None = None
+        self.address = ""
+
+    def start(self) -> float:
+        """Start, wait until it is ready, and return the seconds it took."""
+        begun = time.perf_counter()
+        environment = {
+            **os.environ,
+            "MELDRIN_STATE": str(self._state),
+            "PYTHONPATH": str(ROOT / "src"),
+        }
+        if self._database_url is not None:
+            environment["MELDRIN_DATABASE_URL"] = self._database_url
+        port = self.address.rpartition(":")[2] or "0"
+        self._process = psutil.Popen(
+            [sys.executable, "-m", "meldrin", *self._words, "--port", port],
+            env=environment,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            text=True,
+        )
+        line = self._process.stdout.readline()
+        found = re.search(r"https?://\S+", line)
+        if found is None:
+            raise RuntimeError(f"it does not start: {line!r}")
+        self.address = found.group(0)
+        while True:
+            try:
+                if httpx2.get(f"{self.address}/api/health/live", trust_env=False).is_success:
+                    return time.perf_counter() - begun
+            except httpx2.TransportError:
+                if time.perf_counter() - begun > STARTS_WITHIN_S:
+                    raise
+                time.sleep(0.02)
+
+    def stop(self) -> None:
+        """End it in order."""
+        if self._process is not None:
+            self._process.terminate()
+            self._process.communicate()
+            self._process = None
+
+    def kill(self) -> None:
+        """End all its processes at once, but for the database."""
+        if self._process is None:
+            return
+        for one in (*self.workers(), self._process):
+            one.kill()
+        self._process.communicate()
+        self._process = None
+
+    def kill_database(self) -> None:
+        """End its database at once."""
+        pid = int((self._state / "database" / "server.pid").read_text())
+        psutil.Process(pid).kill()
+
+    def workers(self) -> Sequence[psutil.Process]:
+        """Return the processes that serve: its children, or itself alone."""
+        assert self._process is not None
+        found = [
+            one
+            for one in self._process.children(recursive=True)
+            if one.name() != "mariadbd" and "spawn_main" in " ".join(one.cmdline())
+        ]
+        return found or [self._process]
+
+    def database(self) -> list[psutil.Process]:
+        """Return its own database server."""
+        file = self._state / "database" / "server.pid"
+        return [psutil.Process(int(file.read_text()))] if file.exists() else []
+
+    def memory_mb(self) -> float:
+        """Return the largest memory of a process that serves."""
+        return max(one.memory_info().rss for one in self.workers()) / 1e6
