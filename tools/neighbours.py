@@ -1,4 +1,4 @@
-"""Greedy and hostile clients, each in a process of its own, and somebody who only plays beside them."""
+"""Greedy and hostile clients, each in a process of its own, and somebody who plays beside them."""
 
 import asyncio
 import json
@@ -81,7 +81,7 @@ def finishes(address: str, lasts_s: float) -> None:
         _get(address, f"/api/attempts/{attempt}", secret)
 
 
-def replays(address: str, lasts_s: float) -> None:
+def replays(address: str, _: float) -> None:
     """Many at once who look at a long attempt again from anywhere."""
     attempt, secret = long_attempt(address, finished=True)
     paths = [f"/api/attempts/{attempt}/replay?begin={n * 1800}" for n in range(10)]
@@ -106,7 +106,7 @@ def sounds(address: str, lasts_s: float) -> None:
         line.close()
 
 
-def cards(address: str, lasts_s: float) -> None:
+def cards(address: str, _: float) -> None:
     """A class that prints its plans at once, several times."""
     with ThreadPoolExecutor(20) as pool:
         path = "/api/plan.pdf?instrument=guitar&method=unison"
@@ -157,7 +157,9 @@ NEIGHBOURS: Final[dict[str, Callable[[str, float], None]]] = {
 
 
 def beside(neighbour: str, *, lasts_s: float = 8.0) -> tuple[Player, float]:
-    """Let somebody play beside a neighbour; return the player and the server's most memory in MB."""
+    """Let somebody play beside a neighbour; return the player and the server's
+    most memory in MB.
+    """
     with tempfile.TemporaryDirectory(prefix="meldrin-neighbour-") as folder:
         server = Server(Path(folder))
         server.start()

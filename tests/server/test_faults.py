@@ -1,4 +1,4 @@
-"""Short ones of `./meldrin bench faults`: what is broken while it is played, and greedy neighbours."""
+"""Short ones of `./meldrin bench faults`: what breaks while it is played, and greedy neighbours."""
 
 import multiprocessing
 import unittest

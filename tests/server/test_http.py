@@ -12,7 +12,8 @@ from tools.generate import (
     types_text,
 )
 
-from tests.server.base import ServerTest
+from meldrin.services.identity import actor_of, welcome_guest
+from tests.server.base import NOW, ServerTest
 
 
 class Newcomers(ServerTest):
@@ -55,6 +56,42 @@ class Pages(ServerTest):
         stranger.post("/api/attempts", json={})
         self.assertEqual(stranger.get(f"/api/attempts/{attempt}").status_code, 404)
         self.assertEqual(self.client.get(f"/api/attempts/{attempt}").status_code, 200)
+
+    def test_who_looks_as_the_demo_s_pupil_finds_the_own_work_again(self) -> None:
+        def who() -> str:
+            return str(self.client.get("/api/learner").json()["who"])
+
+        self.assertEqual(who(), "newcomer")
+        mine = self.begin()
+        self.assertEqual(who(), "guest")
+        with self.client.app.state.kept.pools.requests() as session:  # type: ignore[attr-defined]
+            if actor_of(session, "demo-pupil", now=NOW).learner is None:
+                welcome_guest(session, secret="demo-pupil", now=NOW)
+        for _ in range(2):  # also by the door twice
+            self.client.get("/enter/demo-pupil", follow_redirects=False)
+            self.assertEqual(who(), "demo")
+            self.assertEqual(self.client.get(f"/api/attempts/{mine}").status_code, 404)
+        refused = self.client.delete("/api/learner")
+        self.assertEqual(refused.status_code, 403)
+        self.assertIn("everybody’s here", refused.json()["detail"])
+        self.client.post("/api/learner/leave")
+        self.assertEqual(who(), "guest")
+        self.assertEqual(self.client.get(f"/api/attempts/{mine}").status_code, 200)
+        self.client.post("/api/learner/leave")  # nothing to leave
+        self.assertEqual(who(), "guest")
+
+    def test_attempts_come_a_page_at_a_time_and_none_twice(self) -> None:
+        begun = [self.begin() for _ in range(7)]
+        found, after = [], ""
+        for most in (3, 3, 3):
+            page = self.client.get(f"/api/attempts?most={most}{after}").json()
+            found += [one["id"] for one in page["attempts"]]
+            after = f"&after={page['after']}"
+        self.assertEqual(found, begun[::-1])
+        self.assertIsNone(page["after"])
+        some = self.client.get("/api/attempts?state=open&most=3").json()["attempts"]
+        self.assertEqual(len(some), 3)
+        self.assertEqual(self.client.get("/api/attempts?state=finished").json()["attempts"], [])
 
     def test_the_demo_door_opens_with_its_secret_only(self) -> None:
         right = self.client.get("/enter/demo-pupil", follow_redirects=False)

@@ -1,3 +1,4 @@
+import asyncio
 import json
 import unittest
 from typing import Any
@@ -20,9 +21,10 @@ from meldrin.core.learner import Ear, Learner, practise
 from meldrin.server.bench.present import seen_of
 from meldrin.server.bench.schemas import Now, ToBrowser
 from meldrin.server.bench.seat import BenchSeat
-from meldrin.server.realtime import pace
+from meldrin.server.realtime import line, pace
 from meldrin.server.realtime.pace import HELLO_COST, Pace
 from meldrin.services import attempts
+from meldrin.services.actor import Actor
 from meldrin.store.engine import open_engine
 from meldrin.store.tables import ActionRow, AttemptRow
 from meldrin.wire import text_of
@@ -93,6 +95,38 @@ class Told(unittest.TestCase):
             self.assertEqual(told, whole)
         self.assertGreater(len(sizes), 100)
         self.assertLess(sum(sizes) / len(sizes), len(told) / 3)
+
+
+class Unread(unittest.TestCase):
+    def test_who_reads_nothing_is_closed(self) -> None:
+        closed: list[int] = []
+
+        class Deaf:
+            """A socket whose other end sends, and takes nothing."""
+
+            async def receive_text(self) -> str:
+                await asyncio.sleep(0)
+                return "nonsense"
+
+            async def send_text(self, _: str) -> None:
+                await asyncio.Event().wait()
+
+            async def close(self, code: int) -> None:
+                closed.append(code)
+                await asyncio.Event().wait()  # not even that goes out
+
+        async def serve() -> None:
+            made: Any = Deaf()
+            nothing: Any = mock.Mock()
+            deaf = line.Line(made, BenchSeat(), nothing, nothing, actor=Actor(1))
+            await asyncio.wait_for(deaf.serve("an-attempt"), 30)
+
+        with (
+            mock.patch.object(line, "MOST_UNREAD", 20),
+            mock.patch.object(line, "CLOSES_WITHIN_S", 0.05),
+        ):
+            asyncio.run(serve())
+        self.assertEqual(closed, [line.UNREAD])
 
 
 class Playing(SocketTest):

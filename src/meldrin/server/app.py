@@ -29,7 +29,7 @@ from meldrin.server.openapi import with_socket_messages
 from meldrin.server.pages import add_pages
 from meldrin.server.practices import routers
 from meldrin.server.prepare import routes as prepare
-from meldrin.server.problems import add_problem_handlers
+from meldrin.server.problems import PROBLEMS, add_problem_handlers
 from meldrin.server.realtime.journal import Journal
 from meldrin.server.scores import routes as scores
 from meldrin.services.limits import LINE_LASTS, keep_places
@@ -86,6 +86,7 @@ def create_app(
         docs_url=None,
         redoc_url=None,
         generate_unique_id_function=lambda route: route.name,
+        responses=PROBLEMS,
     )
     add_problem_handlers(app)
     for router in (*(area.router for area in AREAS), *routers()):

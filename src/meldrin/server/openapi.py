@@ -5,6 +5,7 @@ from typing import Any
 from fastapi import FastAPI
 
 from meldrin.server.practices import messages
+from meldrin.server.problems import Problem
 
 REF = "#/components/schemas/{model}"
 
@@ -19,6 +20,7 @@ def with_socket_messages(app: FastAPI) -> None:
         if app.openapi_schema is None:
             document = plain()
             schemas = document["components"]["schemas"]
+            schemas["Problem"] = Problem.model_json_schema(ref_template=REF)
             for kind, (asks, answers) in messages().items():
                 for name, adapter, mode in (
                     ("FromBrowser", asks, "validation"),

@@ -2,11 +2,12 @@
 
 import logging
 from collections.abc import Mapping
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 from sqlalchemy.exc import OperationalError, SQLAlchemyError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
@@ -25,6 +26,24 @@ STATUS: dict[Code, int] = {
 RETRY_AFTER_S = 30
 STORE_AWAY = "The records cannot be reached for the moment. Nothing is lost; try again shortly."
 LOG = logging.getLogger("meldrin.server")
+
+
+class Problem(BaseModel):
+    """A refusal: what kind it is, for programs and in words, the sentence, and facts of it."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    facts: dict[str, Any] = {}
+
+
+_CONTENT = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+# What any request may be answered with.
+PROBLEMS: dict[int | str, dict[str, Any]] = {
+    "4XX": {"description": "Refused, with a sentence", "content": _CONTENT},
+    "5XX": {"description": "Not possible now, with a sentence", "content": _CONTENT},
+}
 
 
 def problem(

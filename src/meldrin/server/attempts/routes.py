@@ -111,6 +111,7 @@ async def replay_attempt(
 @router.get(
     "/attempts/{attempt_id}/sound.wav",
     response_class=StreamingResponse,
+    responses={200: {"content": {"audio/wav": {}}}},
     dependencies=[Depends(Counts("downloads"))],
 )
 async def attempt_sound(
@@ -130,6 +131,7 @@ async def attempt_sound(
 @router.get(
     "/attempts/{attempt_id}/attempt.json",
     response_class=Response,
+    responses={200: {"content": {"application/json": {}}}},
     dependencies=[Depends(Counts("downloads"))],
 )
 def attempt_file(attempt_id: str, session: Store, actor: Asker) -> Response:

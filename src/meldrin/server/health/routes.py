@@ -68,7 +68,7 @@ def ready(process: Process, response: Response, request: Request) -> Health:
     return Health(live=True, ready=trouble is None, trouble=trouble)
 
 
-@router.get("/metrics", response_class=Response)
+@router.get("/metrics", response_class=Response, responses={200: {"content": {"text/plain": {}}}})
 def metrics(request: Request) -> Response:
     """Figures of all processes for a monitor on this machine."""
     if not _is_here(address_of(request)):

@@ -40,7 +40,11 @@ def bring_in(
     return instrument_page(bring_instrument(session, actor, file, now=now), own=True)
 
 
-@router.get("/instruments/{instrument_id}/instrument.toml", response_class=Response)
+@router.get(
+    "/instruments/{instrument_id}/instrument.toml",
+    response_class=Response,
+    responses={200: {"content": {"application/toml": {}}}},
+)
 def take_along(instrument_id: str, session: Store, actor: Asker) -> Response:
     """The file of an instrument, as a pattern for one's own."""
     text = text_for(session, actor, instrument_id)

@@ -54,7 +54,12 @@ def download_plan(wanted: Asking, session: Store, actor: Asker) -> Response:
     return JSONResponse(asdict(page), headers=_attachment(page, "json"))
 
 
-@router.get("/plan.pdf", response_class=Response, dependencies=[Depends(Counts("downloads"))])
+@router.get(
+    "/plan.pdf",
+    response_class=Response,
+    responses={200: {"content": {"application/pdf": {}}}},
+    dependencies=[Depends(Counts("downloads"))],
+)
 async def print_plan(wanted: Asking, session: Store, actor: Asker, process: Process) -> Response:
     """The plan card as a PDF."""
     async with process.turns.turn(actor):

@@ -188,7 +188,8 @@ class Line:
         self._out: asyncio.Queue[BaseModel] = asyncio.Queue(MOST_UNREAD)
         self._told_unsaved = False
         self._pace = Pace(now_s=time.monotonic())
-        self._full = asyncio.Event()
+        self._full = False
+        self._serving: asyncio.Task[object] | None = None
 
     def saved(self, number: int) -> None:
         """Called by the journal: actions up to `number` are on disk."""
@@ -221,22 +222,20 @@ class Line:
 
     async def serve(self, public_id: str) -> None:
         """Talk with the tab until it goes; bad messages are answered and change nothing."""
-        talking = asyncio.create_task(self._talk(public_id))
+        self._serving = asyncio.current_task()
         sending = asyncio.create_task(self._send())
-        full = asyncio.create_task(self._full.wait())
         try:
-            await asyncio.wait((talking, full), return_when=asyncio.FIRST_COMPLETED)
-            if self._full.is_set():  # it comes back with hello, and is told how things stand
-                with contextlib.suppress(TimeoutError, WebSocketDisconnect, RuntimeError):
-                    async with asyncio.timeout(CLOSES_WITHIN_S):
-                        await self._socket.close(UNREAD)
+            await self._talk(public_id)
+        except asyncio.CancelledError:
+            if not self._full or self._serving is None:
+                raise
+            # by `_say`: it comes back with hello, and is told how things stand
+            self._serving.uncancel()
+            with contextlib.suppress(TimeoutError, WebSocketDisconnect, RuntimeError):
+                async with asyncio.timeout(CLOSES_WITHIN_S):
+                    await self._socket.close(UNREAD)
         finally:
-            for task in (talking, sending, full):
-                task.cancel()
-            found = await asyncio.gather(talking, sending, full, return_exceptions=True)
-        for error in found:
-            if isinstance(error, Exception):
-                raise error
+            sending.cancel()
 
     async def _talk(self, public_id: str) -> None:
         with contextlib.suppress(WebSocketDisconnect, KeyError):
@@ -252,7 +251,9 @@ class Line:
         try:
             self._out.put_nowait(reply)
         except asyncio.QueueFull:
-            self._full.set()
+            if not self._full and self._serving is not None:
+                self._full = True
+                self._serving.cancel()
 
     async def _send(self) -> None:
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):  # gone: `serve` notices it

@@ -1,0 +1,152 @@
+"""Every route and every line with another's identity: nothing is read and nothing changes."""
+
+from collections.abc import Iterator
+from typing import Any, Final
+
+from fastapi.routing import APIRoute
+from fastapi.testclient import TestClient
+from sqlalchemy import select
+
+from meldrin.core.bench import Exercise, Finish, Play, TimedAction, Turn
+from meldrin.reports.attempt_record import attempt_text
+from meldrin.server.app import AREAS
+from meldrin.server.practices import routers
+from meldrin.store.tables import ActionRow, AttemptRow, InstrumentRow, LearnerRow, ResultRow
+from tests.server.base import NOW, ServerTest
+from tests.server.test_own_instruments import HEADERS, OWN
+
+LOG = [
+    TimedAction(1.0, Play((5,), True)),
+    TimedAction(2.0, Turn(5, 2.0)),
+    TimedAction(3.0, Finish()),
+]
+# What anybody may ask, and what it says is the same for everybody or only one's own.
+NOBODY_S: Final = {
+    "/api/attempts",
+    "/api/attempts/import",
+    "/api/fitness",
+    "/api/health",
+    "/api/health/live",
+    "/api/health/ready",
+    "/api/instruments",
+    "/api/learner",
+    "/api/learner/leave",
+    "/api/methods",
+    "/api/metrics",
+    "/api/names",
+    "/api/plan",
+    "/api/plan.json",
+    "/api/plan.pdf",
+    "/api/retuning",
+    "/api/rubric",
+    "/api/sources",
+    "/enter/{secret}",
+}
+ROUTES: Final[list[Any]] = [
+    route for one in (*(area.router for area in AREAS), *routers()) for route in one.routes
+]
+KEPT: Final = (LearnerRow, AttemptRow, ActionRow, ResultRow, InstrumentRow)
+
+
+class Foreign(ServerTest):
+    def setUp(self) -> None:
+        super().setUp()
+        text = attempt_text(Exercise("guitar", "unison", "month", 3), LOG, made=NOW)
+        made = self.client.post("/api/attempts/import", content=text, headers=HEADERS)
+        self.finished = made.json()["id"]
+        self.open = self.begin()
+        self.own = self.client.post("/api/instruments", content=OWN, headers=HEADERS).json()["id"]
+        self.client.get(f"/api/attempts/{self.finished}")  # its score is there from now on
+
+    def rows(self) -> dict[str, Any]:
+        """All that is kept of the one whose things these are."""
+        with self.client.app.state.kept.pools.requests() as session:  # type: ignore[attr-defined]
+            learner = session.scalar(
+                select(AttemptRow.learner_id).where(AttemptRow.public_id == self.open)
+            )
+            attempts = select(AttemptRow.id).where(AttemptRow.learner_id == learner)
+            wheres = {
+                LearnerRow: LearnerRow.id == learner,
+                AttemptRow: AttemptRow.learner_id == learner,
+                ActionRow: ActionRow.attempt_id.in_(attempts),
+                ResultRow: ResultRow.attempt_id.in_(attempts),
+                InstrumentRow: InstrumentRow.learner_id == learner,
+            }
+            return {
+                made.__tablename__: [
+                    tuple(row)
+                    for row in session.execute(select(made.__table__).where(wheres[made]))
+                ]
+                for made in KEPT
+            }
+
+    def strangers(self) -> Iterator[TestClient]:
+        """The same browser as somebody new, as a guest with work of its own, and with a secret that
+        nobody has.
+        """
+        self.client.cookies.clear()
+        yield self.client
+        self.client.post("/api/attempts", json={})
+        yield self.client
+        self.client.cookies.clear()
+        self.client.cookies.set("meldrin_learner", "a' OR '1'='1")
+        yield self.client
+
+    def test_every_route_says_that_there_is_no_such_thing(self) -> None:
+        before = self.rows()
+        asked = set()
+        for stranger in self.strangers():
+            for route in ROUTES:
+                if isinstance(route, APIRoute) and route.path not in NOBODY_S:
+                    for method in route.methods or ():
+                        for attempt in (self.finished, self.open):
+                            path = route.path.format(attempt_id=attempt, instrument_id=self.own)
+                            reply = stranger.request(method, path)
+                            self.assertEqual(reply.status_code, 404, f"{method} {path}")
+                            self.assertIn("no_such_", reply.json()["type"])
+                            asked.add(route.path)
+        self.assertGreaterEqual(len(asked), 6)
+        self.assertEqual(self.rows(), before)
+
+    def test_every_line_is_refused(self) -> None:
+        before, lines = self.rows(), 0
+        for stranger in self.strangers():
+            for route in ROUTES:
+                if isinstance(route, APIRoute):
+                    continue
+                lines += 1
+                for attempt in (self.finished, self.open):
+                    path = route.path.format(attempt_id=attempt)
+                    with stranger.websocket_connect(path) as socket:
+                        socket.send_json({"kind": "hello", "tab": "stranger-1"})
+                        self.assertEqual(socket.receive_json()["code"], "no_such_attempt")
+                        action = {"kind": "turn", "string": 5, "degrees": 2.0}
+                        socket.send_json(
+                            {"kind": "act", "number": 1, "at_s": 1.0, "action": action}
+                        )
+                        self.assertEqual(socket.receive_json()["code"], "not_here")
+        self.assertGreaterEqual(lines, 3)
+        self.assertEqual(self.rows(), before)
+
+    def test_what_anybody_may_ask_tells_nothing_of_it(self) -> None:
+        before = self.rows()
+        for stranger in self.strangers():
+            listed = stranger.get("/api/attempts").json()["attempts"]
+            self.assertFalse({one["id"] for one in listed} & {self.finished, self.open})
+            after = stranger.get(f"/api/attempts?after={self.open}")
+            self.assertEqual(after.json()["attempts"], listed)
+            instruments = stranger.get("/api/instruments").json()
+            self.assertNotIn(self.own, [one["id"] for one in instruments])
+            for path in ("/api/plan", "/api/plan.pdf", "/api/methods", "/api/fitness"):
+                name = "instrument_id" if path.endswith("fitness") else "instrument"
+                reply = stranger.get(f"{path}?{name}={self.own}")
+                self.assertEqual(reply.status_code, 404, path)
+            began = stranger.post("/api/attempts", json={"instrument": self.own})
+            self.assertEqual(began.status_code, 404)
+            stranger.delete("/api/learner")
+        self.assertEqual(self.rows(), before)
+
+    def test_every_route_is_one_or_the_other(self) -> None:
+        paths = {one.path for one in ROUTES if isinstance(one, APIRoute)}
+        someone_s = {one for one in paths if "{attempt_id}" in one or "{instrument_id}" in one}
+        self.assertEqual(paths, someone_s | NOBODY_S)
