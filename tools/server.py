@@ -2,6 +2,7 @@
 
 import os
 import re
+import ssl
 import subprocess
 import sys
 import time
@@ -20,11 +21,17 @@ class Server:
     """`./meldrin start` or `demo`; can be killed and started again at the same port."""
 
     def __init__(
-        self, state: Path, *words: str, word: str = "start", database_url: str | None = None
+        self,
+        state: Path,
+        *words: str,
+        word: str = "start",
+        database_url: str | None = None,
+        verify: ssl.SSLContext | bool = True,
     ) -> None:
         self._state = state
         self._words = (word, *words)
         self._database_url = database_url
+        self._verify = verify
         self._process: psutil.Popen | None = None
         self.address = ""
 
@@ -53,7 +60,8 @@ class Server:
         self.address = found.group(0)
         while True:
             try:
-                if httpx2.get(f"{self.address}/api/health/live", trust_env=False).is_success:
+                live = f"{self.address}/api/health/live"
+                if httpx2.get(live, verify=self._verify, trust_env=False).is_success:
                     return time.perf_counter() - begun
             except httpx2.TransportError:
                 if time.perf_counter() - begun > STARTS_WITHIN_S:
