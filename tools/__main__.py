@@ -13,7 +13,8 @@ def main() -> int:
     test.add_argument("names", nargs="*", help="only these, such as tests.core.test_plan")
     test.add_argument("--quick", action="store_true", help="style, types and the quickest tests")
     test.add_argument("--coverage", action="store_true", help="say which lines no test runs")
-    commands.add_parser("bench", help="measure speed and memory, and print a table")
+    bench = commands.add_parser("bench", help="measure speed and memory, and print a table")
+    bench.add_argument("what", nargs="?", choices=["faults"], help="kills, crowds and the like")
     commands.add_parser("generate", help="write the API document, its types and other copies")
     commands.add_parser("shots", help="take the screenshots in docs/screenshots again")
     commands.add_parser("dev", help="serve server and page, both new at every change")
@@ -29,6 +30,10 @@ def main() -> int:
                 coverage=options.coverage,
             )
         case "bench":
+            if options.what == "faults":
+                from tools.faults import run_faults
+
+                return run_faults()
             from tools.benchmark import run_bench
 
             return run_bench()

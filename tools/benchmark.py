@@ -3,21 +3,17 @@
 import asyncio
 import gzip
 import json
-import os
-import platform
 import re
 import statistics
 import subprocess
 import tempfile
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
 
 import httpx2
-import psutil
 import uvloop
 import websockets
 from playwright.sync_api import sync_playwright
@@ -43,6 +39,8 @@ from meldrin.core.methods import METHODS, Wanted, plan_by, serves
 from meldrin.core.retune import retune
 from meldrin.core.scoring import score
 from meldrin.server.browser import COOKIE
+from tools.figures import Figure, machine
+from tools.server import Server
 from tools.studies import COSTS_FROM, RANKED, adjust_study, advice_study, rank_study
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -70,20 +68,11 @@ AGEING: frozenset[Behaviour] = frozenset({"creep", "nut", "coupling", "room"})
 PRACTISED = Learner(Ear(threshold_cents=8.0, slowest_hz=0.2))
 
 
-@dataclass(frozen=True, slots=True)
-class Figure:
-    """One measured thing with its aim."""
-
-    what: str
-    measured: str
-    aim: str
-
-
 def run_bench() -> int:
     """Measure everything, print the table and write it into docs/BENCHMARKS.md."""
     figures = [*_core()]
     with tempfile.TemporaryDirectory(prefix="meldrin-bench-") as folder:
-        server = _Server(Path(folder))
+        server = Server(Path(folder), word="demo", launched=True)
         figures.append(Figure("Demo, first start with its data", f"{server.start():.1f} s", ""))
         server.stop()
         again = server.start()
@@ -159,44 +148,6 @@ def _tuner() -> Figure:
     return Figure(
         "Tuner against the first partial, worst string", f"{worst:.2f} cents", "0.5 cents"
     )
-
-
-class _Server:
-    """The real command on a state folder of its own."""
-
-    def __init__(self, state: Path) -> None:
-        self._state = state
-        self._process: psutil.Popen | None = None
-        self.address = ""
-
-    def start(self) -> float:
-        """Start, wait for the page, and return the seconds it took."""
-        begun = time.perf_counter()
-        self._process = psutil.Popen(
-            [ROOT / "meldrin", "demo", "--port", "0"],
-            env={**os.environ, "MELDRIN_STATE": str(self._state)},
-            stdout=subprocess.PIPE,
-            text=True,
-        )
-        found = re.search(r"http://\S+", self._process.stdout.readline())
-        assert found is not None
-        self.address = found.group(0)
-        while True:
-            try:
-                if httpx2.get(self.address).status_code == 200:
-                    return time.perf_counter() - begun
-            except httpx2.TransportError:
-                time.sleep(0.02)
-
-    def stop(self) -> None:
-        if self._process is not None:
-            self._process.terminate()
-            self._process.communicate()
-            self._process = None
-
-    def memory_mb(self) -> float:
-        assert self._process is not None
-        return float(self._process.memory_info().rss) / 1e6
 
 
 def _core() -> list[Figure]:
@@ -317,7 +268,7 @@ def _seconds(run: Callable[[], object], times: int) -> float:
     return min(took)
 
 
-def _sockets(server: _Server) -> list[Figure]:
+def _sockets(server: Server) -> list[Figure]:
     figures = []
     for players in (1, CROWD):
         rounds = []
@@ -368,7 +319,7 @@ async def _play(address: str, offset: float, ready: asyncio.Barrier, took: list[
             took.append(time.perf_counter() - sent)
 
 
-def _browser(server: _Server) -> list[Figure]:
+def _browser(server: Server) -> list[Figure]:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
             executable_path="/usr/bin/chromium",
@@ -417,7 +368,7 @@ def _browser(server: _Server) -> list[Figure]:
     ]
 
 
-def _scripts(server: _Server) -> Figure:
+def _scripts(server: Server) -> Figure:
     page = httpx2.get(server.address).text
     names = re.findall(r'(?:src|href)="(/assets/[^"]+\.js)"', page)
     worklet = next((ROOT / "web" / "dist" / "assets").glob("*worklet*.js")).name
@@ -434,18 +385,13 @@ def _ms(seconds: float) -> str:
 
 
 def _table(figures: list[Figure], studied: list[Figure]) -> str:
-    memory = psutil.virtual_memory().total / 2**30
-    machine = (
-        f"{os.cpu_count()} cores ({_processor()}), {memory:.0f} GiB, {platform.system()},"
-        f" Python {platform.python_version()}, Chromium without a sound card"
-    )
     rows, studies = (
         "\n".join(f"| {f.what} | {f.measured} | {f.aim} |" for f in part)
         for part in (figures, studied)
     )
     return (
         "# Benchmarks\n\nMeasured by `./meldrin bench`, which writes this file.\n\n"
-        f"{datetime.now(UTC):%Y-%m-%d}, {machine}.\n\n"
+        f"{datetime.now(UTC):%Y-%m-%d}, {machine()}, Chromium without a sound card.\n\n"
         f"## Speed and memory\n\n| what | measured | aim, at most |\n{RULE}{rows}\n\n"
         f"## Studies\n\n{BEFORE}\n\nSimulated learners with known ears and habits play real"
         " attempts, and are scored and advised.\n\n"
@@ -456,12 +402,3 @@ def _table(figures: list[Figure], studied: list[Figure]) -> str:
         f" of {QUIET_ROUNDS} attempts for steps, of {ROUNDS} rounds of {SECONDS} s for round\n"
         f"trips, of 3 to 9 for what is computed. The first page is the middle one of {PAGES}.\n"
     )
-
-
-def _processor() -> str:
-    try:
-        text = Path("/proc/cpuinfo").read_text(encoding="utf-8")
-    except OSError:
-        return platform.machine()
-    found = re.search(r"model name\s*: (.+)", text)
-    return found.group(1) if found else platform.machine()

@@ -12,9 +12,8 @@ from typing import Final
 import psutil
 import pymysql
 
-ROOT: Final = Path(__file__).resolve().parents[1]
-PROVIDER: Final = Path("/usr/lib/galera/libgalera_smm.so")
-SCRIPTS: Final = ROOT / ".meldrin" / "galera"  # of mariadb-server, which is not installed for them
+from tools.debian import from_package
+
 NAME: Final = "meldrin"
 PASSWORD: Final = "only-on-loopback"  # noqa: S105
 SYNCED_WITHIN_S: Final = 60.0
@@ -28,12 +27,23 @@ SUSPICIOUS: Final = (
 class Node:
     """One server of the cluster, with folders and ports of its own."""
 
-    def __init__(self, folder: Path, number: int, ports: list[list[int]], account: str) -> None:
+    def __init__(
+        self,
+        folder: Path,
+        number: int,
+        ports: list[list[int]],
+        account: str,
+        *,
+        provider: Path,
+        scripts: Path,
+    ) -> None:
         self.port = ports[number][0]
         self._folder = folder / str(number)
         self._number = number
         self._ports = ports
         self._account = account
+        self._provider = provider
+        self._scripts = scripts
         self._process: psutil.Popen | None = None
         for one in (self._folder, self._folder / "data", self._folder / "tmp"):
             one.mkdir()
@@ -65,7 +75,7 @@ class Node:
             "--default-storage-engine=InnoDB",
             "--innodb-autoinc-lock-mode=2",
             "--wsrep-on=ON",
-            f"--wsrep-provider={PROVIDER}",
+            f"--wsrep-provider={self._provider}",
             f"--wsrep-cluster-name={NAME}",
             f"--wsrep-node-name={self._number}",
             f"--wsrep-cluster-address=gcomm://{others}",
@@ -88,7 +98,7 @@ class Node:
             command.append(f"--init-file={grants}")
         self._process = psutil.Popen(
             command,
-            env={**os.environ, "PATH": f"{SCRIPTS / 'usr' / 'bin'}:{os.environ['PATH']}"},
+            env={**os.environ, "PATH": f"{self._scripts}:{os.environ['PATH']}"},
             stdin=subprocess.DEVNULL,
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
@@ -162,12 +172,16 @@ class Cluster:
     """Three nodes; `url(n)` is for an application that prefers node n."""
 
     def __init__(self, folder: Path) -> None:
-        _fetch_scripts()
+        provider = from_package("galera-4", "usr/lib/galera/libgalera_smm.so")
+        scripts = from_package("mariadb-server", "usr/bin/wsrep_sst_rsync").parent
         # as root, rsync's daemon gives up its rights and cannot write
         account = "nobody" if os.getuid() == 0 else pwd.getpwuid(os.getuid()).pw_name
         folder.chmod(0o755)
         ports = [[_free_port() for _ in range(4)] for _ in range(3)]
-        self.nodes = [Node(folder, number, ports, account) for number in range(3)]
+        self.nodes = [
+            Node(folder, number, ports, account, provider=provider, scripts=scripts)
+            for number in range(3)
+        ]
 
     def start(self) -> None:
         """Start all three and wait until they serve together."""
@@ -188,20 +202,6 @@ class Cluster:
         """End all of it."""
         for node in self.nodes:
             node.kill()
-
-
-def _fetch_scripts() -> None:
-    """Unpack the scripts by which a node gets its data from another."""
-    if (SCRIPTS / "usr" / "bin" / "wsrep_sst_rsync").exists():
-        return
-    SCRIPTS.mkdir(parents=True, exist_ok=True)
-    fetch = ["apt-get", "download", "-q", "mariadb-server"]
-    if subprocess.run(fetch, cwd=SCRIPTS, capture_output=True, check=False).returncode != 0:
-        subprocess.run(["apt-get", "update", "-q"], capture_output=True, check=True)
-        subprocess.run(fetch, cwd=SCRIPTS, capture_output=True, check=True)
-    (package,) = SCRIPTS.glob("mariadb-server_*.deb")
-    subprocess.run(["dpkg-deb", "-x", package, SCRIPTS], check=True)
-    package.unlink()
 
 
 def _free_port() -> int:

@@ -9,16 +9,34 @@ import tempfile
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any, Final
 
-from sqlalchemy import select
+import psutil
+from sqlalchemy import Select, func, literal_column, select
 
-from meldrin.store.engine import open_engine
+from meldrin.core.bench import Exercise, TimedAction, Turn
+from meldrin.services.attempts import import_attempt
+from meldrin.services.identity import new_secret, welcome_guest
+from meldrin.store.backup import back_up, restore
+from meldrin.store.engine import Sessions, migrate, open_engine
+from meldrin.store.mariadb import MariaDb
 from meldrin.store.tables import ActionRow, AttemptRow
 from tools.cluster import Cluster
-from tools.load import acts, begin
+from tools.figures import Figure, machine
+from tools.load import Load, acts, begin, run_players
+from tools.neighbours import LONG, NEIGHBOURS, beside
 from tools.players import Player
 from tools.server import Server
+
+KEPT: Final = Path(__file__).resolve().parents[1] / "docs" / "FAULTS.md"
+CROWDS: Final = (
+    (30, 5.0, "p95 5 ms"),
+    (100, 10.0, ""),
+    (200, 5.0, "p99 60 ms"),
+    (200, 10.0, "p99 150 ms"),
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,9 +175,171 @@ def cluster(*, players: int = 20, rounds: int = 6, pause_s: float = 4.0, seed: i
             nodes.stop()
 
 
-def _own_url(state: Path) -> str:
-    from meldrin.store.mariadb import MariaDb
+def run_faults() -> int:
+    """Break everything at length, print a table and write it into docs/FAULTS.md."""
+    figures = [*_kills(), *_cluster(), *_neighbours(), *_crowds(), *_backup(), _memory(3600.0)]
+    text = (
+        "# Faults\n\nMeasured by `./meldrin bench faults`, which writes this file and takes two"
+        f" hours.\n\n{datetime.now(UTC):%Y-%m-%d}, {machine()}.\n\n| what | measured | aim |\n"
+        "| --- | --- | --- |\n"
+        + "".join(f"| {one.what} | {one.measured} | {one.aim} |\n" for one in figures)
+        + "\nPlayers, server and database share the two cores. A learner of a crowd does what a"
+        " simulated learner\nwould, on a guitar with everything that instruments can do.\n"
+    )
+    print(text)
+    KEPT.write_text(text, encoding="utf-8")
+    return 0
 
+
+def _kills() -> list[Figure]:
+    found = kills(100)
+    return [
+        Figure(
+            "Kills of server, workers and database while it is played: acknowledged actions lost",
+            f"{found.lost} of {found.acknowledged:,} in 100 kills",
+            "0",
+        ),
+        Figure("Longest from an action to its being saved, kills between", _s(found), ""),
+    ]
+
+
+def _cluster() -> list[Figure]:
+    found = cluster(rounds=11)
+    return [
+        Figure(
+            "Cluster of three nodes, two processes, each killed in turn, once without a majority:"
+            " acknowledged actions lost",
+            f"{found.lost} of {found.acknowledged:,} in 11 kills",
+            "0",
+        ),
+        Figure("Longest from an action to its being saved, the majority lost", _s(found), ""),
+    ]
+
+
+def _neighbours() -> list[Figure]:
+    figures = []
+    for name, client in NEIGHBOURS.items():
+        player, memory_mb = beside(name)
+        about = (client.__doc__ or "").rstrip(".")
+        what = f"{about}: longest save of somebody beside it; memory"
+        measured = f"{1000.0 * player.longest_s:.0f} ms; {memory_mb:.0f} MB"
+        figures.append(Figure(what, measured, "500 ms"))
+    return figures
+
+
+def _crowds() -> list[Figure]:
+    figures = []
+    for workers in (1, 2):
+        for learners, per_s, aim in CROWDS:
+            found = crowd(workers, learners, per_s)
+            shares = ", ".join(
+                f"{name} {cpu_s / found.lasted_s:.2f}" for name, cpu_s in found.cpu_s.items()
+            )
+            figures.append(
+                Figure(
+                    f"{learners} learners at {per_s:g}/s, workers: {workers}; answer p50, p95, p99;"
+                    " cores",
+                    f"{found.answer_ms(50):.1f}, {found.answer_ms(95):.1f},"
+                    f" {found.answer_ms(99):.1f} ms; {shares}",
+                    aim if workers == 2 or learners == 30 else "",
+                )
+            )
+    for instrument, method, aim in (("guitar", "unison", "0.35 ms"), ("sitar", "each", "0.8 ms")):
+        found = crowd(1, 80, 10.0, instrument=instrument, method=method)
+        cost_ms = 1000.0 * found.cpu_s["workers"] / found.counted
+        figures.append(
+            Figure(f"An action costs a worker ({instrument}, everything)", f"{cost_ms:.2f} ms", aim)
+        )
+    return figures
+
+
+def crowd(
+    workers: int,
+    learners: int,
+    per_s: float,
+    *,
+    seconds: float = 15.0,
+    instrument: str = "guitar",
+    method: str = "unison",
+) -> Load:
+    """Let a crowd play at a server of its own."""
+    with tempfile.TemporaryDirectory(prefix="meldrin-crowd-") as folder:
+        server = Server(Path(folder), "--workers", str(workers))
+        server.start()
+        try:
+            return run_players(
+                server.address,
+                learners,
+                per_s=per_s,
+                seconds=seconds,
+                instrument=instrument,
+                method=method,
+                groups={
+                    "workers": list(server.workers()),
+                    "database": server.database(),
+                    "players": [psutil.Process()],
+                },
+            )
+        finally:
+            server.stop()
+
+
+def _memory(seconds: float) -> Figure:
+    with tempfile.TemporaryDirectory(prefix="meldrin-memory-") as folder:
+        server = Server(Path(folder), "--workers", "2")
+        server.start()
+        try:
+            run_players(server.address, 30, per_s=2.0, seconds=seconds)
+            measured = f"{server.memory_mb():.0f} MB"
+        finally:
+            server.stop()
+    return Figure("Memory of a worker after an hour of 30 learners", measured, "200 MB")
+
+
+def _backup() -> list[Figure]:
+    """How long a backup and a restoring take for each GB of records."""
+    with tempfile.TemporaryDirectory(prefix="meldrin-backup-") as folder:
+        database = MariaDb(Path(folder) / "database")
+        url = database.start().url
+        try:
+            engine = open_engine(url)
+            migrate(engine)
+            with Sessions(engine)() as session:
+                actor = welcome_guest(session, secret=new_secret(), now=datetime.now(UTC))
+                log = [TimedAction(0.5 * n, Turn(5, 0.2)) for n in range(LONG)]
+                exercise = Exercise("guitar", "unison", "month", 3)
+                for _ in range(60):
+                    import_attempt(session, actor, exercise, log, made=datetime.now(UTC))
+            with engine.connect() as connection:
+                size: Select[Any] = select(
+                    func.sum(literal_column("data_length + index_length"))
+                ).select_from(literal_column("information_schema.tables"))
+                size_gb = float(connection.scalar(size)) / 1e9
+            engine.dispose()
+            file = Path(folder) / "records.sql.gz"
+            begun_s = time.perf_counter()
+            back_up(url, file)
+            made_s = time.perf_counter() - begun_s
+            begun_s = time.perf_counter()
+            restore(url, file, replace=True)
+            restored_s = time.perf_counter() - begun_s
+        finally:
+            database.stop()
+    return [
+        Figure(
+            f"Backup, checked, for each GB of records (measured on {size_gb:.2f} GB)",
+            f"{made_s / size_gb:.0f} s",
+            "",
+        ),
+        Figure("Restoring, for each GB of records", f"{restored_s / size_gb:.0f} s", ""),
+    ]
+
+
+def _s(found: Outcome) -> str:
+    return f"{found.waited_s:.1f} s"
+
+
+def _own_url(state: Path) -> str:
     return MariaDb(state / "database").start().url
 
 

@@ -18,7 +18,10 @@ STARTS_WITHIN_S: Final = 90.0
 
 
 class Server:
-    """`./meldrin start` or `demo`; can be killed and started again at the same port."""
+    """`./meldrin start` or `demo`; can be killed and started again at the same port.
+
+    launched: by the script that sees to what is missing first.
+    """
 
     def __init__(
         self,
@@ -27,11 +30,13 @@ class Server:
         word: str = "start",
         database_url: str | None = None,
         verify: ssl.SSLContext | bool = True,
+        launched: bool = False,
     ) -> None:
         self._state = state
         self._words = (word, *words)
         self._database_url = database_url
         self._verify = verify
+        self._command = [str(ROOT / "meldrin")] if launched else [sys.executable, "-m", "meldrin"]
         self._process: psutil.Popen | None = None
         self.address = ""
 
@@ -47,7 +52,7 @@ class Server:
             environment["MELDRIN_DATABASE_URL"] = self._database_url
         port = self.address.rpartition(":")[2] or "0"
         self._process = psutil.Popen(
-            [sys.executable, "-m", "meldrin", *self._words, "--port", port],
+            [*self._command, *self._words, "--port", port],
             env=environment,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,

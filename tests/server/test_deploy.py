@@ -15,6 +15,7 @@ from pathlib import Path
 import httpx2
 import trustme
 import websockets
+from tools.debian import from_package
 from tools.server import Server
 
 from meldrin.commands import start
@@ -121,7 +122,7 @@ class Proxy(Secure):
             f"http {{ access_log off; {places}\n{written}\n}}\n"
         )
         process = subprocess.Popen(
-            ["/usr/sbin/nginx", "-e", self.folder / "error.log", "-c", whole],
+            [from_package("nginx", "usr/sbin/nginx"), "-e", self.folder / "error.log", "-c", whole],
             stderr=subprocess.DEVNULL,
         )
         self.addCleanup(process.wait)

@@ -87,6 +87,9 @@ const Tools = styled.div`
 
 const Insecure = styled(Notice)`
   margin: 0.75rem 1.5rem;
+  ${phone} {
+    margin: 0.75rem 1rem;
+  }
 `;
 
 type Theme = "light" | "dark";
