@@ -180,7 +180,7 @@ async def _play_until(victim: Player, noise: Any, server: Server) -> float:
     deadline = time.monotonic() + 120.0
     while noise.is_alive() and time.monotonic() < deadline:
         largest = max(largest, server.memory_mb())
-        await asyncio.sleep(0.2)
+        await asyncio.sleep(0.5)
     noise.terminate()
     noise.join()
     victim.ended = True

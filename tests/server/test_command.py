@@ -3,9 +3,11 @@ import os
 import re
 import shutil
 import signal
+import socket
 import subprocess
 import sys
 import tempfile
+import time
 import unittest
 import zipfile
 from pathlib import Path
@@ -77,6 +79,83 @@ class Starting(CommandTest):
             with self.assertRaises(httpx2.TransportError):
                 httpx2.get(address)
 
+    def test_interrupted_at_any_moment_of_the_first_start_the_next_one_comes_up_whole(self) -> None:
+        for after_s in (0.15, 0.4, 0.8, 1.2, 1.7, 2.3, 3.0, 4.0):
+            process = self.command("demo", "--port", "0")
+            time.sleep(after_s)
+            process.send_signal(signal.SIGINT)
+            process.communicate(timeout=60)
+        process = self.command("demo", "--port", "0")
+        self.addCleanup(process.communicate)
+        self.addCleanup(process.terminate)
+        address = self.address(process)
+        assert process.stdout is not None
+        door = process.stdout.readline().rsplit(" ", 1)[-1].strip()
+        with httpx2.Client(base_url=address, follow_redirects=True, trust_env=False) as client:
+            client.get(door)
+            self.assertEqual(len(client.get("/api/attempts").json()["attempts"]), 13)
+
+    def test_a_second_start_during_the_first_tells_its_address_and_no_older_one(self) -> None:
+        (self.state / "serving.json").write_text('{"address": "http://127.0.0.1:1", "pid": 1}')
+        first = self.command("start", "--port", "0")
+        while (self.state / "serving.json").read_text():
+            time.sleep(0.02)  # until it has begun; it does not serve yet
+        second = self.command("start", "--port", "0")
+        self.assertIn(
+            f"runs already. Open {self.address(first)}", second.communicate(timeout=90)[0]
+        )
+        first.send_signal(signal.SIGINT)
+        first.communicate(timeout=30)
+        self.assertEqual((self.state / "serving.json").read_text(), "")
+
+    def test_workers_end_with_their_parent_however_it_ends(self) -> None:
+        for how in (signal.SIGTERM, signal.SIGKILL):
+            process = self.command("start", "--port", "0", "--workers", "2")
+            address = self.address(process)
+            self.assertEqual(httpx2.get(f"{address}/api/health", trust_env=False).json(), WELL)
+            all_of_them = psutil.Process(process.pid).children(recursive=True)
+            workers = [one for one in all_of_them if one.name() != "mariadbd"]
+            self.assertGreaterEqual(len(workers), 2)
+            process.send_signal(how)
+            process.communicate(timeout=30)
+            _, alive = psutil.wait_procs(workers, timeout=30)
+            self.assertEqual(alive, [], how)
+        # what a kill left of the database is found again, and ends in order
+        self.address(last := self.command("start", "--port", "0"))
+        last.send_signal(signal.SIGTERM)
+        last.communicate(timeout=30)
+
+    def test_nohup_in_the_background_of_a_shell_it_ends_as_anywhere(self) -> None:
+        # such a shell hands SIGINT down as ignored
+        environment = {
+            **os.environ,
+            "PYTHONPATH": str(ROOT / "src"),
+            "MELDRIN_STATE": str(self.state),
+        }
+        shell = subprocess.run(
+            [
+                "sh",
+                "-c",
+                'nohup "$0" -m meldrin start --port 0 >out 2>&1 & echo $!',
+                sys.executable,
+            ],
+            cwd=self.state,
+            env=environment,
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+        process = psutil.Process(int(shell.stdout))
+        deadline = time.monotonic() + 60
+        while "is ready" not in (self.state / "out").read_text():
+            self.assertLess(time.monotonic(), deadline)
+            time.sleep(0.05)
+        database = int((self.state / "database" / "server.pid").read_text())
+        process.send_signal(signal.SIGINT)
+        while psutil.pid_exists(database):
+            self.assertLess(time.monotonic(), deadline)
+            time.sleep(0.05)
+
     def test_the_demo_prints_a_door_to_its_pupil(self) -> None:
         process = self.command("demo", "--port", "0")
         address = self.address(process)
@@ -115,6 +194,20 @@ class Refusing(CommandTest):
     def test_ports_and_databases_that_are_none(self) -> None:
         self.assertIn("Port 99999 is not one", self.refusal("start", "--port", "99999"))
         self.assertIn("invalid int value", self.refusal("start", "--port", "high"))
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            port = str(taken.getsockname()[1])
+            self.assertIn(
+                f"Port {port} cannot be had at 127.0.0.1: Address already in use",
+                self.refusal("start", "--port", port),
+            )
+        self.assertIn("Choose 1 to 64 workers", self.refusal("start", "--workers", "0"))
+        self.assertIn("go together", self.refusal("start", "--certificate", "/etc/hostname"))
+        self.assertIn(
+            "/no/file cannot be read",
+            self.refusal("start", "--certificate", "/no/file", "--key", "/no/file"),
+        )
         self.assertIn(
             "must be MariaDB", self.refusal("start", MELDRIN_DATABASE_URL="sqlite:///x.db")
         )

@@ -257,17 +257,21 @@ class FromOneAddress(unittest.TestCase):
         async def held_up() -> list[bool]:
             watching = asyncio.create_task(found.watch())
             await asyncio.sleep(0.01)
-            threading.Event().wait(0.6)  # holds the loop, as a long computation would
+            threading.Event().wait(0.8)  # holds the loop, as one long computation would
             await asyncio.sleep(0.15)
+            once = found.busy
+            for _ in range(8):  # too much all the time
+                threading.Event().wait(0.5)
+                await asyncio.sleep(0)
             during = found.busy
             for _ in range(100):
                 await asyncio.sleep(0.1)
                 if not found.busy:
                     break
             watching.cancel()
-            return [during, found.busy]
+            return [once, during, found.busy]
 
-        self.assertEqual(asyncio.run(held_up()), [True, False])
+        self.assertEqual(asyncio.run(held_up()), [False, True, False])
 
 
 class InTurn(unittest.TestCase):

@@ -113,7 +113,9 @@ class Ports(unittest.TestCase):
 
     def test_one_that_was_asked_for_and_is_taken_is_refused(self) -> None:
         port = self.taken()
-        with self.assertRaisesRegex(MeldrinError, f"Port {port} at 127.0.0.1 .*in use"):
+        with self.assertRaisesRegex(
+            MeldrinError, f"Port {port} cannot be had at 127.0.0.1: .*in use"
+        ):
             listen("127.0.0.1", port)
 
     def test_what_is_no_port(self) -> None:

@@ -21,8 +21,8 @@ from meldrin.core.errors import Code, MeldrinError
 from meldrin.services.actor import Actor
 
 LOOKS_EVERY_S: Final = 0.1
-LATE_S: Final = 0.15
-REMEMBERS: Final = 0.8  # of its lateness from one look to the next
+LATE_S: Final = 0.2
+REMEMBERS: Final = 0.9  # of its lateness from one look to the next, so that one pause is not it
 MOST_LINES: Final = 400  # of one process
 # A school behind one address: 300 devices that all open the page in one minute ask 6,000 times.
 FROM_ONE_ADDRESS: Final = RateLimitItemPerMinute(30_000)
@@ -43,7 +43,7 @@ SENT_AWAY = Counter("meldrin_sent_away", "What was sent away, by why", ["why"])
 
 @dataclass
 class Traffic:
-    """The traffic of one process."""
+    """The traffic of one process. late_s: by how much its loop comes late, on the whole."""
 
     late_s: float = 0.0
     lines: int = 0
@@ -57,7 +57,8 @@ class Traffic:
         while True:
             due = time.monotonic() + LOOKS_EVERY_S
             await asyncio.sleep(LOOKS_EVERY_S)
-            self.late_s = max(time.monotonic() - due, REMEMBERS * self.late_s)
+            late_s = time.monotonic() - due
+            self.late_s = REMEMBERS * self.late_s + (1.0 - REMEMBERS) * late_s
             LATE.set(self.late_s)
 
     @property
