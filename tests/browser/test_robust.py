@@ -4,6 +4,7 @@ import tempfile
 from pathlib import Path
 
 from playwright.sync_api import Page, expect
+from tools.server import Server
 
 from meldrin.store.mariadb import MariaDb
 from tests.browser.base import ROOT, Application, BrowserTest
@@ -73,12 +74,24 @@ class Killed(BrowserTest):
         # up, down, up, down, up: five runs on string 5, the fourth from before the kill
         self.assertEqual(moves(self.page), [0, 0, 0, 0, 5, 0])
 
-    def test_the_database_is_away_for_a_while(self) -> None:
+
+class DatabaseAway(BrowserTest):
+    """A database that nobody starts again when it is away."""
+
+    def start_application(self) -> Server:  # type: ignore[override]
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory(prefix="meldrin-browser-")))
+        self.database = MariaDb(folder / "database")
+        url = self.database.start().url
+        self.addCleanup(self.database.stop)
+        server = Server(folder / "state", database_url=url)
+        server.start()
+        self.addCleanup(server.stop)
+        return server
+
+    def test_turns_are_kept_until_it_is_back(self) -> None:
         begin(self.page)
         wait_until_saved(self.page)
-        database = MariaDb(self.application.state / "database")
-        database.start()  # finds the running one
-        database.stop()
+        self.database.stop()
         self.page.keyboard.press("ArrowUp")
         expect(self.page.locator("main")).to_contain_text("cannot be saved for the moment")
         self.page.keyboard.press("ArrowDown")
@@ -86,8 +99,7 @@ class Killed(BrowserTest):
         other.goto("/review")
         expect(other.locator("main")).to_contain_text("The records cannot be reached")
         self.assertGreaterEqual(unsaved(self.page), 2)
-        database.start()
-        self.addCleanup(database.stop)
+        self.database.start()
         wait_until_saved(self.page)
         expect(self.page.locator("main")).not_to_contain_text("cannot be saved")
         expect(other.locator("main")).to_contain_text("slightly out")

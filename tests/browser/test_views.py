@@ -52,6 +52,7 @@ class Preparing(BrowserTest):
 
     def test_an_unfinished_attempt_is_offered_and_goes_on_where_it_was(self) -> None:
         begin(self.page)
+        self.page.wait_for_timeout(700)  # what is judged has been listened to for a moment
         self.page.keyboard.press("k")
         self.page.keyboard.press("Enter")
         expect(self.page.locator("h1")).to_have_text("D from A’s fret 5")

@@ -105,3 +105,4 @@ class Hosts(unittest.TestCase):
         ):
             reply = client.get("/api/health/live", headers={"host": host})
             self.assertEqual(reply.status_code, status, host)
+            self.assertIn("x-request-id", reply.headers)

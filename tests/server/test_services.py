@@ -29,6 +29,8 @@ from meldrin.core.sound.render import render
 from meldrin.demo.load import load_demo
 from meldrin.reports.attempt_record import ReadAttempt, attempt_text, read_attempt
 from meldrin.reports.attempt_wav import attempt_wav, sounds_of
+from meldrin.server.attempts.present import replay_of
+from meldrin.server.scores.present import score_of
 from meldrin.services.actor import NEWCOMER
 from meldrin.services.attempts import (
     Batch,
@@ -337,6 +339,19 @@ class TakenAlong(ServiceTest):
         self.assertEqual({one.duration_s for one in in_order}, {log[-1].at_s})
         for begin, one in zip(begins, in_order, strict=True):
             self.assertEqual(Replays().stretch(1, exercise, log, begin=begin), one)
+
+
+class LongAttempts(ServiceTest):
+    def test_pages_stay_small_however_long_one_is(self) -> None:
+        log = [TimedAction(0.5 * n, Turn(5, 4.0 if n % 2 else -4.0)) for n in range(4000)]
+        log.append(TimedAction(2001.0, Finish()))
+        exercise = Exercise("guitar", "unison", "month", 3)
+        found = score(exercise, log)
+        self.assertGreater(len(found.moments), 1000)
+        page = score_of(found).model_dump_json()
+        self.assertLess(len(page), 100_000)
+        stretch = replay_of(Replays().stretch(1, exercise, log, begin=1200))
+        self.assertEqual((len(stretch.frames), stretch.next), (MOST_FRAMES, 1200 + MOST_FRAMES))
 
 
 class OlderAttempts(ServiceTest):

@@ -1,6 +1,7 @@
 import tempfile
 import time
 import unittest
+from collections.abc import Callable
 from datetime import timedelta
 from pathlib import Path
 from unittest import mock
@@ -25,6 +26,7 @@ from tests.server.base import NOW, ServerTest, StoreTest, database
 
 DAY = timedelta(days=1)
 LOG = [TimedAction(1.0, Turn(5, 2.0)), TimedAction(2.0, Finish())]
+PAGE = 16_384  # bytes, of InnoDB
 GUITAR = Exercise("guitar", "unison", "month", 3)
 
 
@@ -161,13 +163,33 @@ class Watched(unittest.TestCase):
             where = connection.scalar(text("SELECT @@tmpdir"))
         self.assertEqual(where, str(self.folder / "tmp"))
 
-    def test_a_file_that_is_missing_is_said(self) -> None:
+    def changed_while_stopped(self, change: Callable[[Path], None]) -> None:
         self.engine.dispose()
         self.keeper.stop()
-        (self.folder / "data" / "meldrin" / "actions.ibd").unlink()
+        change(self.folder / "data" / "meldrin" / "actions.ibd")
         self.keeper = Keeper(self.database)
         self.keeper.start()
         self.addCleanup(self.keeper.stop)
+
+    def test_a_table_that_is_damaged_is_said(self) -> None:
+        with self.sessions() as session:
+            actor = welcome_guest(session, secret="damaged", now=NOW)
+            log = [TimedAction(float(n), Turn(5, 0.2)) for n in range(2000)]
+            import_attempt(session, actor, GUITAR, log, made=NOW)
+
+        def damage(file: Path) -> None:
+            pages = bytearray(file.read_bytes())
+            for at in range(3 * PAGE, len(pages), PAGE):
+                pages[at + 100 : at + 300] = bytes(range(200))
+            file.write_bytes(pages)
+
+        self.changed_while_stopped(damage)
+        self.assertEqual(
+            self.trouble(), "The table actions of the database is damaged. Restore a backup."
+        )
+
+    def test_a_file_that_is_missing_is_said(self) -> None:
+        self.changed_while_stopped(Path.unlink)
         self.assertRegex(
             str(self.trouble()), "A file .* is missing, .*table actions. Restore a backup"
         )

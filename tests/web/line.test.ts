@@ -71,6 +71,21 @@ describe("the line", () => {
     expect(now().unsaved).toBe(1);
   });
 
+  it("waits longer where too many are there, says so, and keeps what is not on disk", () => {
+    const { line, socket, now } = joined();
+    line.act("a");
+    socket.tell({ kind: "refused", number: null, code: "busy", message: "Too many are here." });
+    expect(now()).toEqual({ link: "away", unsaved: 1, notice: "Too many are here." });
+    vi.advanceTimersByTime(7000);
+    expect(Socket.made.length).toBe(1);
+    vi.advanceTimersByTime(1500);
+    const again = Socket.made[1] as Socket;
+    again.onopen();
+    again.tell({ kind: "welcome", number: 0, at_s: 0 });
+    expect(again.sent.map((one) => one.number)).toEqual([undefined, 1]);
+    expect(now().link).toBe("live");
+  });
+
   it("comes back by itself and sends again what is not on disk", () => {
     const { line, socket, now } = joined();
     line.act("a");

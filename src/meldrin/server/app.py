@@ -92,11 +92,11 @@ def create_app(
     for router in (*(area.router for area in AREAS), *routers()):
         app.include_router(router)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=6)
-    app.add_middleware(Edge, traffic=traffic)
     if settings.hosts:
         app.add_middleware(
             TrustedHostMiddleware, allowed_hosts=settings.hosts.split(","), www_redirect=False
         )
+    app.add_middleware(Edge, traffic=traffic)
     with_socket_messages(app)
     if pages is not None:
         add_pages(app, pages)

@@ -16,6 +16,7 @@ from typing import Protocol
 from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError, SQLAlchemyError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
+from meldrin.server.edge.traffic import SAVES, UNSAVED
 from meldrin.services.attempts import Batch, Numbered, append_actions
 from meldrin.services.results import Results
 from meldrin.store.engine import Sessions, in_transaction
@@ -113,7 +114,8 @@ class Journal:
             return True
         by = {hold: waiting.by for hold, waiting in self._pending.items()}
         try:
-            written = await asyncio.to_thread(self._append, batches)
+            with SAVES.time():
+                written = await asyncio.to_thread(self._append, batches)
         except SQLAlchemyError as error:  # the actions stay and are tried again
             LOG.warning("actions could not be saved: %s", str(error).splitlines()[0])
             self._filled.set()
@@ -124,6 +126,7 @@ class Journal:
         for batch in batches:
             hold = (batch.key, batch.holder)
             self._done(batch, by[hold], hold in written.refused, written.aside.get(hold, []))
+        UNSAVED.set(sum(len(waiting.actions) for waiting in self._pending.values()))
         return True
 
     def _done(self, batch: Batch, holder: Holder, refused: bool, aside: Sequence[int]) -> None:

@@ -254,7 +254,7 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
           <div key={kind}>
             <h3>
               {capital(kind)}
-              {all.length > 1 ? `, ${all.length} times` : ""}
+              {all.length > 1 ? `, ${times(all.length)}` : ""}
             </h3>
             <ul>
               {all.slice(0, MOST_SHOWN).map((moment) => (
@@ -322,6 +322,13 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
 }
 
 const MOST_SHOWN = 3;
+
+// Of each kind the server tells as many at most.
+const MOST_TOLD = 100;
+
+function times(many: number): string {
+  return many < MOST_TOLD ? `${many} times` : `${many} times or more`;
+}
 
 type Marked = ScorePage["moments"][number];
 
