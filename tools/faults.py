@@ -28,7 +28,7 @@ from tools.figures import Figure, machine
 from tools.load import Load, acts, begin, run_players
 from tools.neighbours import LONG, NEIGHBOURS, beside
 from tools.players import Player
-from tools.server import Server
+from tools.server import Server, end_at_once
 
 KEPT: Final = Path(__file__).resolve().parents[1] / "docs" / "FAULTS.md"
 CROWDS: Final = (
@@ -111,7 +111,7 @@ def kills(rounds: int, *, players: int = 8, pause_s: float = 1.5, seed: int = 1)
             server.start()
 
         def kill_worker() -> None:
-            random.choice(server.workers()).kill()
+            end_at_once(random.choice(server.workers()))
 
         try:
             found = players_at([server.address], players)

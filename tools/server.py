@@ -1,5 +1,6 @@
 """The real command on a state folder of its own, to be measured and broken."""
 
+import contextlib
 import os
 import re
 import ssl
@@ -85,23 +86,20 @@ class Server:
         if self._process is None:
             return
         for one in (*self.workers(), self._process):
-            one.kill()
+            end_at_once(one)
         self._process.communicate()
         self._process = None
 
     def kill_database(self) -> None:
         """End its database at once."""
-        pid = int((self._state / "database" / "server.pid").read_text())
-        psutil.Process(pid).kill()
+        with contextlib.suppress(OSError, ValueError, psutil.Error):  # it has ended already
+            pid = int((self._state / "database" / "server.pid").read_text())
+            end_at_once(psutil.Process(pid))
 
     def workers(self) -> Sequence[psutil.Process]:
         """Return the processes that serve: its children, or itself alone."""
         assert self._process is not None
-        found = [
-            one
-            for one in self._process.children(recursive=True)
-            if one.name() != "mariadbd" and "spawn_main" in " ".join(one.cmdline())
-        ]
+        found = [one for one in self._process.children(recursive=True) if _is_worker(one)]
         return found or [self._process]
 
     def database(self) -> list[psutil.Process]:
@@ -112,3 +110,16 @@ class Server:
     def memory_mb(self) -> float:
         """Return the largest memory of a process that serves."""
         return max(one.memory_info().rss for one in self.workers()) / 1e6
+
+
+def end_at_once(process: psutil.Process) -> None:
+    """Kill a process, if it is there."""
+    with contextlib.suppress(psutil.Error):
+        process.kill()
+
+
+def _is_worker(process: psutil.Process) -> bool:
+    try:
+        return "spawn_main" in " ".join(process.cmdline())
+    except psutil.Error:  # it has just ended
+        return False

@@ -24,7 +24,9 @@ def log_settings(form: Form) -> dict[str, Any]:
     if form == "json":
         last = [structlog.processors.format_exc_info, structlog.processors.JSONRenderer()]
     else:
-        last = [structlog.dev.ConsoleRenderer(colors=False)]
+        # plain: a handsome traceback takes seconds, and everybody would wait for it
+        plain = structlog.dev.plain_traceback
+        last = [structlog.dev.ConsoleRenderer(colors=False, exception_formatter=plain)]
     level = "INFO" if form == "json" else "WARNING"
     return {
         "version": 1,

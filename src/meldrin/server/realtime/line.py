@@ -4,7 +4,6 @@ refuses what cannot be taken, and says when all is on disk. What is practised is
 
 import asyncio
 import contextlib
-import itertools
 import json
 import logging
 import time
@@ -19,6 +18,7 @@ from pydantic import BaseModel, TypeAdapter, ValidationError
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
+from starlette.websockets import WebSocketDisconnected
 
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.session import Timed
@@ -47,7 +47,7 @@ MOST_ACTIONS = 20_000
 MOST_BYTES = 4_096
 MOST_UNREAD = 2_000  # answers that wait for a tab; one that reads none of them is gone
 FOREIGN, AWAY, UNREAD, FULL = 4403, 4503, 4408, 4429
-YIELDS_AFTER = 4  # messages
+YIELDS_AFTER_S = 0.003
 CLOSES_WITHIN_S = 1.0  # who reads nothing does not read that either
 Say = Callable[[BaseModel], None]
 LOG = logging.getLogger("meldrin.line")
@@ -238,13 +238,19 @@ class Line:
             sending.cancel()
 
     async def _talk(self, public_id: str) -> None:
-        with contextlib.suppress(WebSocketDisconnect, KeyError):
+        with contextlib.suppress(WebSocketDisconnect, WebSocketDisconnected, KeyError):
             # KeyError: a binary frame, which we do not speak
-            for count in itertools.count():
+            held_s = 0.0
+            while True:
                 text = await self._socket.receive_text()
                 await self._paced(1.0)
+                begun_s = time.thread_time()
                 await self._take(public_id, text)
-                if count % YIELDS_AFTER == 0:  # what came in one piece would be taken in one go
+                took_s = time.thread_time() - begun_s
+                self._pace.took(took_s)
+                held_s += took_s
+                if held_s > YIELDS_AFTER_S:  # what came in one piece would be taken in one go
+                    held_s = 0.0
                     await asyncio.sleep(0)
 
     def _say(self, reply: BaseModel) -> None:
