@@ -172,11 +172,16 @@ class Cluster:
     """Three nodes; `url(n)` is for an application that prefers node n."""
 
     def __init__(self, folder: Path) -> None:
-        provider = from_package("galera-4", "usr/lib/galera/libgalera_smm.so")
-        scripts = from_package("mariadb-server", "usr/bin/wsrep_sst_rsync").parent
+        folder.chmod(0o755)
+        # into the folder of the nodes: their account may not be able to look into this checkout
+        scripts = folder / "scripts"
+        scripts.mkdir()
+        for one in from_package("mariadb-server", "usr/bin/wsrep_sst_rsync").parent.glob("wsrep_*"):
+            shutil.copy(one, scripts)
+        library = from_package("galera-4", "usr/lib/galera/libgalera_smm.so")
+        provider = Path(shutil.copy(library, folder))
         # as root, rsync's daemon gives up its rights and cannot write
         account = "nobody" if os.getuid() == 0 else pwd.getpwuid(os.getuid()).pw_name
-        folder.chmod(0o755)
         ports = [[_free_port() for _ in range(4)] for _ in range(3)]
         self.nodes = [
             Node(folder, number, ports, account, provider=provider, scripts=scripts)
