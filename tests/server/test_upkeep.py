@@ -12,7 +12,7 @@ from sqlalchemy import text, update
 from sqlalchemy.exc import OperationalError
 
 from meldrin.core.bench import Exercise, Finish, TimedAction, Turn
-from meldrin.services.attempts import import_attempt, list_attempts
+from meldrin.services.attempts import import_attempt, list_attempts, open_attempt
 from meldrin.services.health import AWAY, sentence_of, trouble_with
 from meldrin.services.identity import actor_of, welcome_guest
 from meldrin.services.limits import use
@@ -94,6 +94,18 @@ class Rescoring(StoreTest):
         found = list_attempts(self.session, actor).attempts
         self.assertEqual(sorted(one.points == 99.0 for one in found), [False, False, False, True])
         self.assertEqual([one.earlier for one in found if one.points != 99.0], [False] * 3)
+
+
+class ScoredOnce(StoreTest):
+    def test_what_is_scored_is_not_scored_again(self) -> None:
+        actor = welcome_guest(self.session, secret="once", now=NOW)
+        begun = import_attempt(self.session, actor, GUITAR, LOG, made=NOW)
+        results, record = Results(self.sessions), open_attempt(self.session, actor, begun.id)
+        with mock.patch.object(Results, "_computed", wraps=results._computed) as computed:
+            results.score(record.key)  # the journal, at the end of an attempt
+            self.assertIsNotNone(results.of(record))  # the page, at once
+            results.score(record.key)
+        self.assertEqual(computed.call_count, 1)
 
 
 class Health(unittest.TestCase):

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from meldrin.store.engine import Sessions, in_transaction
 from meldrin.store.tables import PulseRow, Table
 
-AWAY: Final = "The database does not answer. It is started again; what is played meanwhile is kept."
+AWAY: Final = "The database does not answer. What is played meanwhile is kept."
 LEAST_FREE: Final = 200_000_000  # bytes; a class of twenty fills less than a tenth of it in a year
 # Numbers of MariaDB’s errors, and of the storage engine’s inside them.
 FULL: Final = (28, 1021, 1114)

@@ -1,9 +1,11 @@
 """Scores: computed once for a finished attempt, outside of any transaction, and kept."""
 
+import contextlib
 import json
 import logging
+import random
 import threading
-from collections.abc import Generator
+from collections.abc import Generator, Iterator
 from dataclasses import asdict
 from functools import partial
 from typing import Any
@@ -35,14 +37,8 @@ class Results:
         None for one that an earlier version scored: it keeps its points, and their reasons are not
         computed by other rules.
         """
-        with self._guard:
-            lock = self._busy.setdefault(record.key, threading.Lock())
-        try:
-            with lock:
-                return self._kept_or_computed(record)
-        finally:
-            with self._guard:
-                self._busy.pop(record.key, None)
+        with self._alone(record.key):
+            return self._kept_or_computed(record)
 
     def catch_up(self, ended: threading.Event | None = None) -> None:
         """Compute what was finished and not scored when this program last ended. One that cannot
@@ -53,6 +49,7 @@ class Results:
         """
         with self._sessions() as session:
             keys = [key for name in KINDS for key in session.scalars(_unscored(name))]
+        random.shuffle(keys)  # several processes do this at once, and should not do the same
         for key in keys:
             if ended is not None and ended.is_set():
                 return
@@ -76,13 +73,29 @@ class Results:
         try:
             with self._sessions() as session:
                 record = record_of(session, key)
-            self._computed(record)
+            with self._alone(key):
+                found, engine = self._kept_by(record)
+                current = engine == kind_of(record.summary.practice).engine
+                if found is None or not current:
+                    self._computed(record)
         except SQLAlchemyError:
             raise
         except MeldrinError as error:  # erased meanwhile, or damaged
             LOG.warning("attempt %d is not scored: %s", key, error)
         except Exception:
             LOG.exception("attempt %d cannot be scored", key)
+
+    @contextlib.contextmanager
+    def _alone(self, key: int) -> Iterator[None]:
+        """Let one at a time see to an attempt; whoever comes second finds what the first has kept."""
+        with self._guard:
+            lock = self._busy.setdefault(key, threading.Lock())
+        try:
+            with lock:
+                yield
+        finally:
+            with self._guard:
+                self._busy.pop(key, None)
 
     def kept(self, record: Record) -> Any:
         """Return the score that is in the store, or None where there is none to be had at once."""

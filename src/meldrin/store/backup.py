@@ -89,7 +89,7 @@ def check(file: Path) -> Contents:
     """Read a backup through, and return what it holds.
 
     Raises:
-        MeldrinError: code ``backup``, for a file that is none or is not whole.
+        MeldrinError: code ``backup``, for a file that is no backup or not a whole one.
     """
     try:
         with gzip.open(file) as lines:

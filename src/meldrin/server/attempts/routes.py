@@ -81,7 +81,8 @@ async def open_attempt(
 ) -> AttemptPage:
     """An attempt with its plan, and its score once it is finished."""
     record, score = await run_in_threadpool(_with_score, session, actor, attempt_id, process)
-    if score is None and record.summary.finished_at is not None:
+    scored_here = record.summary.finished_at is not None and not record.summary.earlier
+    if score is None and scored_here:
         async with process.turns.turn(actor):
             score = await run_in_threadpool(process.results.of, record)
     return await run_in_threadpool(page_of, record, score)
