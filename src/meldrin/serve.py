@@ -312,7 +312,7 @@ def listen(host: str, port: int | None) -> socket.socket:
             continue
         listening.set_inheritable(True)
         return listening
-    tried = f"Port {first}" if first == last else f"Any of the ports {first} to {last}"
+    tried = f"Port {first}" if first == last else f"Every port from {first} to {last}"
     raise MeldrinError(
         Code.PORT, f"{tried} cannot be had at {host}: {reason}. Choose another with --port."
     )

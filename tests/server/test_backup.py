@@ -114,6 +114,17 @@ class Backups(unittest.TestCase):
         with self.assertRaisesRegex(MeldrinError, "There is no file"):
             check(self.folder / "nothing")
 
+    def test_a_newer_program_s_backup_is_refused_before_anything_is_touched(self) -> None:
+        with self.engine.begin() as connection:
+            connection.execute(text("UPDATE alembic_version SET version_num = '20991231'"))
+        back_up(self.url, self.file)
+        with self.engine.begin() as connection:
+            connection.execute(text("UPDATE alembic_version SET version_num = '20261128'"))
+        before = self.rows(self.engine)
+        with self.assertRaisesRegex(MeldrinError, "A newer version.*20991231"):
+            restore(self.url, self.file, replace=True)
+        self.assertEqual(self.rows(self.engine), before)
+
     def test_no_file_is_written_over_and_none_is_left_half(self) -> None:
         self.file.write_text("mine")
         with self.assertRaisesRegex(MeldrinError, "is there already"):

@@ -23,7 +23,7 @@ from sqlalchemy import table as sql_table
 from sqlalchemy.exc import OperationalError
 
 from meldrin.core.errors import Code, MeldrinError
-from meldrin.store.engine import MIGRATES_WITHIN_S, migrate, open_engine
+from meldrin.store.engine import MIGRATES_WITHIN_S, migrate, open_engine, refuse_newer
 
 LAST_LINE: Final = b"-- meldrin "
 TABLE: Final = re.compile(rb"INSERT INTO `(\w+)`")
@@ -120,9 +120,10 @@ def restore(url: str, file: Path, *, replace: bool = False) -> Contents:
 
     Raises:
         MeldrinError: code ``backup``, where the file is not whole, or records are there that were
-            not to be replaced; ``database``.
+            not to be replaced; ``database``, also where a newer program has written them.
     """
     contents = check(file)
+    refuse_newer(contents.revision)
     engine = open_engine(url, answers_within_s=MIGRATES_WITHIN_S)
     try:
         with _access(engine) as (options, name):

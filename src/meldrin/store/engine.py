@@ -13,7 +13,7 @@ from alembic import command
 from alembic.config import Config
 from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.engine import URL, ExceptionContext, make_url
 from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
@@ -203,7 +203,7 @@ def migrate(engine: Engine, *, to: str = "head") -> None:
         with engine.begin() as connection:
             config = migration_config()
             config.attributes["connection"] = connection
-            _not_newer(connection, config)
+            refuse_newer(MigrationContext.configure(connection).get_current_revision())
             command.upgrade(config, to)
     except OperationalError as error:
         raise MeldrinError(
@@ -212,13 +212,18 @@ def migrate(engine: Engine, *, to: str = "head") -> None:
         ) from error
 
 
-def _not_newer(connection: Connection, config: Config) -> None:
-    revision = MigrationContext.configure(connection).get_current_revision()
-    known = {one.revision for one in ScriptDirectory.from_config(config).walk_revisions()}
+def refuse_newer(revision: str | None) -> None:
+    """Refuse records whose form only a newer program knows.
+
+    Raises:
+        MeldrinError: code ``database``.
+    """
+    scripts = ScriptDirectory.from_config(migration_config())
+    known = {one.revision for one in scripts.walk_revisions()}
     if revision is not None and revision not in known:
         raise MeldrinError(
             Code.DATABASE,
-            f"A newer version of this program has written this database (its form is {revision})."
+            f"A newer version of this program has written these records (their form is {revision})."
             " Start that version; nothing was changed.",
         )
 
