@@ -87,7 +87,7 @@ class Results:
 
     @contextlib.contextmanager
     def _alone(self, key: int) -> Iterator[None]:
-        """Let one at a time see to an attempt; whoever comes second finds what the first has kept."""
+        """Let one at a time see to an attempt; the second finds what the first has kept."""
         with self._guard:
             lock = self._busy.setdefault(key, threading.Lock())
         try:
