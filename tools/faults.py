@@ -27,7 +27,7 @@ from tools.cluster import Cluster
 from tools.figures import Figure, machine
 from tools.load import Load, acts, begin, run_players
 from tools.neighbours import LONG, NEIGHBOURS, beside
-from tools.players import Player
+from tools.players import SAVED_WITHIN_S, Player
 from tools.server import Server, end_at_once
 
 KEPT: Final = Path(__file__).resolve().parents[1] / "docs" / "FAULTS.md"
@@ -91,12 +91,16 @@ async def broken(
     players: Sequence[Player], faults: Sequence[Callable[[], None]], *, pause_s: float
 ) -> None:
     """Let them play while one thing after the other is broken."""
-    until_s = time.monotonic() + pause_s * (len(faults) + 1)
-    playing = [asyncio.create_task(player.play(until_s)) for player in players]
+    playing = [asyncio.create_task(player.play()) for player in players]
     for fault in faults:
         await asyncio.sleep(pause_s * (0.5 + random.random()))
         await asyncio.to_thread(fault)
-    await asyncio.gather(*playing)
+    await asyncio.sleep(pause_s)
+    for player in players:
+        player.ended = True
+    _, waiting = await asyncio.wait(playing, timeout=SAVED_WITHIN_S)
+    for one in waiting:
+        one.cancel()
 
 
 def kills(rounds: int, *, players: int = 8, pause_s: float = 1.5, seed: int = 1) -> Outcome:

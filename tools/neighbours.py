@@ -19,7 +19,7 @@ from meldrin.core.bench import Exercise, Finish, TimedAction, Turn
 from meldrin.reports.attempt_record import attempt_text
 from meldrin.server.browser import COOKIE
 from tools.load import acts, begin
-from tools.players import Player
+from tools.players import SAVED_WITHIN_S, Player
 from tools.server import Server
 
 LONG: Final = 20_000  # actions, as many as an attempt takes
@@ -176,7 +176,7 @@ def beside(neighbour: str, *, lasts_s: float = 8.0) -> tuple[Player, float]:
 
 
 async def _play_until(victim: Player, noise: Any, server: Server) -> float:
-    largest, playing = 0.0, asyncio.create_task(victim.play(time.monotonic() + 600.0))
+    largest, playing = 0.0, asyncio.create_task(victim.play())
     deadline = time.monotonic() + 120.0
     while noise.is_alive() and time.monotonic() < deadline:
         largest = max(largest, server.memory_mb())
@@ -184,7 +184,7 @@ async def _play_until(victim: Player, noise: Any, server: Server) -> float:
     noise.terminate()
     noise.join()
     victim.ended = True
-    await playing
+    await asyncio.wait_for(playing, SAVED_WITHIN_S)
     return largest
 
 
