@@ -4,6 +4,7 @@ Every rule is asked only where it is in the learner's hands: nothing is marked t
 start or the instrument demands.
 """
 
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
@@ -32,6 +33,7 @@ RuleId = Literal[
     "check",
 ]
 RULE_IDS: Final = get_args(RuleId)
+MOST_MOMENTS: Final = 100
 WRONG_PEGS: Final = 3  # turned so often, the rule is lost
 SINKS_CENTS: Final = 1.1  # of its creep, a new string left high sinks back in ten minutes
 
@@ -52,6 +54,17 @@ class Moment:
     def kept(self) -> bool:
         """Whether there is nothing to say against it."""
         return self.worth == 1.0
+
+
+def first_moments(found: Sequence[Moment]) -> tuple[Moment, ...]:
+    """Return the first hundred moments of each kind: an attempt of hours may have thousands."""
+    counts: Counter[str] = Counter()
+    kept = []
+    for moment in found:
+        counts[moment.name] += 1
+        if counts[moment.name] <= MOST_MOMENTS:
+            kept.append(moment)
+    return tuple(kept)
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,6 +7,7 @@ action that can never be written is set aside alone, with the reason in the log.
 
 import asyncio
 import logging
+import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -77,13 +78,16 @@ class Journal:
         self._scoring: set[asyncio.Task[None]] = set()
         self._pending: dict[Hold, Waiting] = {}
         self._filled = asyncio.Event()
+        self._since_s = 0.0  # when the first that waits was put
 
     def put(self, holder: Holder, action: Numbered) -> None:
         """Queue an action to be written."""
         hold = (holder.key, holder.holder)
         waiting = self._pending.setdefault(hold, Waiting(holder, holder.practice, []))
         waiting.actions.append(action)
-        self._filled.set()
+        if not self._filled.is_set():
+            self._since_s = time.monotonic()
+            self._filled.set()
 
     def forget(self, holder: Holder) -> None:
         """Drop what a holder has pending, before it says hello again."""
@@ -93,7 +97,8 @@ class Journal:
         """Write what is put, again and again; try again while the database is away."""
         while True:
             await self._filled.wait()
-            await asyncio.sleep(GATHER_S)
+            # what came during a slow write has waited already
+            await asyncio.sleep(max(0.0, self._since_s + GATHER_S - time.monotonic()))
             if not await self._write():
                 await asyncio.sleep(RETRY_S)
 

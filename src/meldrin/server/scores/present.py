@@ -1,13 +1,10 @@
 """From scores and the rubric to their shapes."""
 
-from collections import Counter
-from collections.abc import Sequence
 from dataclasses import asdict
-from typing import Final
 
 from meldrin.core.bench import Judgement
 from meldrin.core.scoring import RULE_TITLES, Score, StringResult, rubric
-from meldrin.core.scoring.rules import Moment
+from meldrin.core.scoring.rules import first_moments
 from meldrin.server.exercises import settings_of
 from meldrin.server.scores.schemas import (
     Believed,
@@ -23,8 +20,6 @@ from meldrin.server.scores.schemas import (
     ScoreString,
 )
 
-MOST_MOMENTS: Final = 100
-
 
 def score_of(score: Score) -> ScorePage:
     """Return a score with its reasons."""
@@ -36,7 +31,7 @@ def score_of(score: Score) -> ScorePage:
         by_ear=score.by_ear,
         by_ear_of=score.judged_by_ear_of,
         strings=[_string(one) for one in score.strings],
-        moments=_moments(score.moments),
+        moments=[MarkedMoment.model_validate(one) for one in first_moments(score.moments)],
         closing_cents=score.closing_cents,
         bias_cents=score.bias_cents,
         well=score.well,
@@ -63,17 +58,6 @@ def rubric_page() -> RubricPage:
         limits=asdict(rules.limits),
         most=asdict(rules.most),
     )
-
-
-def _moments(found: Sequence[Moment]) -> list[MarkedMoment]:
-    """Return the first hundred moments of each kind: an attempt of hours may have thousands."""
-    counts: Counter[str] = Counter()
-    kept = []
-    for moment in found:
-        counts[moment.name] += 1
-        if counts[moment.name] <= MOST_MOMENTS:
-            kept.append(MarkedMoment.model_validate(moment))
-    return kept
 
 
 def _string(one: StringResult) -> ScoreString:

@@ -2,6 +2,7 @@
 
 import json
 import math
+from dataclasses import replace
 from typing import Final
 
 from pydantic import TypeAdapter
@@ -13,6 +14,7 @@ from meldrin.core.bench.listening import AIDS
 from meldrin.core.errors import Code
 from meldrin.core.names import exercise_name
 from meldrin.core.scoring import Score, score
+from meldrin.core.scoring.rules import first_moments
 from meldrin.core.session import Record, Shape
 from meldrin.services.practices.kind import Brief, Columns, Kind
 
@@ -20,6 +22,8 @@ SCORES: Final = TypeAdapter(Score)
 
 
 def _write(result: Score) -> Record:
+    rules = tuple(replace(one, moments=first_moments(one.moments)) for one in result.rules)
+    result = replace(result, rules=rules, moments=first_moments(result.moments))
     # a slack string is minus infinity away, which has to come back
     written: Record = json.loads(to_json(SCORES.dump_python(result), inf_nan_mode="constants"))
     return written
