@@ -20,19 +20,22 @@ class Wire(BaseModel):
         extra="forbid", allow_inf_nan=False, frozen=True, from_attributes=True
     )
 
+    @classmethod
+    def made(cls, **found: Any) -> Self:
+        """Return a message of these fields, unchecked: `model_construct`, but without a look at
+        fields that are missing. For what the program itself says many times a second.
+        """
+        made = cls.__new__(cls)
+        put = object.__setattr__
+        put(made, "__dict__", found)
+        put(made, "__pydantic_fields_set__", found.keys())
+        put(made, "__pydantic_extra__", None)
+        put(made, "__pydantic_private__", None)
+        return made
+
 
 class Changes(Wire):
     """What has changed of a message: fields that are the same are left out."""
-
-    @classmethod
-    def of(cls, found: dict[str, Any]) -> Self:
-        """Return the changes of these fields, unchecked: `model_construct`, but without a look at
-        the fields that are missing, which are almost all.
-        """
-        made = cls.__new__(cls)
-        object.__setattr__(made, "__dict__", found)
-        object.__setattr__(made, "__pydantic_fields_set__", found.keys())
-        return made
 
 
 def changes_of(made: type[Wire]) -> Any:

@@ -122,7 +122,7 @@ class Unread(unittest.TestCase):
             await asyncio.wait_for(deaf.serve("an-attempt"), 30)
 
         with (
-            mock.patch.object(line, "MOST_UNREAD", 20),
+            mock.patch.object(line, "READS_WITHIN_S", 0.1),
             mock.patch.object(line, "CLOSES_WITHIN_S", 0.05),
         ):
             asyncio.run(serve())

@@ -142,7 +142,7 @@ def within(value: float, *, name: str, low: float, high: float, unit: str = "") 
         OutOfRange: for NaN, infinity, and anything outside; the message names value and limits.
     """
     number = float(value)
-    if not math.isfinite(number) or not low <= number <= high:
+    if not low <= number <= high or not math.isfinite(number):
         suffix = f" {unit}" if unit else ""
         raise OutOfRange(
             Code.OUT_OF_RANGE,

@@ -34,7 +34,9 @@ def listened(state: State, until_s: float) -> State:
         heard_s = max(
             (
                 min(end_s, until_s)
-                for begin_s, end_s in _together(state.pitches, number, partner, alone=by_tuner)
+                for begin_s, end_s in _together(
+                    state.pitches, number, partner, alone=by_tuner, after_s=now.heard_s
+                )
                 if min(end_s, until_s) - max(begin_s, now.turned_s) >= shortest_s
             ),
             default=now.heard_s,
@@ -45,13 +47,17 @@ def listened(state: State, until_s: float) -> State:
 
 
 def _together(
-    pitches: Sequence[Pitch], number: int, partner: int | None, *, alone: bool
+    pitches: Sequence[Pitch], number: int, partner: int | None, *, alone: bool, after_s: float
 ) -> list[tuple[float, float]]:
-    """Return from when to when a string was audible with its partner, or with it held in mind."""
-    own = [one for one in pitches if one.string == number]
+    """Return from when to when a string was audible with its partner, or with it held in mind, so
+    far as that was after a moment.
+    """
+    own = [one for one in pitches if one.string == number and one.until_s > after_s]
     if alone:  # read from a tuner: its partner is the reading
         return [(one.since_s, one.until_s) for one in own]
-    found = []
+    found: list[tuple[float, float]] = []
+    if not own:
+        return found
     for theirs in pitches:
         if theirs.string != partner:
             continue

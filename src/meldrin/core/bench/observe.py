@@ -1,14 +1,17 @@
 """What there is to hear and to know at a moment: the sounding pair, its beat, its true offset."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from meldrin.core.beats import meeting
 from meldrin.core.bench.fingers import finger_cents
+from meldrin.core.bench.rig import Rig
 from meldrin.core.bench.state import Ringing, State
 from meldrin.core.methods import Check, Side, Step
 from meldrin.core.pitch import cents_between, shifted_by_cents
-from meldrin.core.sound.partials import split, string_partials_hz
+from meldrin.core.sound.partials import MOST_PARTIALS, split, string_partials_hz
 from meldrin.core.sound.references import partial_place
 from meldrin.core.strings import semitones_at, sounding_hz
 from meldrin.core.units import semitones_of_cents
@@ -134,10 +137,17 @@ def pitch_cents(state: State, number: int) -> float:
 
 
 def _off_cents(state: State, number: int) -> float:
-    own_hz = _open_hz(state, number)
+    return _off_at(state.rig, number, state.strain(number))
+
+
+@lru_cache(maxsize=4096)
+def _off_at(rig: Rig, number: int, strain: float) -> float:
+    own_hz = 0.0
+    if strain > 0.0:
+        own_hz = sounding_hz(rig.strings[number - 1], strain=strain, fret=0, number=1)
     if own_hz < LOWEST_HZ:
         return float("-inf")
-    return cents_between(own_hz, reference_hz=state.rig.plan.targets_hz[number - 1])
+    return cents_between(own_hz, reference_hz=rig.plan.targets_hz[number - 1])
 
 
 def planned_hz(state: State, touch: Side, *, on_target: bool = False) -> float:
@@ -174,16 +184,20 @@ def reference_hz(state: State) -> float:
     return shifted_by_cents(hz, cents=state.reference_cents)
 
 
-def voice_partials_hz(state: State, ringing: Ringing) -> list[float]:
+def voice_partials_hz(state: State, ringing: Ringing) -> Sequence[float]:
     """Return the frequencies of all partials of a string's voice as the string now stands, those
-    of the twins of a false string last.
+    of the twins of a false string last; what only rings along has none.
     """
     assert ringing.string is not None
-    own = _first_partials_hz(state, ringing, ringing.partials)
-    return split(own, splits_cents=state.rig.quirks[ringing.string - 1].splits_cents)
+    own = _voice_partials_hz(state, ringing)[: ringing.partials]
+    return (
+        own
+        if ringing.along
+        else split(own, splits_cents=state.rig.quirks[ringing.string - 1].splits_cents)
+    )
 
 
-def _first_partials_hz(state: State, ringing: Ringing, count: int) -> list[float]:
+def _voice_partials_hz(state: State, ringing: Ringing) -> Sequence[float]:
     assert ringing.string is not None
     return own_partials_hz(
         state,
@@ -192,7 +206,6 @@ def _first_partials_hz(state: State, ringing: Ringing, count: int) -> list[float
         hard=ringing.hard,
         press=ringing.press,
         harmonic=ringing.bowed and not ringing.touched,
-        count=count,
     )
 
 
@@ -200,22 +213,29 @@ def own_partials_hz(
     state: State,
     number: int,
     *,
-    fret: int,
-    hard: bool,
+    fret: int = 0,
+    hard: bool = False,
     press: float = 1.0,
-    harmonic: bool,
-    count: int,
-) -> list[float]:
-    """Return the frequencies of a string's partials 1, 2, … as it now stands, without any twins."""
-    strain = state.strain(number)
+    harmonic: bool = False,
+) -> Sequence[float]:
+    """Return the frequencies of a string's partials 1, 2, … as it now stands, without any twins;
+    as many as there ever are.
+    """
+    return _partials_hz(state.rig, number, state.strain(number), fret, hard, press, harmonic)
+
+
+@lru_cache(maxsize=4096)  # within a step the same is asked for several times
+def _partials_hz(
+    rig: Rig, number: int, strain: float, fret: int, hard: bool, press: float, harmonic: bool
+) -> tuple[float, ...]:
     frequencies = string_partials_hz(
-        state.rig.strings[number - 1], strain=strain, fret=fret, count=count, harmonic=harmonic
+        rig.strings[number - 1], strain=strain, fret=fret, count=MOST_PARTIALS, harmonic=harmonic
     )
-    off = finger_cents(state.rig, number, strain=strain, fret=fret, hard=hard, press=press)
+    off = finger_cents(rig, number, strain=strain, fret=fret, hard=hard, press=press)
     if not off:
-        return frequencies
+        return tuple(frequencies)
     ratio = shifted_by_cents(1.0, cents=off)
-    return [hz * ratio for hz in frequencies]
+    return tuple([hz * ratio for hz in frequencies])
 
 
 def _partial_hz(state: State, ringing: Ringing, partial: int, touch: Side | None = None) -> float:
@@ -224,7 +244,7 @@ def _partial_hz(state: State, ringing: Ringing, partial: int, touch: Side | None
         return ringing.hz * over * partial
     if state.strain(ringing.string) <= 0.0:
         return 0.0
-    return _first_partials_hz(state, ringing, partial)[-1]
+    return _voice_partials_hz(state, ringing)[partial - 1]
 
 
 def _over_first(state: State, touch: Side) -> float:
@@ -238,15 +258,6 @@ def _place(state: State, touch: Side) -> int:
         return touch.partial
     over = _over_first(state, touch)
     return partial_place(state.rig.source, partial=touch.partial, over_first=over)
-
-
-def _open_hz(state: State, number: int) -> float:
-    strain = state.strain(number)
-    return (
-        0.0
-        if strain <= 0.0
-        else sounding_hz(state.rig.strings[number - 1], strain=strain, fret=0, number=1)
-    )
 
 
 def _voice(state: State, touch: Side) -> Ringing | None:

@@ -39,7 +39,9 @@ def step(state: State, action: Action, *, dt_s: float) -> tuple[State, Sounds]:
         raise MeldrinError(Code.FINISHED, "This attempt is finished; start a new one to go on.")
     now_s = state.time_s + dt_s
     state = listening.listened(state, now_s)
-    still = tuple(voice for voice in state.ringing if voice.until_s > now_s)
+    still = state.ringing
+    if any(voice.until_s <= now_s for voice in still):
+        still = tuple(voice for voice in still if voice.until_s > now_s)
     before = changed(state, time_s=now_s, ringing=still)
     state = _left_pegs(ageing.aged(before, seconds=dt_s), action)
     state, sounds = _done(state, action)

@@ -14,7 +14,6 @@ from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
 from meldrin.core.sound.partials import (
     AUDIBLE,
-    MOST_PARTIALS,
     PartialTable,
     bowed,
     partial_count,
@@ -147,7 +146,6 @@ def _string(
         hard=now.hard,
         press=now.press,
         harmonic=by_bow and not touched,
-        count=MOST_PARTIALS,
     )
     first_hz = frequencies[0]
     count = partial_count(first_hz)
@@ -218,9 +216,7 @@ def _along(
     for number, now in enumerate(state.strings, start=1):
         if number in busy or now.broken or now.fret or state.strain(number) <= 0.0:
             continue
-        frequencies = own_partials_hz(
-            state, number, fret=0, hard=False, harmonic=False, count=ALONG_PARTIALS
-        )
+        frequencies = own_partials_hz(state, number)[:ALONG_PARTIALS]
         table = ringing_along(
             frequencies, rig.instrument.losses, drivers=drivers, transfer=ALONG_TRANSFER
         )
@@ -254,8 +250,6 @@ def retuned(before: State, after: State, *, glide_s: float) -> Sounds:
         if old == voice and voice.string not in moved:
             continue
         frequencies = voice_partials_hz(after, voice)
-        if voice.along:
-            frequencies = frequencies[: voice.partials]
         events.append(Retune(voice.voice, tuple(frequencies), glide_s))
     return tuple(events)
 

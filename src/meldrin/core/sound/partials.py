@@ -105,7 +105,7 @@ def partial_count(first_hz: float) -> int:
     return max(1, min(MOST_PARTIALS, int(HIGHEST_PARTIAL_HZ / first_hz)))
 
 
-def split(frequencies_hz: list[float], *, splits_cents: Sequence[float]) -> list[float]:
+def split(frequencies_hz: Sequence[float], *, splits_cents: Sequence[float]) -> Sequence[float]:
     """Return the lower ones of all doublets, then the upper ones; the frequencies as they are where
     nothing is split.
 
@@ -124,7 +124,7 @@ def split(frequencies_hz: list[float], *, splits_cents: Sequence[float]) -> list
 
 
 def plucked(
-    frequencies_hz: list[float],
+    frequencies_hz: Sequence[float],
     losses: Losses,
     *,
     strength: float,
@@ -192,7 +192,7 @@ def _under_finger(amplitudes: list[float], touched_at: float | None) -> list[flo
 
 
 def bowed(
-    frequencies_hz: list[float],
+    frequencies_hz: Sequence[float],
     losses: Losses,
     *,
     strength: float,
@@ -220,7 +220,7 @@ def bowed(
 
 
 def ringing_along(
-    frequencies_hz: list[float],
+    frequencies_hz: Sequence[float],
     losses: Losses,
     *,
     drivers: list[tuple[float, float]],

@@ -66,7 +66,7 @@ class Seen:
         if "strings" in found:
             pairs = zip(before["strings"], found["strings"], strict=True)
             found["strings"] = [new for old, new in pairs if new is not old]
-        made: SceneChanges = SceneChanges.of(found)
+        made: SceneChanges = SceneChanges.made(**found)
         return made
 
 
@@ -77,12 +77,19 @@ def seen_of(state: State, *, felt: str | None = None, before: Seen | None = None
     """
     pair, stands = heard(state), level(state) if state.aid == "level" else None
     rippling = state.aid in ("ripple", "level")
-    was = None if before is None else before.state
     may_check = _may_check(state)
+    was = None if before is None else before.state
+    as_before = {} if before is None else before.fields
+    same_strings = was is not None and was.strings is state.strings
+    same_stage = was is not None and was.visited is state.visited
+    same_words = was is not None and was.judgements is state.judgements
+    still = same_strings and was is not None and _frame(was) == _frame(state)
     fields = {
         "stage": state.stage,
-        "visited": sorted(state.visited),
-        "judged": sorted({said.stage for said in state.judgements}),
+        "visited": as_before["visited"] if same_stage else sorted(state.visited),
+        "judged": as_before["judged"]
+        if same_words
+        else sorted({said.stage for said in state.judgements}),
         "may_judge": _may_judge(state),
         "may_decide": _may_decide(state),
         "may_check": may_check,
@@ -90,16 +97,18 @@ def seen_of(state: State, *, felt: str | None = None, before: Seen | None = None
         "minute": _minute(state) if may_check else None,
         "aid": state.aid,
         "finished": state.finished,
-        "strings": _strings(state, before),
+        "strings": as_before["strings"]
+        if same_strings and was is not None and was.ringing is state.ringing
+        else _strings(state, before),
         "muted": state.muted,
         "reference_ringing": any(voice.string is None for voice in state.ringing),
         "reference_verdict": state.reference_verdict,
-        "tuner": before.fields["tuner"]
-        if before is not None and was is not None and _tuner(was) == _tuner(state)
-        else SceneTuner(**_tuner(state)),
+        "tuner": as_before["tuner"]
+        if was is not None and _tuner(was) == _tuner(state)
+        else _scene_tuner(state),
         "pair": None
         if pair is None
-        else ScenePair(
+        else ScenePair.made(
             own_voice=pair.own_voice,
             own_partial=pair.own_partial,
             other_voice=pair.other_voice,
@@ -113,18 +122,24 @@ def seen_of(state: State, *, felt: str | None = None, before: Seen | None = None
         "offset_cents": stands.cents if stands else None,
         # the two clocks differ by rounding alone where nobody waits
         "away_s": max(0.0, round(state.world_s + state.owed_s - state.time_s, 3)),
-        "caution": caution(state),
+        "caution": as_before["caution"] if still else caution(state),
         "felt": felt or hint(state),
     }
     return Seen(state, fields)
 
 
-def _tuner(state: State) -> dict[str, Any]:
-    return {
-        "a4_hz": state.tuner_a4_hz,
-        "mode": state.tuner_mode,
-        "pickup": state.tuner_pickup,
-    }
+def _tuner(state: State) -> tuple[float, str, str]:
+    return state.tuner_a4_hz, state.tuner_mode, state.tuner_pickup
+
+
+def _scene_tuner(state: State) -> SceneTuner:
+    a4_hz, mode, pickup = _tuner(state)
+    made: SceneTuner = SceneTuner.made(a4_hz=a4_hz, mode=mode, pickup=pickup)
+    return made
+
+
+def _frame(state: State) -> tuple[float, float]:
+    return state.give_m, state.swell_m
 
 
 def _numbers(state: State) -> bool:
@@ -181,7 +196,7 @@ def _strings(state: State, before: Seen | None) -> list[SceneString]:
         string = state.rig.strings[number - 1]
         half_m = string.fine.take_up_m / 2.0 if string.fine else 1.0
         found.append(
-            SceneString(
+            SceneString.made(
                 number=number,
                 fret=now.fret,
                 touched=now.touched,

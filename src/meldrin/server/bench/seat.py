@@ -66,7 +66,7 @@ class BenchSeat:
             self._checking = asyncio.create_task(self._check(state, say))
         self._seen = seen_of(state, felt=felt(before, action, state), before=seen)
         changes = seen.changes_to(self._seen)
-        return Now(number=number, changes=changes, sounds=list(sounds))
+        return Now.made(kind="now", number=number, changes=changes, sounds=sounds)
 
     def hear(self, message: Listen, say: Say) -> None:
         """Let the tuner listen beside the playing; one reading at a time."""

@@ -8,6 +8,7 @@ import json
 import logging
 import time
 import uuid
+from collections import deque
 from collections.abc import Callable, Sequence
 from datetime import datetime
 from functools import partial
@@ -45,7 +46,7 @@ from meldrin.wire import text_of
 
 MOST_ACTIONS = 20_000
 MOST_BYTES = 4_096
-MOST_UNREAD = 2_000  # answers that wait for a tab; one that reads none of them is gone
+READS_WITHIN_S = 20.0  # a tab that does not read what it is told for so long is gone
 FOREIGN, AWAY, UNREAD, FULL = 4403, 4503, 4408, 4429
 YIELDS_AFTER_S = 0.003
 CLOSES_WITHIN_S = 1.0  # who reads nothing does not read that either
@@ -185,10 +186,13 @@ class Line:
         self._seated = False
         self._number = 0
         self._count = 0
-        self._out: asyncio.Queue[BaseModel] = asyncio.Queue(MOST_UNREAD)
+        self._out: deque[BaseModel] = deque()
+        self._telling = asyncio.Lock()
+        self._taking = False
+        self._later: asyncio.Task[None] | None = None
         self._told_unsaved = False
         self._pace = Pace(now_s=time.monotonic())
-        self._full = False
+        self._unread = False
         self._serving: asyncio.Task[object] | None = None
 
     def saved(self, number: int) -> None:
@@ -223,19 +227,20 @@ class Line:
     async def serve(self, public_id: str) -> None:
         """Talk with the tab until it goes; bad messages are answered and change nothing."""
         self._serving = asyncio.current_task()
-        sending = asyncio.create_task(self._send())
         try:
             await self._talk(public_id)
         except asyncio.CancelledError:
-            if not self._full or self._serving is None:
+            if not self._unread or self._serving is None:
                 raise
-            # by `_say`: it comes back with hello, and is told how things stand
+            # by `_tell`: it comes back with hello, and is told how things stand
             self._serving.uncancel()
             with contextlib.suppress(TimeoutError, WebSocketDisconnect, RuntimeError):
                 async with asyncio.timeout(CLOSES_WITHIN_S):
                     await self._socket.close(UNREAD)
         finally:
-            sending.cancel()
+            self._serving = None  # the journal may still say what it has saved
+            if self._later is not None:
+                self._later.cancel()
 
     async def _talk(self, public_id: str) -> None:
         with contextlib.suppress(WebSocketDisconnect, WebSocketDisconnected, KeyError):
@@ -245,27 +250,41 @@ class Line:
                 text = await self._socket.receive_text()
                 await self._paced(1.0)
                 begun_s = time.thread_time()
+                self._taking = True
                 await self._take(public_id, text)
+                self._taking = False
                 took_s = time.thread_time() - begun_s
                 self._pace.took(took_s)
                 held_s += took_s
+                await self._tell()
                 if held_s > YIELDS_AFTER_S:  # what came in one piece would be taken in one go
                     held_s = 0.0
                     await asyncio.sleep(0)
 
     def _say(self, reply: BaseModel) -> None:
-        try:
-            self._out.put_nowait(reply)
-        except asyncio.QueueFull:
-            if not self._full and self._serving is not None:
-                self._full = True
-                self._serving.cancel()
+        """Have a reply told: after the message that is being taken, or else as soon as can be."""
+        if self._serving is None:
+            return
+        self._out.append(reply)
+        if not self._taking and (self._later is None or self._later.done()):
+            self._later = asyncio.create_task(self._tell())
 
-    async def _send(self) -> None:
-        with contextlib.suppress(WebSocketDisconnect, RuntimeError):  # gone: `serve` notices it
-            while True:
-                reply = await self._out.get()
-                await self._socket.send_text(text_of(reply))
+    async def _tell(self) -> None:
+        """Send what is to be said. A tab that does not read holds this up, and with it whatever it
+        does next, until its time is over.
+        """
+        if not self._out:
+            return
+        try:
+            async with self._telling, asyncio.timeout(READS_WITHIN_S):
+                while self._out:
+                    await self._socket.send_text(text_of(self._out.popleft()))
+        except (WebSocketDisconnect, RuntimeError):
+            self._out.clear()  # gone: `_talk` notices it
+        except TimeoutError:
+            if self._serving is not None:
+                self._unread = True
+                self._serving.cancel()
 
     async def _take(self, public_id: str, text: str) -> None:
         number: int | None = None
