@@ -40,6 +40,7 @@ from meldrin.core.retune import retune
 from meldrin.core.scoring import score
 from meldrin.server.browser import COOKIE
 from tools.figures import Figure, machine
+from tools.recordings import of_the_same, told_apart
 from tools.server import Server
 from tools.studies import COSTS_FROM, RANKED, adjust_study, advice_study, rank_study
 
@@ -119,6 +120,26 @@ def _studies() -> list[Figure]:
         Figure("adjust: the most that were named", str(accused.most_named), "at most 3"),
         _waiting(),
         _tuner(),
+        *_recordings(),
+    ]
+
+
+def _recordings() -> list[Figure]:
+    """How like recorded notes the open strings sound."""
+    told, of = told_apart()
+    nearest = of_the_same()
+    same = sum(name == found for name, _, found in nearest)
+    return [
+        Figure(
+            "Recorded notes a semitone above open strings, nearest to their own instrument's",
+            f"{told} of {of}",
+            "at least 9 of 10",
+        ),
+        Figure(
+            "Open strings of ours, nearest to a recording of the same instrument",
+            f"{same} of {len(nearest)}",
+            "at least 8 of 10",
+        ),
     ]
 
 
