@@ -11,7 +11,7 @@ from meldrin.core.sound.partials import (
     PLUCKED_AT,
     PartialTable,
     plucked,
-    string_partials_hz,
+    string_series,
 )
 from meldrin.core.sound.references import fork
 from meldrin.core.sound.render import Samples, limited, render
@@ -23,7 +23,7 @@ GUITAR = instrument("guitar")
 
 
 def tone(hz: float, *, amplitude: float = 0.3, decay_s: float = 1e6) -> PartialTable:
-    return PartialTable((hz,), (amplitude,), (decay_s,), (0.0,), attack_s=0.0)
+    return PartialTable(hz, (amplitude,), (decay_s,), attack_s=0.0)
 
 
 def measured_beat_hz(samples: Samples, *, near_hz: float, expected_hz: float) -> float:
@@ -50,8 +50,8 @@ class Tables(unittest.TestCase):
     def test_partials_that_have_a_node_where_it_is_plucked_are_silent(self) -> None:
         # fret 12 halves the length: the share from the bridge is 0.28, and sin(25 * 0.28 pi) = 0
         strain = strain_at_frequency(GUITAR.string(5), 110.0)
-        frequencies = string_partials_hz(GUITAR.string(5), strain=strain, fret=12, count=30)
-        table = plucked(frequencies, GUITAR.losses, strength=1.0, place=PLUCKED_AT * 2)
+        series = string_series(GUITAR.string(5), strain=strain, fret=12)
+        table = plucked(series, GUITAR.losses, strength=1.0, place=PLUCKED_AT * 2)
         self.assertAlmostEqual(PLUCKED_AT * 2 * 25, 7.0)
         self.assertAlmostEqual(table.amplitudes[24], 0.0, places=12)
         # force of partial n is sin(n pi x)/n: the second over the first at x = 0.28
@@ -60,7 +60,7 @@ class Tables(unittest.TestCase):
 
     def test_partials_computed_together_are_those_computed_alone(self) -> None:
         string = GUITAR.string(3)
-        together = string_partials_hz(string, strain=0.007, fret=4, count=9)
+        together = string_series(string, strain=0.007, fret=4).partials_hz(9)
         alone = [sounding_hz(string, strain=0.007, fret=4, number=n) for n in range(1, 10)]
         for a, b in zip(together, alone, strict=True):
             self.assertAlmostEqual(a / b, 1.0, delta=1e-14)
@@ -80,9 +80,27 @@ class Tables(unittest.TestCase):
 
     def test_a_table_is_whole_and_finite(self) -> None:
         with self.assertRaises(MeldrinError):
-            PartialTable((440.0,), (0.1, 0.1), (1.0,), (0.0,), 0.0)
+            PartialTable(440.0, (0.1, 0.1), (1.0,), 0.0)
         with self.assertRaises(MeldrinError):
-            PartialTable((math.nan,), (0.1,), (1.0,), (0.0,), 0.0)
+            PartialTable(440.0, (0.1, 0.1), (1.0, 1.0), 0.0, cents=(1.0,))
+        with self.assertRaises(MeldrinError):
+            PartialTable(math.nan, (0.1,), (1.0,), 0.0)
+
+    def test_partials_lie_by_their_numbers_and_the_cents_beside_that(
+        self,
+    ) -> None:
+        table = PartialTable(
+            100.0,
+            (0.1, 0.1),
+            (1.0, 1.0),
+            0.0,
+            stiffness=0.01,
+            numbers=(1.0, 3.0),
+            cents=(0.0, 1200.0),
+        )
+        # 100 sqrt(1.01), and an octave above 300 sqrt(1 + 0.01 * 9)
+        for found, expected in zip(table.frequencies_hz, (100.498756, 626.418390), strict=True):
+            self.assertAlmostEqual(found, expected, places=5)
 
 
 class Rendering(unittest.TestCase):
@@ -96,7 +114,7 @@ class Rendering(unittest.TestCase):
 
     def test_a_glide_passes_through_the_phase_of_a_straight_line(self) -> None:
         # from 400 to 500 Hz in 0.1 s: the phase gained is the mean, 450 * 0.1 = 45 turns
-        events: Timed = [(0.0, Start(1, tone(400.0))), (0.5, Retune(1, (500.0,), 0.1))]
+        events: Timed = [(0.0, Start(1, tone(400.0))), (0.5, Retune(1, 500.0, 0.0, 0.1))]
         samples = render(events, duration_s=0.7, sample_rate=RATE)
         time = np.arange(round(0.6 * RATE), len(samples)) / RATE
         turns = 400 * 0.5 + 45 + 500 * (time - 0.6)
@@ -162,7 +180,7 @@ class Rendering(unittest.TestCase):
         self.assertTrue(np.all(np.diff(loud) > 0.0))
 
     def test_what_is_kept_up_does_not_fall_until_it_is_let_go(self) -> None:
-        table = PartialTable((400.0,), (0.2,), (0.1,), (0.0,), 0.0, sustain_s=0.5)
+        table = PartialTable(400.0, (0.2,), (0.1,), 0.0, sustain_s=0.5)
         samples = render([(0.0, Start(1, table))], duration_s=1.2, sample_rate=RATE)
         loud = [float(np.max(np.abs(samples[round(t * RATE) :][:480]))) for t in (0.1, 0.45, 0.6)]
         self.assertAlmostEqual(loud[0], 0.2, delta=1e-3)
@@ -172,14 +190,14 @@ class Rendering(unittest.TestCase):
     def test_a_window_is_what_the_whole_holds_there(self) -> None:
         # sharp starts, glides, twins, sustain and release, cut anywhere
         first = PartialTable(
-            (300.0, 600.5, 901.0), (0.1, -0.05, 0.02), (1.0, 0.5, 0.2), (0.0, 1.0, 2.0), 0.01,
-            glide_cents=12.0, glide_s=0.1,
+            300.0, (0.1, -0.05, 0.02), (1.0, 0.5, 0.2), 0.01, stiffness=2e-4,
+            cents=(0.0, 1.0, -1.0), phases_rad=(0.0, 1.0, 2.0), glide_cents=12.0, glide_s=0.1,
         )  # fmt: skip
-        second = PartialTable((440.0,), (0.1,), (0.3,), (0.5,), 0.05, sustain_s=1.0)
+        second = PartialTable(440.0, (0.1,), (0.3,), 0.05, phases_rad=(0.5,), sustain_s=1.0)
         events: Timed = [
             (0.0, Start(1, first)),
-            (0.4, Retune(1, (310.0, 620.0, 931.0), 0.04)),
-            (0.42, Retune(1, (309.0, 618.0, 928.0), 0.04)),
+            (0.4, Retune(1, 310.0, 3e-4, 0.04)),
+            (0.42, Retune(1, 309.0, 2e-4, 0.04)),
             (0.5, Start(2, second, delay_s=0.1)),
             (1.3, Release(1, 0.05)),
             (1.7, Release(2, 0.05)),
@@ -193,7 +211,7 @@ class Rendering(unittest.TestCase):
 
     def test_a_sharp_start_gains_the_phase_of_its_integral(self) -> None:
         # f (1 + g e^(-t/tau)): after it has gone, f g tau turns have been gained
-        table = PartialTable((400.0,), (0.3,), (1e6,), (0.0,), 0.0, glide_cents=20.0, glide_s=0.05)
+        table = PartialTable(400.0, (0.3,), (1e6,), 0.0, glide_cents=20.0, glide_s=0.05)
         samples = render([(0.0, Start(1, table))], duration_s=1.5, sample_rate=RATE)
         time = np.arange(RATE, len(samples)) / RATE
         turns = 400.0 * (time + (2 ** (20 / 1200) - 1) * 0.05)

@@ -22,7 +22,7 @@ from meldrin.core.changed import changed
 from meldrin.core.errors import MeldrinError
 from meldrin.core.pitch import cents_between
 from meldrin.core.sound.events import Release, Start
-from meldrin.core.sound.partials import ringing_along, snap
+from meldrin.core.sound.partials import Series, ringing_along, snap
 from meldrin.core.sound.references import SOURCES, fork, partial_place, reference
 from meldrin.core.sound.render import render
 from meldrin.core.strings import design_tension_n, strain_at_tension
@@ -246,16 +246,17 @@ class RingingAlong(unittest.TestCase):
     def test_a_string_in_unison_answers_and_one_far_off_does_not(self) -> None:
         losses = GUITAR.losses
         drivers = [(110.0, 0.2), (220.0, 0.1)]
-        on = ringing_along([55.0, 110.0, 165.0], losses, drivers=drivers, transfer=0.05)
+        on = ringing_along(Series(55.0, 0.0), losses, count=3, drivers=drivers, transfer=0.05)
         assert on is not None
         self.assertAlmostEqual(on.amplitudes[1], 0.2 * 0.05, places=9)
         self.assertEqual(on.amplitudes[0], 0.0)
         # half a hertz off: 1/sqrt(1 + (2 pi 0.5 tau)^2), tau about 4 s
-        off = ringing_along([110.5], losses, drivers=drivers, transfer=0.05)
+        off = ringing_along(Series(110.5, 0.0), losses, count=1, drivers=drivers, transfer=0.05)
         assert off is not None
         tau = losses.decay_s(110.5)
         self.assertAlmostEqual(off.amplitudes[0], 0.01 / math.hypot(1.0, math.pi * tau), delta=1e-6)
-        self.assertIsNone(ringing_along([131.0], losses, drivers=drivers, transfer=0.05))
+        far = Series(131.0, 0.0)
+        self.assertIsNone(ringing_along(far, losses, count=1, drivers=drivers, transfer=0.05))
 
     def test_free_strings_ring_along_unless_they_are_damped(self) -> None:
         state = opening(exercise("guitar", "each", "one", 3, "ringing"))

@@ -1189,24 +1189,49 @@ export interface components {
         };
         /**
          * PartialTable
-         * @description Partials as four columns of one length, the onset, and how the whole moves in time.
+         * @description Partials as columns of one length, where they lie, the onset, and how all of it moves.
          *
-         *     `frequencies_hz`; `amplitudes` (full scale is 1); `decays_s`, the time to 1/e; `phases_rad` at
-         *     the start; `attack_s`, the raised-cosine onset that keeps a start from clicking; `sustain_s`,
-         *     how long a bow or a breath keeps it up before it decays. Every partial begins `glide_cents`
-         *     sharp and comes down to its frequency by exp(-t/glide_s).
+         *     A partial lies where a series has its number, `cents` beside that. Every partial begins
+         *     `glide_cents` sharp and comes down to its frequency by exp(-t/glide_s).
+         *
+         *     fundamental_hz, stiffness: of the series.
+         *     amplitudes: full scale is 1.
+         *     decays_s: the time to 1/e.
+         *     attack_s: the raised-cosine onset that keeps a start from clicking.
+         *     numbers: of the partials; empty for 1, 2, 3, …
+         *     cents: how far each lies beside its place; empty for none.
+         *     phases_rad: at the start; empty for 0.
+         *     sustain_s: how long a bow or a breath keeps it up before it decays.
          */
         PartialTable: {
-            /** Frequencies Hz */
-            frequencies_hz: number[];
+            /** Fundamental Hz */
+            fundamental_hz: number;
             /** Amplitudes */
             amplitudes: number[];
             /** Decays S */
             decays_s: number[];
-            /** Phases Rad */
-            phases_rad: number[];
             /** Attack S */
             attack_s: number;
+            /**
+             * Stiffness
+             * @default 0
+             */
+            stiffness?: number;
+            /**
+             * Numbers
+             * @default []
+             */
+            numbers?: number[];
+            /**
+             * Cents
+             * @default []
+             */
+            cents?: number[];
+            /**
+             * Phases Rad
+             * @default []
+             */
+            phases_rad?: number[];
             /**
              * Sustain S
              * @default 0
@@ -1585,13 +1610,16 @@ export interface components {
         };
         /**
          * Retune
-         * @description The partials of a sounding voice glide in a straight line, in Hz, to new frequencies.
+         * @description The partials of a sounding voice glide in a straight line, in Hz, to where another series has
+         *     them: its fundamental and stiffness.
          */
         Retune: {
             /** Voice */
             voice: number;
-            /** Frequencies Hz */
-            frequencies_hz: number[];
+            /** Fundamental Hz */
+            fundamental_hz: number;
+            /** Stiffness */
+            stiffness: number;
             /** Glide S */
             glide_s: number;
             /**

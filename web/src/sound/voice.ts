@@ -15,6 +15,8 @@ const SETTLES_S = 0.06;
 
 export class Voice {
   private readonly count: number;
+  private readonly number: Float64Array;
+  private readonly beside: Float64Array;
   private readonly phase: Float64Array;
   private readonly from: Float64Array;
   private readonly goal: Float64Array;
@@ -38,10 +40,13 @@ export class Voice {
     start: Start,
   ) {
     const table = start.table;
-    this.count = table.frequencies_hz.length;
-    this.phase = Float64Array.from(table.phases_rad);
-    this.from = Float64Array.from(table.frequencies_hz);
-    this.goal = Float64Array.from(table.frequencies_hz);
+    this.count = table.amplitudes.length;
+    this.number = new Float64Array(this.count).map((_, k) => table.numbers?.[k] ?? k + 1);
+    this.beside = new Float64Array(this.count).map((_, k) => 2 ** ((table.cents?.[k] ?? 0) / 1200));
+    this.phase = new Float64Array(this.count).map((_, k) => table.phases_rad?.[k] ?? 0);
+    this.goal = new Float64Array(this.count);
+    this.lay(table.fundamental_hz, table.stiffness ?? 0);
+    this.from = Float64Array.from(this.goal);
     this.decayFrames = Float64Array.from(table.decays_s, (decay) => decay * rate);
     this.amplitude = Float64Array.from(table.amplitudes);
     this.attack = Math.round(table.attack_s * rate);
@@ -54,15 +59,21 @@ export class Voice {
     this.sharpUntil = this.sharp ? Math.round(SHARP_FALLS * this.sharpFall) : 0;
   }
 
-  /** Glide to new frequencies, from wherever the last glide is at this frame. */
-  retune(frame: number, frequencies: readonly number[], glideS: number): void {
+  /** Glide to where another series has the partials, from wherever the last glide is now. */
+  retune(frame: number, fundamentalHz: number, stiffness: number, glideS: number): void {
     const at = Math.max(0, frame - this.first);
-    for (let k = 0; k < this.count; k++) {
-      this.from[k] = this.gliding(k, at);
-      this.goal[k] = frequencies[k] ?? this.from[k] ?? 0;
-    }
+    for (let k = 0; k < this.count; k++) this.from[k] = this.gliding(k, at);
+    this.lay(fundamentalHz, stiffness);
     this.glideFrom = at;
     this.glideFrames = Math.round(glideS * this.rate);
+  }
+
+  /** Lay the goals where a series has them: n f0 sqrt(1 + B n^2), and the cents beside that. */
+  private lay(fundamentalHz: number, stiffness: number): void {
+    for (let k = 0; k < this.count; k++) {
+      const n = this.number[k] ?? 0;
+      this.goal[k] = n * fundamentalHz * Math.sqrt(1 + stiffness * n * n) * (this.beside[k] ?? 1);
+    }
   }
 
   release(frame: number, fadeS: number): void {

@@ -71,7 +71,8 @@ class VoicesProcessor extends AudioWorkletProcessor {
       const first = Math.round((at + (event.delay_s ?? 0)) * sampleRate);
       this.voices.set(event.voice, new Voice(sampleRate, first, event));
     } else if (event.kind === "retune") {
-      this.voices.get(event.voice)?.retune(frame, event.frequencies_hz, event.glide_s);
+      const voice = this.voices.get(event.voice);
+      voice?.retune(frame, event.fundamental_hz, event.stiffness, event.glide_s);
     } else {
       this.voices.get(event.voice)?.release(frame, event.fade_s);
     }

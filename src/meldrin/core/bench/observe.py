@@ -1,7 +1,6 @@
 """What there is to hear and to know at a moment: the sounding pair, its beat, its true offset."""
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -11,7 +10,7 @@ from meldrin.core.bench.rig import Rig
 from meldrin.core.bench.state import Ringing, State
 from meldrin.core.methods import Check, Side, Step
 from meldrin.core.pitch import cents_between, shifted_by_cents
-from meldrin.core.sound.partials import MOST_PARTIALS, split, string_partials_hz
+from meldrin.core.sound.partials import Series, string_series
 from meldrin.core.sound.references import partial_place
 from meldrin.core.strings import semitones_at, sounding_hz
 from meldrin.core.units import semitones_of_cents
@@ -184,22 +183,10 @@ def reference_hz(state: State) -> float:
     return shifted_by_cents(hz, cents=state.reference_cents)
 
 
-def voice_partials_hz(state: State, ringing: Ringing) -> Sequence[float]:
-    """Return the frequencies of all partials of a string's voice as the string now stands, those
-    of the twins of a false string last; what only rings along has none.
-    """
+def voice_series(state: State, ringing: Ringing) -> Series:
+    """Return where the partials of a string's voice lie as the string now stands."""
     assert ringing.string is not None
-    own = _voice_partials_hz(state, ringing)[: ringing.partials]
-    return (
-        own
-        if ringing.along
-        else split(own, splits_cents=state.rig.quirks[ringing.string - 1].splits_cents)
-    )
-
-
-def _voice_partials_hz(state: State, ringing: Ringing) -> Sequence[float]:
-    assert ringing.string is not None
-    return own_partials_hz(
+    return own_series(
         state,
         ringing.string,
         fret=0 if ringing.touched else int(ringing.fret),
@@ -209,7 +196,7 @@ def _voice_partials_hz(state: State, ringing: Ringing) -> Sequence[float]:
     )
 
 
-def own_partials_hz(
+def own_series(
     state: State,
     number: int,
     *,
@@ -217,25 +204,20 @@ def own_partials_hz(
     hard: bool = False,
     press: float = 1.0,
     harmonic: bool = False,
-) -> Sequence[float]:
-    """Return the frequencies of a string's partials 1, 2, … as it now stands, without any twins;
-    as many as there ever are.
-    """
-    return _partials_hz(state.rig, number, state.strain(number), fret, hard, press, harmonic)
+) -> Series:
+    """Return where a string's partials lie as it now stands."""
+    return _series(state.rig, number, state.strain(number), fret, hard, press, harmonic)
 
 
 @lru_cache(maxsize=4096)  # within a step the same is asked for several times
-def _partials_hz(
+def _series(
     rig: Rig, number: int, strain: float, fret: int, hard: bool, press: float, harmonic: bool
-) -> tuple[float, ...]:
-    frequencies = string_partials_hz(
-        rig.strings[number - 1], strain=strain, fret=fret, count=MOST_PARTIALS, harmonic=harmonic
-    )
+) -> Series:
+    true = string_series(rig.strings[number - 1], strain=strain, fret=fret, harmonic=harmonic)
     off = finger_cents(rig, number, strain=strain, fret=fret, hard=hard, press=press)
     if not off:
-        return tuple(frequencies)
-    ratio = shifted_by_cents(1.0, cents=off)
-    return tuple([hz * ratio for hz in frequencies])
+        return true
+    return Series(shifted_by_cents(true.fundamental_hz, cents=off), true.stiffness)
 
 
 def _partial_hz(state: State, ringing: Ringing, partial: int, touch: Side | None = None) -> float:
@@ -244,7 +226,7 @@ def _partial_hz(state: State, ringing: Ringing, partial: int, touch: Side | None
         return ringing.hz * over * partial
     if state.strain(ringing.string) <= 0.0:
         return 0.0
-    return _voice_partials_hz(state, ringing)[partial - 1]
+    return voice_series(state, ringing).partial_hz(partial)
 
 
 def _over_first(state: State, touch: Side) -> float:

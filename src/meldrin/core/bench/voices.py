@@ -6,7 +6,7 @@ from typing import Final
 
 from meldrin.core.bench.actions import Play
 from meldrin.core.bench.fingers import touched_share
-from meldrin.core.bench.observe import own_partials_hz, reference_hz, voice_partials_hz
+from meldrin.core.bench.observe import own_series, reference_hz, voice_series
 from meldrin.core.bench.state import Ringing, State
 from meldrin.core.bench.turning import bent
 from meldrin.core.changed import changed
@@ -115,7 +115,7 @@ def _reference(state: State, action: Play, voice: int) -> tuple[Ringing, Partial
     ringing = Ringing(
         voice=voice,
         string=None,
-        partials=len(table.frequencies_hz),
+        partials=len(table.amplitudes),
         since_s=state.time_s,
         until_s=state.time_s + table.lasts_s(),
         audible_s=state.time_s + table.audible_s(AUDIBLE),
@@ -139,7 +139,7 @@ def _string(
         state = bent(state, number, cents=glide)
     touched = now.touched and now.fret > 0
     pressed = 0 if touched else int(now.fret)
-    frequencies = own_partials_hz(
+    series = own_series(
         state,
         number,
         fret=pressed,
@@ -147,12 +147,11 @@ def _string(
         press=now.press,
         harmonic=by_bow and not touched,
     )
-    first_hz = frequencies[0]
-    count = partial_count(first_hz)
+    first_hz = series.partial_hz(1)
     touched_at = touched_share(string, now.fret) if touched else None
     if by_bow:
         table = bowed(
-            frequencies[:count],
+            series,
             losses,
             strength=action.strength,
             touched_at=touched_at,
@@ -162,7 +161,7 @@ def _string(
         # the hand keeps its place over the string while the finger shortens it
         place = action.place * 2.0 ** ((pressed - string.nut_fret if pressed else 0) / 12.0)
         table = plucked(
-            frequencies[:count],
+            series,
             losses,
             strength=action.strength,
             place=min(0.99, place),
@@ -174,7 +173,7 @@ def _string(
     ringing = Ringing(
         voice=voice,
         string=number,
-        partials=count,
+        partials=partial_count(first_hz),
         since_s=state.time_s,
         until_s=state.time_s + table.lasts_s(),
         audible_s=state.time_s + table.audible_s(AUDIBLE),
@@ -216,9 +215,12 @@ def _along(
     for number, now in enumerate(state.strings, start=1):
         if number in busy or now.broken or now.fret or state.strain(number) <= 0.0:
             continue
-        frequencies = own_partials_hz(state, number)[:ALONG_PARTIALS]
         table = ringing_along(
-            frequencies, rig.instrument.losses, drivers=drivers, transfer=ALONG_TRANSFER
+            own_series(state, number),
+            rig.instrument.losses,
+            count=ALONG_PARTIALS,
+            drivers=drivers,
+            transfer=ALONG_TRANSFER,
         )
         if table is None:
             continue
@@ -249,8 +251,8 @@ def retuned(before: State, after: State, *, glide_s: float) -> Sounds:
             continue  # what has just been struck has its frequencies already
         if old == voice and voice.string not in moved:
             continue
-        frequencies = voice_partials_hz(after, voice)
-        events.append(Retune(voice.voice, tuple(frequencies), glide_s))
+        series = voice_series(after, voice)
+        events.append(Retune(voice.voice, series.fundamental_hz, series.stiffness, glide_s))
     return tuple(events)
 
 

@@ -18,10 +18,13 @@ class Start:
 
 @dataclass(frozen=True, slots=True)
 class Retune:
-    """The partials of a sounding voice glide in a straight line, in Hz, to new frequencies."""
+    """The partials of a sounding voice glide in a straight line, in Hz, to where another series has
+    them: its fundamental and stiffness.
+    """
 
     voice: int
-    frequencies_hz: tuple[float, ...]
+    fundamental_hz: float
+    stiffness: float
     glide_s: float
     kind: Literal["retune"] = "retune"
 

@@ -18,6 +18,7 @@ from meldrin.core.strings import (
     stopped_m,
     tension_at_strain,
 )
+from meldrin.core.units import ratio_of_cents
 
 AUDIBLE: Final = 4e-4  # 68 dB under full scale: below it there is nothing left to listen to
 LASTS_DECAYS: Final = 14.0  # after this many of its decays a partial is 120 dB down
@@ -36,36 +37,80 @@ TOUCH_LOSS: Final = 30.0  # nepers a light finger takes from a partial that move
 
 
 @dataclass(frozen=True, slots=True)
-class PartialTable:
-    """Partials as four columns of one length, the onset, and how the whole moves in time.
-
-    `frequencies_hz`; `amplitudes` (full scale is 1); `decays_s`, the time to 1/e; `phases_rad` at
-    the start; `attack_s`, the raised-cosine onset that keeps a start from clicking; `sustain_s`,
-    how long a bow or a breath keeps it up before it decays. Every partial begins `glide_cents`
-    sharp and comes down to its frequency by exp(-t/glide_s).
+class Series:
+    """Where the partials of a string lie: partial n at n f0 sqrt(1 + B n^2) (Fletcher, 1964), with
+    the fundamental f0 of a flexible string and the stiffness B (dimensionless).
     """
 
-    frequencies_hz: tuple[float, ...]
+    fundamental_hz: float
+    stiffness: float
+
+    def partial_hz(self, number: float) -> float:
+        """Return the frequency of a partial."""
+        return number * self.fundamental_hz * math.sqrt(1.0 + self.stiffness * number**2)
+
+    def partials_hz(self, count: int) -> list[float]:
+        """Return the frequencies of partials 1 to `count`."""
+        # as `partial_hz` of each, without a call for every one
+        root, first, stiffness = math.sqrt, self.fundamental_hz, self.stiffness
+        return [n * first * root(1.0 + stiffness * n**2) for n in range(1, count + 1)]
+
+
+@dataclass(frozen=True, slots=True)
+class PartialTable:
+    """Partials as columns of one length, where they lie, the onset, and how all of it moves.
+
+    A partial lies where a series has its number, `cents` beside that. Every partial begins
+    `glide_cents` sharp and comes down to its frequency by exp(-t/glide_s).
+
+    fundamental_hz, stiffness: of the series.
+    amplitudes: full scale is 1.
+    decays_s: the time to 1/e.
+    attack_s: the raised-cosine onset that keeps a start from clicking.
+    numbers: of the partials; empty for 1, 2, 3, …
+    cents: how far each lies beside its place; empty for none.
+    phases_rad: at the start; empty for 0.
+    sustain_s: how long a bow or a breath keeps it up before it decays.
+    """
+
+    fundamental_hz: float
     amplitudes: tuple[float, ...]
     decays_s: tuple[float, ...]
-    phases_rad: tuple[float, ...]
     attack_s: float
+    stiffness: float = 0.0
+    numbers: tuple[float, ...] = ()
+    cents: tuple[float, ...] = ()
+    phases_rad: tuple[float, ...] = ()
     sustain_s: float = 0.0
     glide_cents: float = 0.0
     glide_s: float = 0.1
 
     def __post_init__(self) -> None:
-        columns = (self.frequencies_hz, self.amplitudes, self.decays_s, self.phases_rad)
-        if len({len(column) for column in columns}) != 1:
+        count = len(self.amplitudes)
+        columns = (self.amplitudes, self.decays_s, self.numbers, self.cents, self.phases_rad)
+        if len(self.decays_s) != count or any(len(one) not in (0, count) for one in columns):
             raise MeldrinError(
                 Code.PARTIALS, "The columns of a partial table must be equally long."
             )
         # a sum is finite only if all of it is
-        if not all(math.isfinite(sum(column)) for column in columns):
+        whole = sum(map(sum, columns)) + self.fundamental_hz + self.stiffness
+        if not math.isfinite(whole):
             raise MeldrinError(Code.PARTIALS, "A partial table holds finite numbers only.")
         within(self.sustain_s, name="sustain", low=0.0, high=60.0, unit="s")
         within(self.glide_cents, name="glide", low=0.0, high=100.0, unit="cents")
         within(self.glide_s, name="glide time", low=0.001, high=5.0, unit="s")
+
+    @property
+    def frequencies_hz(self) -> list[float]:
+        """Where each partial lies, in the order of the columns."""
+        series = Series(self.fundamental_hz, self.stiffness)
+        if self.numbers:
+            found = [series.partial_hz(number) for number in self.numbers]
+        else:
+            found = series.partials_hz(len(self.amplitudes))
+        if not self.cents:
+            return found
+        return [hz * ratio_of_cents(off) for hz, off in zip(found, self.cents, strict=True)]
 
     def lasts_s(self) -> float:
         """Return the time after which nothing is left to hear (every partial 120 dB down)."""
@@ -81,23 +126,18 @@ class PartialTable:
         return self.sustain_s + longest
 
 
-def string_partials_hz(
-    string: String, *, strain: float, fret: int, count: int, harmonic: bool = False
-) -> list[float]:
-    """Return the frequencies of partials 1 to `count` of the string stopped at `fret`.
+def string_series(string: String, *, strain: float, fret: int, harmonic: bool = False) -> Series:
+    """Return where the partials of a string stopped at `fret` lie; the same as `sounding_hz`.
 
-    The same as `sounding_hz` of each, with what they share computed once. `harmonic`: under a bow,
-    which keeps the motion periodic, every partial is the exact multiple of the first.
+    `harmonic`: under a bow, which keeps the motion periodic, every partial is the exact multiple of
+    the first.
     """
     tension_n = tension_at_strain(string, strain)
     fundamental = frequency_at_strain(string, strain) * 2.0 ** (semitones_at(string, fret) / 12.0)
     inharmonicity_b = inharmonicity(string, tension_n=tension_n, speaking_m=stopped_m(string, fret))
     if harmonic:
-        first = partial_hz(fundamental, number=1, inharmonicity_b=inharmonicity_b)
-        return [(n + 1) * first for n in range(count)]
-    # as `partial_hz` of each, without a call for every one
-    root = math.sqrt
-    return [n * fundamental * root(1.0 + inharmonicity_b * n**2) for n in range(1, count + 1)]
+        return Series(partial_hz(fundamental, number=1, inharmonicity_b=inharmonicity_b), 0.0)
+    return Series(fundamental, inharmonicity_b)
 
 
 def partial_count(first_hz: float) -> int:
@@ -105,26 +145,25 @@ def partial_count(first_hz: float) -> int:
     return max(1, min(MOST_PARTIALS, int(HIGHEST_PARTIAL_HZ / first_hz)))
 
 
-def split(frequencies_hz: Sequence[float], *, splits_cents: Sequence[float]) -> Sequence[float]:
-    """Return the lower ones of all doublets, then the upper ones; the frequencies as they are where
-    nothing is split.
+def _twins(count: int, splits_cents: Sequence[float]) -> tuple[tuple[float, ...], ...]:
+    """Return the numbers and cents of doublets: the lower ones of all, then the upper ones.
 
     A false string swings a little faster in one direction than across it, so that every partial is
     two (a doublet) and beats alone. Its pitch is in the middle of them.
 
     Args:
         splits_cents: how far the two of each partial are apart, in the order of the partials; as
-            many as there are at least.
+            many as there are at least. Empty where nothing is split.
     """
     if not splits_cents:
-        return frequencies_hz
-    halves = [2.0 ** (cents / 2400.0) for cents in splits_cents[: len(frequencies_hz)]]
-    lower = [hz / half for hz, half in zip(frequencies_hz, halves, strict=True)]
-    return [*lower, *(hz * half for hz, half in zip(frequencies_hz, halves, strict=True))]
+        return (), ()
+    numbers = tuple(float(n) for n in range(1, count + 1))
+    halves = [cents / 2.0 for cents in splits_cents[:count]]
+    return (*numbers, *numbers), (*(-half for half in halves), *halves)
 
 
 def plucked(
-    frequencies_hz: Sequence[float],
+    series: Series,
     losses: Losses,
     *,
     strength: float,
@@ -141,7 +180,7 @@ def plucked(
     start together in phase, as they do at the moment of release.
 
     Args:
-        frequencies_hz: of partials 1, 2, … as they sound.
+        series: where its partials lie.
         strength: 0.01 to 1.
         place: where it is plucked, as a share of the speaking length from the bridge.
         touched_at: where a finger lies lightly on it, as a share of the length, or None. It takes
@@ -152,15 +191,19 @@ def plucked(
     level = within(strength, name="strength", low=0.01, high=1.0)
     within(place, name="place of the pluck", low=0.01, high=0.99)
     twins = bool(splits_cents)
-    amplitudes = _amplitudes(len(frequencies_hz), level, place, touched_at, twins)
-    decays_s = losses.decays_s(frequencies_hz)
+    count = partial_count(series.partial_hz(1))
+    amplitudes = _amplitudes(count, level, place, touched_at, twins)
+    decays_s = losses.decays_s(series.partials_hz(count))
     if twins:
         decays_s += decays_s  # they lie a few cents apart and die alike
+    numbers, cents = _twins(count, splits_cents)
     return PartialTable(
-        frequencies_hz=tuple(split(frequencies_hz, splits_cents=splits_cents)),
+        fundamental_hz=series.fundamental_hz,
+        stiffness=series.stiffness,
+        numbers=numbers,
+        cents=cents,
         amplitudes=amplitudes,
         decays_s=tuple(decays_s),
-        phases_rad=(0.0,) * len(amplitudes),
         attack_s=0.003,
         glide_cents=glide_cents,
         glide_s=glide_s,
@@ -192,7 +235,7 @@ def _under_finger(amplitudes: list[float], touched_at: float | None) -> list[flo
 
 
 def bowed(
-    frequencies_hz: Sequence[float],
+    series: Series,
     losses: Losses,
     *,
     strength: float,
@@ -203,26 +246,32 @@ def bowed(
     one stroke of the bow (Cremer, The Physics of the Violin, 1984); as `plucked` where touched.
     """
     level = within(strength, name="strength", low=0.01, high=1.0)
-    count = len(frequencies_hz)
+    count = partial_count(series.partial_hz(1))
     scale = BOW_LEVEL * level / sum(1.0 / (n + 1) for n in range(count))
     amplitudes = _under_finger([scale / (n + 1) for n in range(count)], touched_at)
     if splits_cents:  # the bow holds both directions together: no beating while it plays
         amplitudes = [*amplitudes, *(0.0 for _ in range(count))]
-    sounding = split(frequencies_hz, splits_cents=splits_cents)
+    decays_s = [min(0.6, decay_s) for decay_s in losses.decays_s(series.partials_hz(count))]
+    if splits_cents:
+        decays_s += decays_s
+    numbers, cents = _twins(count, splits_cents)
     return PartialTable(
-        frequencies_hz=tuple(sounding),
+        fundamental_hz=series.fundamental_hz,
+        stiffness=series.stiffness,
+        numbers=numbers,
+        cents=cents,
         amplitudes=tuple(amplitudes),
-        decays_s=tuple(min(0.6, losses.decay_s(frequency)) for frequency in sounding),
-        phases_rad=(0.0,) * len(sounding),
+        decays_s=tuple(decays_s),
         attack_s=BOW_ATTACK_S,
         sustain_s=BOW_STROKE_S,
     )
 
 
 def ringing_along(
-    frequencies_hz: Sequence[float],
+    series: Series,
     losses: Losses,
     *,
+    count: int,
     drivers: list[tuple[float, float]],
     transfer: float,
 ) -> PartialTable | None:
@@ -232,11 +281,12 @@ def ringing_along(
     1/sqrt(1 + (2 pi (f - f_driver) tau)^2) with its own decay time tau.
 
     Args:
-        frequencies_hz: of the free string's partials 1, 2, …
+        series: where the free string's partials lie, and `count` how many answer.
         drivers: (frequency in Hz, amplitude) of the partials that sound, in rising order.
         transfer: the share of the amplitude that passes over the bridge at coincidence.
     """
     driver_hz = [hz for hz, _ in drivers]
+    frequencies_hz = series.partials_hz(count)
     decays_s = losses.decays_s(frequencies_hz)
     amplitudes = [0.0] * len(frequencies_hz)
     for place, (hz, decay_s) in enumerate(zip(frequencies_hz, decays_s, strict=True)):
@@ -252,10 +302,11 @@ def ringing_along(
     if not any(amplitudes):
         return None
     return PartialTable(
-        frequencies_hz=tuple(frequencies_hz),
+        fundamental_hz=series.fundamental_hz,
+        stiffness=series.stiffness,
         amplitudes=tuple(amplitudes),
         decays_s=tuple(decays_s),
-        phases_rad=(math.pi / 2.0,) * len(frequencies_hz),  # a resonator lags by a quarter
+        phases_rad=(math.pi / 2.0,) * count,  # a resonator lags by a quarter
         attack_s=0.15,
     )
 
@@ -264,9 +315,9 @@ def snap() -> PartialTable:
     """Return the sound of a string that breaks: short and dull, and no louder than a pluck."""
     frequencies = (190.0, 311.0, 523.0, 881.0, 1370.0, 2210.0)
     return PartialTable(
-        frequencies_hz=frequencies,
+        fundamental_hz=frequencies[0],
+        numbers=tuple(hz / frequencies[0] for hz in frequencies),
         amplitudes=tuple(0.09 / (1.0 + 0.3 * n) for n in range(len(frequencies))),
         decays_s=tuple(0.07 / (1.0 + 0.6 * n) for n in range(len(frequencies))),
-        phases_rad=(0.0,) * len(frequencies),
         attack_s=0.002,
     )

@@ -12,7 +12,6 @@ from typing import Final, Literal, get_args
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import checked_hz
 from meldrin.core.sound.partials import HIGHEST_PARTIAL_HZ, PartialTable
-from meldrin.core.units import ratio_of_cents
 
 Source = Literal["fork", "pipe", "piano", "oboe", "player", "drone", "tone"]
 SOURCES: Final[tuple[Source, ...]] = get_args(Source)
@@ -78,10 +77,10 @@ def fork(*, hz: float, held_wrong: bool = False) -> PartialTable:
     """
     tone = checked_hz(hz)
     return PartialTable(
-        frequencies_hz=(tone, tone * FORK_CLANG_RATIO),
+        fundamental_hz=tone,
+        numbers=(1.0, FORK_CLANG_RATIO),
         amplitudes=(FORK_LEVEL * (0.3 if held_wrong else 1.0), FORK_LEVEL * 0.12),
         decays_s=(0.15 if held_wrong else 5.0, 0.12),
-        phases_rad=(0.0, 0.0),
         attack_s=0.012,
     )
 
@@ -97,7 +96,7 @@ def _lasting(
     sizes = [amplitude(n, n * hz) for n in range(1, count + 1)]
     scale = LEVEL / sum(sizes)
     return PartialTable(
-        frequencies_hz=tuple(n * hz for n in range(1, count + 1)),
+        fundamental_hz=hz,
         amplitudes=tuple(scale * size for size in sizes),
         decays_s=(0.15,) * count,
         # Schroeder's phases keep the peak of a harmonic tone low (Schroeder, 1970).
@@ -116,14 +115,13 @@ def _oboe_amplitude(number: int, hz: float) -> float:
 def _pipe(hz: float) -> PartialTable:
     """A free reed in a small pipe: a plain tone with breath beside every low partial."""
     plain = _lasting(hz, lambda n, _: 1.0 / n**1.5, attack_s=0.09, sustain_s=4.0)
-    breath = [
-        (plain.frequencies_hz[n] * ratio_of_cents(cents), plain.amplitudes[n] * 0.1)
-        for n in range(min(3, len(plain.frequencies_hz)))
-        for cents in BREATH_CENTS
-    ]
+    count = len(plain.amplitudes)
+    breath = [(n, cents) for n in range(1, min(3, count) + 1) for cents in BREATH_CENTS]
     return PartialTable(
-        frequencies_hz=(*plain.frequencies_hz, *(f for f, _ in breath)),
-        amplitudes=(*plain.amplitudes, *(a for _, a in breath)),
+        fundamental_hz=hz,
+        numbers=(*(float(n) for n in range(1, count + 1)), *(float(n) for n, _ in breath)),
+        cents=(*(0.0,) * count, *(cents for _, cents in breath)),
+        amplitudes=(*plain.amplitudes, *(0.1 * plain.amplitudes[n - 1] for n, _ in breath)),
         decays_s=(*plain.decays_s, *(0.1 for _ in breath)),
         phases_rad=(*plain.phases_rad, *(1.7 * k for k in range(len(breath)))),
         attack_s=plain.attack_s,
@@ -135,33 +133,31 @@ def _piano(hz: float) -> PartialTable:
     """A struck steel string: it decays, and its own stiffness spreads its partials a little."""
     count = _count(hz)
     inharmonicity_b = 4e-4 * (hz / 261.6) ** 1.5  # in the middle of a keyboard, growing upwards
-    frequencies = [
-        n * hz * math.sqrt(1.0 + inharmonicity_b * (n * n - 1)) for n in range(1, count + 1)
-    ]
     sizes = [math.exp(-0.35 * (n - 1)) for n in range(1, count + 1)]
     scale = LEVEL / sum(sizes)
     return PartialTable(
-        frequencies_hz=tuple(frequencies),
+        fundamental_hz=hz / math.sqrt(1.0 + inharmonicity_b),
+        stiffness=inharmonicity_b,
         amplitudes=tuple(scale * size for size in sizes),
         decays_s=tuple(2.5 / (1.0 + 0.25 * n) for n in range(count)),
-        phases_rad=(0.0,) * count,
         attack_s=0.004,
     )
 
 
 def _drone(hz: float) -> PartialTable:
     """A tonic with its pure fifth, both rich in partials, lasting."""
-    frequencies, amplitudes = [], []
-    for first, level in ((hz, 1.0), (hz * float(FIFTH), 0.7)):
+    numbers, amplitudes = [], []
+    for over, level in ((1.0, 1.0), (float(FIFTH), 0.7)):
         for n in range(1, DRONE_PARTIALS + 1):
-            frequencies.append(n * first)
+            numbers.append(n * over)
             amplitudes.append(level / n**0.8)
     scale = LEVEL / sum(amplitudes)
     return PartialTable(
-        frequencies_hz=tuple(frequencies),
+        fundamental_hz=hz,
+        numbers=tuple(numbers),
         amplitudes=tuple(scale * size for size in amplitudes),
-        decays_s=(0.3,) * len(frequencies),
-        phases_rad=tuple(2.4 * k * k for k in range(len(frequencies))),
+        decays_s=(0.3,) * len(numbers),
+        phases_rad=tuple(2.4 * k * k for k in range(len(numbers))),
         attack_s=0.25,
         sustain_s=20.0,
     )

@@ -8,7 +8,7 @@ rendered without what comes before it. Voices are summed and softly limited.
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Final
 
@@ -105,11 +105,13 @@ class _Stretch:
 
 def _stretches(start: Start, retunes: Sequence[tuple[int, Retune]], rate: int) -> list[_Stretch]:
     begin_hz = np.array(start.table.frequencies_hz)
-    found = [_Stretch(0, begin_hz, begin_hz, 0, np.array(start.table.phases_rad))]
+    phases = np.array(start.table.phases_rad or (0.0,) * len(begin_hz))
+    found = [_Stretch(0, begin_hz, begin_hz, 0, phases)]
     for frame, event in retunes:
         last = found[-1]
         phase = last.phases(np.array([float(frame)]), rate, slice(None))[:, 0]
-        goal = np.array(event.frequencies_hz)
+        moved = replace(start.table, fundamental_hz=event.fundamental_hz, stiffness=event.stiffness)
+        goal = np.array(moved.frequencies_hz)
         found.append(_Stretch(frame, last.hz(frame), goal, round(event.glide_s * rate), phase))
     return found
 
