@@ -139,7 +139,7 @@ class WrongTuner(MethodTest):
         self.assertNotIn("440 Hz", setting.inner_text())
         self.page.keyboard.press("o")
         dialog = self.page.get_by_role("dialog")
-        field = dialog.get_by_label("It takes A for, in hertz")
+        field = dialog.get_by_label("Its A, in hertz")
         field.fill("440")
         field.press("Tab")
         self.page.keyboard.press("Escape")

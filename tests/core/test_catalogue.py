@@ -1,4 +1,5 @@
 import math
+import re
 import tempfile
 import unittest
 from pathlib import Path
@@ -7,6 +8,7 @@ from meldrin.core.catalogue import (
     Catalogue,
     check_tuning,
     instrument,
+    instrument_of,
     instruments,
     read_instrument,
     tuning_of_notes,
@@ -254,6 +256,25 @@ class BadFiles(unittest.TestCase):
         self.assertRegex(
             self.refusal(f"colour = 3\n{GOOD}"), "“colour” is no key of the instrument"
         )
+
+    def test_how_it_sounds(self) -> None:
+        sounding = (
+            '[body]\nplayed = "nail"\nresonances = [{ hz = 98, width_hz = 9, level_db = 10 }]\n\n'
+        )
+        bare = re.sub(r"\[body\].*?\n\]\n", "", GOOD, flags=re.DOTALL)
+        self.assertEqual(instrument_of(bare).body.played, "fingertip")  # nothing said of it
+        whole = bare.replace("[[strings]]", f"{sounding}[[strings]]", 1)
+        body = instrument_of(whole).body
+        self.assertEqual((body.played, body.resonances[0].hz), ("nail", 98.0))
+        line = next(n for n, text in enumerate(whole.splitlines(), 1) if "resonances" in text)
+        for good, bad, reason in (
+            ("width_hz = 9, ", "", f"line {line}: “width_hz” is missing."),
+            ("level_db", "loud_db", f"line {line}: “loud_db” is no key of the resonance"),
+            ("hz = 98", "hz = 2", "resonance is 2 Hz; it must lie between 20 and 20000 Hz"),
+            ('"nail"', '"spoon"', "unknown played “spoon”. Available: fingertip, nail, plectrum"),
+            ('"nail"', '"nail"\nnoise_db = 12', "noise is 12 dB; it must lie between -90 and 0 dB"),
+        ):
+            self.assertIn(reason, self.refusal(whole.replace(good, bad, 1)))
 
     def test_words_from_a_list(self) -> None:
         bad = GOOD.replace('kind = "plucked"', 'kind = "blown"')

@@ -116,8 +116,9 @@ class StandIn(unittest.TestCase):
                 for at_s in (0.5, 1.2):
                     what = exercise(made.id, "tuner", "hair", 3)
                     error, _ = self.reads(what, string.number, at_s)
-                    # the reading is to a tenth of a cent
-                    self.assertLess(abs(error), 0.15, (made.id, string.number, error))
+                    # the reading is to a tenth of a cent, and a bow's noise is heard too
+                    most = 0.4 if made.kind == "bowed" else 0.15
+                    self.assertLess(abs(error), most, (made.id, string.number, error))
 
     def test_a_contact_pickup_does_not_hear_the_room(self) -> None:
         made = exercise("viola", "tuner", "hair", 3, "noise")

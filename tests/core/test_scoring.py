@@ -163,6 +163,7 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
             decide(hand, stage)
             hand.bring(stage, to_cents=-20.0, way=-1)
             hand.do(SetAid("ear"), after_s=2.5)
+            hand.sound()
             hand.turn(stage.string, 35.0)
             hand.sound()
             hand.bring(stage, to_cents=0.0, way=1)

@@ -3,18 +3,14 @@ import unittest
 
 import numpy as np
 
-from meldrin.core.bench import Exercise, Play, Turn, opening, step
-from meldrin.core.catalogue import instrument
+from meldrin.core.bench import Exercise, Play, State, Turn, opening, step
+from meldrin.core.catalogue import Body, instrument, instruments
 from meldrin.core.errors import MeldrinError, OutOfRange
 from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
-from meldrin.core.sound.partials import (
-    PLUCKED_AT,
-    PartialTable,
-    plucked,
-    string_series,
-)
+from meldrin.core.sound.loudness import weight
+from meldrin.core.sound.partials import Noise, PartialTable, string_series, stroked
 from meldrin.core.sound.references import fork
-from meldrin.core.sound.render import Samples, limited, render
+from meldrin.core.sound.render import Samples, counted, limited, render, wandering
 from meldrin.core.strings import sounding_hz, strain_at_frequency
 
 RATE = 48_000
@@ -24,6 +20,15 @@ GUITAR = instrument("guitar")
 
 def tone(hz: float, *, amplitude: float = 0.3, decay_s: float = 1e6) -> PartialTable:
     return PartialTable(hz, (amplitude,), (decay_s,), attack_s=0.0)
+
+
+def struck(instrument_id: str, number: int) -> tuple[State, Start]:
+    """An open string of an instrument, struck as usual."""
+    state, sounds = step(
+        opening(Exercise(instrument_id, "each", "one", 3)), Play((number,)), dt_s=0.0
+    )
+    (start,) = [event for event in sounds if isinstance(event, Start)]
+    return state, start
 
 
 def measured_beat_hz(samples: Samples, *, near_hz: float, expected_hz: float) -> float:
@@ -51,12 +56,19 @@ class Tables(unittest.TestCase):
         # fret 12 halves the length: the share from the bridge is 0.28, and sin(25 * 0.28 pi) = 0
         strain = strain_at_frequency(GUITAR.string(5), 110.0)
         series = string_series(GUITAR.string(5), strain=strain, fret=12)
-        table = plucked(series, GUITAR.losses, strength=1.0, place=PLUCKED_AT * 2)
-        self.assertAlmostEqual(PLUCKED_AT * 2 * 25, 7.0)
+        even = Body(lowest_hz=10.0, falls_db_per_octave=0.0)
+        table = stroked(
+            series, even, GUITAR.losses, played="plectrum", strength=1.0, place=0.28, length_m=0.33
+        )
         self.assertAlmostEqual(table.amplitudes[24], 0.0, places=12)
-        # force of partial n is sin(n pi x)/n: the second over the first at x = 0.28
+        # force of partial n is sin(n pi x)/n, smoothed over the 2 mm of a plectrum, and of an edge
+        # that reaches to 7200 Hz: the second over the first at x = 0.28
         ratio = math.sin(2 * math.pi * 0.28) / 2 / math.sin(math.pi * 0.28)
-        self.assertAlmostEqual(table.amplitudes[1] / table.amplitudes[0], ratio, places=12)
+        half = 0.5 * math.pi * 0.002 / 0.33
+        ratio *= math.exp(-0.5 * 3 * half**2) * (1 + (220 / 7200) ** 2) / (1 + (440 / 7200) ** 2)
+        # a body below its end at 10 Hz: 1/(1 + (10/f)^2)
+        ratio *= (1 + (10 / 220) ** 2) / (1 + (10 / 440) ** 2)
+        self.assertAlmostEqual(table.amplitudes[1] / table.amplitudes[0], ratio, delta=2e-3)
 
     def test_partials_computed_together_are_those_computed_alone(self) -> None:
         string = GUITAR.string(3)
@@ -65,13 +77,54 @@ class Tables(unittest.TestCase):
         for a, b in zip(together, alone, strict=True):
             self.assertAlmostEqual(a / b, 1.0, delta=1e-14)
 
-    def test_strings_ring_as_long_as_they_do_on_a_guitar(self) -> None:
-        self.assertAlmostEqual(GUITAR.losses.decay_s(110.0), 4.0, delta=0.1)
-        self.assertAlmostEqual(GUITAR.losses.decay_s(330.0), 3.0, delta=0.1)
+    def test_first_partials_die_away_as_on_instruments(self) -> None:
+        """Seconds to 60 dB down, of the first partial of an open string as it is usually played."""
+        for instrument_id, number, low_s, high_s in (
+            ("guitar", 1, 4.0, 8.0),
+            ("guitar", 6, 8.0, 15.0),
+            ("classical-guitar", 1, 3.0, 5.0),
+            ("banjo", 1, 1.0, 3.0),
+        ):
+            with self.subTest(instrument_id, number=number):
+                _, start = struck(instrument_id, number)
+                table = start.table
+                seconds = table.second_amplitudes or (0.0,)
+                time = np.arange(0.0, 30.0, 0.01)
+                first = table.amplitudes[0] * np.exp(-time / table.decays_s[0])
+                if table.second_amplitudes:
+                    first = first + seconds[0] * np.exp(-time / table.second_decays_s[0])
+                under = np.abs(first) < 1e-3 * abs(first[0])
+                self.assertTrue(low_s < time[np.argmax(under)] < high_s, time[np.argmax(under)])
 
-    def test_six_strings_and_the_fork_stay_within_reach_of_the_limiter(self) -> None:
-        two = 2 * 0.5 * 0.7 + sum(fork(hz=440.0).amplitudes)
-        self.assertLess(two, 1.0)
+    def test_every_instrument_is_as_loud_as_every_other(self) -> None:
+        """Within 3 LU at one setting: the largest momentary loudness of its open strings, one after
+        the other (blocks of 0.4 s, as in BS.1770).
+        """
+        loud: dict[str, float] = {}
+        for one in instruments():
+            energies = []
+            for string in one.strings:
+                if string.role != "sympathetic":
+                    _, start = struck(one.id, string.number)
+                    samples = render([(0.0, start)], duration_s=2.0, sample_rate=RATE)
+                    spectrum = np.fft.rfft(samples)
+                    hz = np.fft.rfftfreq(len(samples), 1 / RATE)
+                    spectrum *= [weight(max(f, 1.0)) for f in hz]
+                    weighted = np.fft.irfft(spectrum, len(samples)) ** 2
+                    energies.append(np.max(np.mean(weighted.reshape(5, -1), axis=1)))
+            loud[one.id] = -0.691 + 10.0 * math.log10(float(np.mean(energies)))
+        self.assertLess(max(loud.values()) - min(loud.values()), 3.0, loud)
+
+    def test_all_strings_at_once_stay_within_reach_of_the_limiter(self) -> None:
+        for instrument_id in ("guitar", "bass5", "cello", "banjo"):
+            numbers = tuple(one.number for one in instrument(instrument_id).strings)
+            _, sounds = step(
+                opening(Exercise(instrument_id, "each", "one", 3)),
+                Play(numbers, strength=1.0),
+                dt_s=0.0,
+            )
+            samples = render([(0.0, one) for one in sounds], duration_s=1.0, sample_rate=RATE)
+            self.assertLess(np.max(np.abs(samples)), 0.98, instrument_id)
 
     def test_the_fork_calibrates(self) -> None:
         self.assertEqual(fork(hz=442.0).frequencies_hz[0], 442.0)
@@ -101,6 +154,57 @@ class Tables(unittest.TestCase):
         # 100 sqrt(1.01), and an octave above 300 sqrt(1 + 0.01 * 9)
         for found, expected in zip(table.frequencies_hz, (100.498756, 626.418390), strict=True):
             self.assertAlmostEqual(found, expected, places=5)
+
+
+class Noises(unittest.TestCase):
+    NOISE = Noise(level=0.1, hz=2000.0, width_hz=1500.0, decay_s=0.3)
+
+    def test_a_counter_s_noise_is_even_and_tells_nothing_of_its_neighbours(self) -> None:
+        values = counted(3, np.arange(100_000))
+        self.assertAlmostEqual(float(np.mean(values)), 0.0, delta=0.01)
+        self.assertAlmostEqual(float(np.mean(values**2)), 1.0 / 3.0, delta=0.01)
+        for lag in (1, 2, 64):
+            together = float(np.mean(values[:-lag] * values[lag:]))
+            self.assertAlmostEqual(together, 0.0, delta=0.01)
+        self.assertGreater(np.max(np.abs(values - counted(4, np.arange(100_000)))), 1.0)
+
+    def test_it_lies_in_its_band_and_falls_as_said(self) -> None:
+        table = PartialTable(440.0, (0.0,), (0.3,), 0.0, noise=self.NOISE)
+        samples = render([(0.0, Start(1, table))], duration_s=0.9, sample_rate=RATE)
+        early, late = (samples[round(t * RATE) :][: RATE // 5] for t in (0.0, 0.6))
+        # 0.1 at first, falling by exp(-t/0.3): the mean square over the first 0.2 s
+        power = 0.01 * 0.15 / 0.2 * (1.0 - math.exp(-0.4 / 0.3))
+        self.assertAlmostEqual(float(np.mean(early**2)) / power, 1.0, delta=0.15)
+        fell = float(np.mean(late**2) / np.mean(early**2))
+        self.assertAlmostEqual(fell, math.exp(-1.2 / 0.3), delta=0.006)
+        power_at = np.abs(np.fft.rfft(samples)) ** 2
+        hz = np.fft.rfftfreq(len(samples), 1 / RATE)
+        inside = float(np.sum(power_at[(hz > 500) & (hz < 3500)]) / np.sum(power_at))
+        self.assertGreater(inside, 0.98)
+
+    def test_a_bow_s_level_wanders_within_its_share_and_slowly(self) -> None:
+        level = wandering(np.arange(5.0 * RATE), RATE, seed=2)
+        self.assertLess(np.max(np.abs(level)), 1.0)
+        self.assertGreater(np.std(level), 0.2)
+        self.assertLess(np.max(np.abs(np.diff(level))) * RATE, 2.0 * math.pi / 2.0 * 11.0)
+
+    def test_what_is_left_in_a_second_direction_lasts_longer(self) -> None:
+        table = PartialTable(
+            400.0, (0.2,), (0.1,), 0.0, second_amplitudes=(0.05,), second_decays_s=(0.5,)
+        )
+        samples = render([(0.0, Start(1, table))], duration_s=1.2, sample_rate=RATE)
+        for at_s in (0.0, 0.3, 1.0):
+            level = 0.2 * math.exp(-at_s / 0.1) + 0.05 * math.exp(-at_s / 0.5)
+            found = float(np.max(np.abs(samples[round(at_s * RATE) :][:120])))
+            self.assertAlmostEqual(found / level, 1.0, delta=0.02)
+
+
+class Loudness(unittest.TestCase):
+    def test_the_weights_are_those_of_the_standard(self) -> None:
+        # of its digital filters at 48 kHz: 0 dB LU of a full 997 Hz sine needs +0.691
+        self.assertAlmostEqual(20.0 * math.log10(weight(997.0)), 0.691, delta=0.05)
+        self.assertAlmostEqual(20.0 * math.log10(weight(10_000.0)), 4.0, delta=0.05)
+        self.assertLess(20.0 * math.log10(weight(30.0)), -7.0)
 
 
 class Rendering(unittest.TestCase):
@@ -192,6 +296,8 @@ class Rendering(unittest.TestCase):
         first = PartialTable(
             300.0, (0.1, -0.05, 0.02), (1.0, 0.5, 0.2), 0.01, stiffness=2e-4,
             cents=(0.0, 1.0, -1.0), phases_rad=(0.0, 1.0, 2.0), glide_cents=12.0, glide_s=0.1,
+            second_amplitudes=(0.01, 0.0, -0.02), second_decays_s=(2.0, 1.0, 0.05),
+            noise=Noise(0.02, 3000.0, 2000.0, 0.2), swell=0.4, swell_s=0.1, unsteady=0.1,
         )  # fmt: skip
         second = PartialTable(440.0, (0.1,), (0.3,), 0.05, phases_rad=(0.5,), sustain_s=1.0)
         events: Timed = [
@@ -207,7 +313,8 @@ class Rendering(unittest.TestCase):
             part = render(events, duration_s=0.3, sample_rate=RATE, begin_s=begin_s)
             begin = round(begin_s * RATE)
             off = np.max(np.abs(part - whole[begin : begin + len(part)]))
-            self.assertLess(off, 1e-7, begin_s)
+            # what is 90 dB down is left out, a block sooner or later
+            self.assertLess(off, 1e-4, begin_s)
 
     def test_a_sharp_start_gains_the_phase_of_its_integral(self) -> None:
         # f (1 + g e^(-t/tau)): after it has gone, f g tau turns have been gained

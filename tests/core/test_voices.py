@@ -84,8 +84,8 @@ class Strokes(unittest.TestCase):
             self.assertAlmostEqual(hz / first, n, places=9)
         self.assertGreater(bow.table.sustain_s, 3.0)
         samples = render([(0.0, bow)], duration_s=4.0, sample_rate=RATE)
-        loud = [float(np.std(samples[round(t * RATE) :][:4800])) for t in (0.5, 2.0, 3.5)]
-        self.assertAlmostEqual(loud[0] / loud[2], 1.0, delta=0.05)
+        loud = [float(np.std(samples[round(t * RATE) :][: RATE // 2])) for t in (1.5, 2.5, 3.5)]
+        self.assertAlmostEqual(loud[0] / loud[2], 1.0, delta=0.08)
         _, (pluck,) = struck(state, 2, way="pluck")
         self.assertEqual(pluck.table.sustain_s, 0.0)
         # EA/T of steel spreads them: above the multiples
@@ -244,19 +244,21 @@ class FalseStrings(unittest.TestCase):
 
 class RingingAlong(unittest.TestCase):
     def test_a_string_in_unison_answers_and_one_far_off_does_not(self) -> None:
-        losses = GUITAR.losses
+        body, losses = GUITAR.body, GUITAR.losses
         drivers = [(110.0, 0.2), (220.0, 0.1)]
-        on = ringing_along(Series(55.0, 0.0), losses, count=3, drivers=drivers, transfer=0.05)
+        on = ringing_along(Series(55.0, 0.0), body, losses, count=3, drivers=drivers, transfer=0.05)
         assert on is not None
         self.assertAlmostEqual(on.amplitudes[1], 0.2 * 0.05, places=9)
         self.assertEqual(on.amplitudes[0], 0.0)
         # half a hertz off: 1/sqrt(1 + (2 pi 0.5 tau)^2), tau about 4 s
-        off = ringing_along(Series(110.5, 0.0), losses, count=1, drivers=drivers, transfer=0.05)
+        off = ringing_along(
+            Series(110.5, 0.0), body, losses, count=1, drivers=drivers, transfer=0.05
+        )
         assert off is not None
-        tau = losses.decay_s(110.5)
+        tau = losses.decay_s(110.5, body)
         self.assertAlmostEqual(off.amplitudes[0], 0.01 / math.hypot(1.0, math.pi * tau), delta=1e-6)
         far = Series(131.0, 0.0)
-        self.assertIsNone(ringing_along(far, losses, count=1, drivers=drivers, transfer=0.05))
+        self.assertIsNone(ringing_along(far, body, losses, count=1, drivers=drivers, transfer=0.05))
 
     def test_free_strings_ring_along_unless_they_are_damped(self) -> None:
         state = opening(exercise("guitar", "each", "one", 3, "ringing"))

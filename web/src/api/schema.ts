@@ -1188,6 +1188,24 @@ export interface components {
             ears: components["schemas"]["Named"][];
         };
         /**
+         * Noise
+         * @description What is heard beside the tone: of a finger, a plectrum or a bow, in a band of frequencies.
+         *
+         *     level: root mean square at the start; full scale is 1.
+         *     hz, width_hz: of its band.
+         *     decay_s: the time to 1/e, after what is kept up.
+         */
+        Noise: {
+            /** Level */
+            level: number;
+            /** Hz */
+            hz: number;
+            /** Width Hz */
+            width_hz: number;
+            /** Decay S */
+            decay_s: number;
+        };
+        /**
          * PartialTable
          * @description Partials as columns of one length, where they lie, the onset, and how all of it moves.
          *
@@ -1202,6 +1220,11 @@ export interface components {
          *     cents: how far each lies beside its place; empty for none.
          *     phases_rad: at the start; empty for 0.
          *     sustain_s: how long a bow or a breath keeps it up before it decays.
+         *     second_amplitudes, second_decays_s: a part of each partial with a decay of its own, added to the
+         *         first; empty where there is none. Negative, it makes a partial rise after the start.
+         *     noise: beside the partials.
+         *     swell, swell_s: the share that is still missing when the onset is over, and how fast it comes.
+         *     unsteady: by which share a bow's pressure lets the level wander.
          */
         PartialTable: {
             /** Fundamental Hz */
@@ -1247,6 +1270,33 @@ export interface components {
              * @default 0.1
              */
             glide_s?: number;
+            /**
+             * Second Amplitudes
+             * @default []
+             */
+            second_amplitudes?: number[];
+            /**
+             * Second Decays S
+             * @default []
+             */
+            second_decays_s?: number[];
+            /** @default null */
+            noise?: components["schemas"]["Noise"] | null;
+            /**
+             * Swell
+             * @default 0
+             */
+            swell?: number;
+            /**
+             * Swell S
+             * @default 0.1
+             */
+            swell_s?: number;
+            /**
+             * Unsteady
+             * @default 0
+             */
+            unsteady?: number;
         };
         /**
          * PlanExpected

@@ -3,7 +3,8 @@
 // bow or a breath keeps it up it does not fall, and a hard stroke begins sharp.
 
 import type { components } from "../api/schema";
-import { FADES_UNTIL_GONE, INAUDIBLE, LASTS_DECAYS, SHARP_FALLS } from "./constants";
+import { DROPS_EVERY, FADES_UNTIL_GONE, INAUDIBLE, LASTS_DECAYS, SHARP_FALLS } from "./constants";
+import { BowLevel, Noise } from "./noise";
 
 export type SoundEvent =
   | components["schemas"]["Start"]
@@ -22,6 +23,14 @@ export class Voice {
   private readonly goal: Float64Array;
   private readonly decayFrames: Float64Array;
   private readonly amplitude: Float64Array;
+  private readonly secondDecay: Float64Array | null;
+  private readonly second: Float64Array;
+  private readonly gone: Float64Array;
+  private readonly secondGone: Float64Array | null;
+  private readonly noise: Noise | null;
+  private readonly bowLevel: BowLevel | null;
+  private readonly swell: number;
+  private readonly swellFrames: number;
   private readonly attack: number;
   private readonly last: number;
   private readonly sustained: number;
@@ -49,10 +58,20 @@ export class Voice {
     this.from = Float64Array.from(this.goal);
     this.decayFrames = Float64Array.from(table.decays_s, (decay) => decay * rate);
     this.amplitude = Float64Array.from(table.amplitudes);
+    const seconds = table.second_decays_s ?? [];
+    this.secondDecay = seconds.length > 0 ? Float64Array.from(seconds, (one) => one * rate) : null;
+    this.second = Float64Array.from(table.second_amplitudes ?? []);
     this.attack = Math.round(table.attack_s * rate);
     this.sustained = Math.round((table.sustain_s ?? 0) * rate);
-    const lasts = (table.sustain_s ?? 0) + LASTS_DECAYS * Math.max(...table.decays_s);
+    const lasts = (table.sustain_s ?? 0) + LASTS_DECAYS * Math.max(...table.decays_s, ...seconds);
     this.last = Math.round(lasts * rate);
+    this.gone = this.amplitude.map((one, k) => this.goneAfter(one, this.decayFrames[k] ?? 1));
+    this.secondGone =
+      this.secondDecay?.map((decay, k) => this.goneAfter(this.second[k] ?? 0, decay)) ?? null;
+    this.noise = table.noise ? new Noise(table.noise, rate, start.voice, this.sustained) : null;
+    this.bowLevel = table.unsteady ? new BowLevel(table.unsteady, rate, start.voice) : null;
+    this.swell = table.swell ?? 0;
+    this.swellFrames = (table.swell_s ?? 0.1) * rate;
     const gain = Math.expm1((Math.LN2 * (table.glide_cents ?? 0)) / 1200);
     this.sharp = gain > 0 ? this.goal.map((hz) => hz * gain) : null;
     this.sharpFall = (table.glide_s ?? 0.1) * rate;
@@ -96,12 +115,12 @@ export class Voice {
     const m = begin + skip - this.first;
     if (this.scratch.length < n) this.scratch = new Float64Array(n);
     const sum = this.scratch.fill(0, 0, n);
-    for (let k = 0; k < this.count; k++) {
-      if (this.amplitude[k] === 0) continue;
-      if (m < this.glideFrom + this.glideFrames || m < this.sharpUntil)
-        this.addMoving(sum, k, m, n);
-      else this.addSteady(sum, k, m, n);
+    for (let from = 0; from < n;) {
+      const until = this.nextChange(m + from, m + n) - m;
+      for (let k = 0; k < this.count; k++) this.addPartial(sum, k, m, from, until);
+      from = until;
     }
+    this.noise?.add(sum, m, n);
     for (let i = 0; i < n; i++) {
       out[skip + i] = (out[skip + i] ?? 0) + (sum[i] ?? 0) * this.shape(m + i);
     }
@@ -131,44 +150,100 @@ export class Voice {
     }
   }
 
-  private addSteady(sum: Float64Array, k: number, m: number, n: number): void {
-    const step = (2 * Math.PI * (this.goal[k] ?? 0)) / this.rate;
+  /** From which frame on a part of a partial is too faint to be made. */
+  private goneAfter(amplitude: number, decayFrames: number): number {
+    const size = Math.max(Math.abs(amplitude), INAUDIBLE);
+    const falls = Math.ceil((decayFrames * Math.log(size / INAUDIBLE)) / DROPS_EVERY);
+    return this.sustained + falls * DROPS_EVERY;
+  }
+
+  /** The next frame at which a glide, a sharp start or a bow's stroke is over; at most `end`. */
+  private nextChange(m: number, end: number): number {
+    let next = end;
+    for (const change of [this.glideFrom + this.glideFrames, this.sharpUntil, this.sustained])
+      if (change > m && change < next) next = change;
+    return next;
+  }
+
+  /** Add a partial, in pieces where one of its two parts is over. */
+  private addUntilGone(sum: Float64Array, k: number, m: number, from: number, until: number): void {
+    for (const gone of [this.gone[k] ?? 0, this.secondGone?.[k] ?? 0]) {
+      if (gone > m + from && gone < m + until) {
+        this.addUntilGone(sum, k, m, from, gone - m);
+        this.addUntilGone(sum, k, m, gone - m, until);
+        return;
+      }
+    }
+    this.addPartial(sum, k, m, from, until);
+  }
+
+  /** Add frames m + from to m + until of a partial; nothing but its phase changes its way between.
+   * The phase is taken as a quadratic that begins as it does and ends where it does. */
+  private addPartial(sum: Float64Array, k: number, m: number, from: number, until: number): void {
+    const begin = m + from;
+    const n = until - from;
     const phase = this.phase[k] ?? 0;
-    this.phase[k] = (phase + step * n) % (2 * Math.PI);
-    let level = this.level(k, m);
-    if (Math.abs(level) < INAUDIBLE) return;
-    const falling = Math.exp(-1 / (this.decayFrames[k] ?? 1));
-    const held = this.sustained - m;
-    const turnSin = Math.sin(step);
-    const turnCos = Math.cos(step);
+    const advance = this.advance(k, begin, n);
+    this.phase[k] = (phase + advance) % (2 * Math.PI);
+    let level = this.firstLevel(k, begin);
+    let second = this.secondLevel(k, begin);
+    if (level === 0 && second === 0) return;
+    const falls = begin >= this.sustained;
+    const falling = falls ? Math.exp(-1 / (this.decayFrames[k] ?? 1)) : 1;
+    const secondFalling = falls && this.secondDecay ? Math.exp(-1 / (this.secondDecay[k] ?? 1)) : 1;
+    const step = (2 * Math.PI * this.frequency(k, begin)) / this.rate;
+    const bend = n > 1 ? (2 * (advance - n * step)) / (n * (n - 1)) : 0;
     let sin = Math.sin(phase);
     let cos = Math.cos(phase);
-    for (let i = 0; i < n; i++) {
-      sum[i] = (sum[i] ?? 0) + level * sin;
+    let turnSin = Math.sin(step);
+    let turnCos = Math.cos(step);
+    const bends = Math.abs(bend) > 1e-13;
+    const bendSin = Math.sin(bend);
+    const bendCos = Math.cos(bend);
+    for (let i = from; i < until; i++) {
+      sum[i] = (sum[i] ?? 0) + (level + second) * sin;
       const next = sin * turnCos + cos * turnSin;
       cos = cos * turnCos - sin * turnSin;
       sin = next;
-      if (i >= held) level *= falling;
+      if (bends) {
+        const turned = turnSin * bendCos + turnCos * bendSin;
+        turnCos = turnCos * bendCos - turnSin * bendSin;
+        turnSin = turned;
+      }
+      level *= falling;
+      second *= secondFalling;
     }
   }
 
-  private addMoving(sum: Float64Array, k: number, m: number, n: number): void {
-    let phase = this.phase[k] ?? 0;
-    let level = this.level(k, m);
-    if (Math.abs(level) < INAUDIBLE) return; // it only ever gets fainter
-    const falling = Math.exp(-1 / (this.decayFrames[k] ?? 1));
-    const held = this.sustained - m;
-    for (let i = 0; i < n; i++) {
-      sum[i] = (sum[i] ?? 0) + level * Math.sin(phase);
-      phase += (2 * Math.PI * this.frequency(k, m + i)) / this.rate;
-      if (i >= held) level *= falling;
+  /** By how much the phase of a partial grows over n frames, on which it glides or does not. */
+  private advance(k: number, m: number, n: number): number {
+    const per = (2 * Math.PI) / this.rate;
+    let hz = n * this.gliding(k, m);
+    if (m < this.glideFrom + this.glideFrames) {
+      const slope = ((this.goal[k] ?? 0) - (this.from[k] ?? 0)) / this.glideFrames;
+      hz += (slope * n * (n - 1)) / 2;
     }
-    this.phase[k] = phase % (2 * Math.PI);
+    if (this.sharp && m < this.sharpUntil) {
+      const share = Math.exp(-m / this.sharpFall) * -Math.expm1(-n / this.sharpFall);
+      hz += ((this.sharp[k] ?? 0) * share) / -Math.expm1(-1 / this.sharpFall);
+    }
+    return per * hz;
   }
 
   private level(k: number, m: number): number {
+    return this.firstLevel(k, m) + this.secondLevel(k, m);
+  }
+
+  private firstLevel(k: number, m: number): number {
+    if (m >= (this.gone[k] ?? 0)) return 0;
     const falling = Math.max(0, m - this.sustained);
     return (this.amplitude[k] ?? 0) * Math.exp(-falling / (this.decayFrames[k] ?? 1));
+  }
+
+  private secondLevel(k: number, m: number): number {
+    if (!this.secondDecay || m >= (this.secondGone?.[k] ?? 0)) return 0;
+    const falling = Math.max(0, m - this.sustained);
+    return (this.second[k] ?? 0) * Math.exp(-falling / (this.secondDecay[k] ?? 1));
   }
 
   private frequency(k: number, m: number): number {
@@ -185,7 +260,9 @@ export class Voice {
   }
 
   private shape(m: number): number {
-    const onset = m < this.attack ? 0.5 - 0.5 * Math.cos((Math.PI * m) / this.attack) : 1;
+    let onset = m < this.attack ? 0.5 - 0.5 * Math.cos((Math.PI * m) / this.attack) : 1;
+    if (this.swell > 0) onset *= 1 - this.swell * Math.exp(-m / this.swellFrames);
+    if (this.bowLevel) onset *= this.bowLevel.at(m);
     if (m < this.releasedAt) return onset;
     const since = m - this.releasedAt;
     if (since >= Math.round(FADES_UNTIL_GONE * this.fade)) return 0;

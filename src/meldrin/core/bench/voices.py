@@ -9,17 +9,17 @@ from meldrin.core.bench.fingers import touched_share
 from meldrin.core.bench.observe import own_series, reference_hz, voice_series
 from meldrin.core.bench.state import Ringing, State
 from meldrin.core.bench.turning import bent
+from meldrin.core.catalogue import Instrument, Played
 from meldrin.core.changed import changed
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
 from meldrin.core.sound.partials import (
     AUDIBLE,
+    PLUCKED_AT,
     PartialTable,
-    bowed,
-    partial_count,
-    plucked,
     ringing_along,
     snap,
+    stroked,
 )
 from meldrin.core.sound.references import reference
 from meldrin.core.strings import String, tension_at_strain
@@ -129,7 +129,8 @@ def _string(
 ) -> tuple[State, Ringing, PartialTable]:
     rig = state.rig
     string, now = rig.strings[number - 1], state.string(number)
-    losses, odd = rig.instrument.losses, rig.quirks[number - 1]
+    body, losses = rig.instrument.body, rig.instrument.losses
+    odd = rig.quirks[number - 1]
     by_bow = action.way == "bow" or (action.way == "usual" and rig.instrument.kind == "bowed")
     glide = 0.0
     if not by_bow and rig.on("stroke"):
@@ -147,33 +148,28 @@ def _string(
         press=now.press,
         harmonic=by_bow and not touched,
     )
+    # the hand keeps its place over the string while the finger shortens it; where that is, is said
+    # against where it usually is
+    place = body.place * action.place / PLUCKED_AT
+    shortened = 2.0 ** ((pressed - string.nut_fret if pressed else 0) / 12.0)
     first_hz = series.partial_hz(1)
-    touched_at = touched_share(string, now.fret) if touched else None
-    if by_bow:
-        table = bowed(
-            series,
-            losses,
-            strength=action.strength,
-            touched_at=touched_at,
-            splits_cents=odd.splits_cents,
-        )
-    else:
-        # the hand keeps its place over the string while the finger shortens it
-        place = action.place * 2.0 ** ((pressed - string.nut_fret if pressed else 0) / 12.0)
-        table = plucked(
-            series,
-            losses,
-            strength=action.strength,
-            place=min(0.99, place),
-            touched_at=touched_at,
-            splits_cents=odd.splits_cents,
-            glide_cents=min(100.0, glide),
-            glide_s=_glide_s(first_hz, losses.decay_s(first_hz)),
-        )
+    table = stroked(
+        series,
+        body,
+        losses,
+        played=_played(rig.instrument, by_bow),
+        strength=action.strength,
+        place=min(0.99, place * shortened),
+        length_m=string.scale_m / shortened,
+        touched_at=touched_share(string, now.fret) if touched else None,
+        splits_cents=odd.splits_cents,
+        glide_cents=min(100.0, glide),
+        glide_s=_glide_s(first_hz, losses.decay_s(first_hz, body)),
+    )
     ringing = Ringing(
         voice=voice,
         string=number,
-        partials=partial_count(first_hz),
+        partials=len(table.amplitudes) // (2 if odd.splits_cents else 1),
         since_s=state.time_s,
         until_s=state.time_s + table.lasts_s(),
         audible_s=state.time_s + table.audible_s(AUDIBLE),
@@ -186,11 +182,18 @@ def _string(
     return state, ringing, table
 
 
+def _played(made: Instrument, by_bow: bool) -> Played:
+    """Return with what a string is sounded: plucked, a bowed instrument is played by a finger."""
+    if by_bow:
+        return "bow"
+    return "fingertip" if made.body.played == "bow" else made.body.played
+
+
 def _glide_s(first_hz: float, decay_s: float) -> float:
     """Return how fast a sharp start falls: half a second for a low string, less for a high one and
     for what dies away fast; a judgement within what guitars, basses and banjos do.
     """
-    return max(0.02, 0.5 * math.sqrt(100.0 / first_hz) * min(1.0, decay_s / 3.0))
+    return max(0.02, 0.5 * math.sqrt(100.0 / first_hz) * min(1.0, decay_s / 1.2))
 
 
 def _along(
@@ -217,6 +220,7 @@ def _along(
             continue
         table = ringing_along(
             own_series(state, number),
+            rig.instrument.body,
             rig.instrument.losses,
             count=ALONG_PARTIALS,
             drivers=drivers,

@@ -1,6 +1,13 @@
 """Instruments as data files, and the loader that refuses a bad one with file, line and reason."""
 
-from meldrin.core.catalogue.instrument import Instrument, Losses, tuning_said
+from meldrin.core.catalogue.instrument import (
+    Body,
+    Instrument,
+    Losses,
+    Played,
+    Resonance,
+    tuning_said,
+)
 from meldrin.core.catalogue.load import (
     Catalogue,
     instrument,

@@ -1,8 +1,8 @@
-"""What is known of an instrument: its strings by the players' own numbering, and its losses."""
+"""What is known of an instrument: its strings by the players' own numbering, and how it sounds."""
 
+import math
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Final, Literal, get_args
 
 from meldrin.core.catalogue.tuning import Tuning, tuning_of_notes
@@ -11,6 +11,8 @@ from meldrin.core.strings import String
 
 Kind = Literal["plucked", "bowed"]
 KINDS: Final[tuple[Kind, ...]] = get_args(Kind)
+Played = Literal["fingertip", "nail", "plectrum", "thumb", "bow"]
+PLAYED: Final[tuple[Played, ...]] = get_args(Played)
 Fretting = Literal["fixed", "movable", "none"]
 FRETTINGS: Final[tuple[Fretting, ...]] = get_args(Fretting)
 STANDARD: Final = "standard"
@@ -21,24 +23,110 @@ DAMP_LENGTHENS_MM: Final = {"plucked": 0.03, "bowed": 0.05}
 
 
 @dataclass(frozen=True, slots=True)
+class Resonance:
+    """A mode of the body: where it is, how wide at half its power, and how far it stands out."""
+
+    hz: float
+    width_hz: float
+    level_db: float
+
+    def __post_init__(self) -> None:
+        within(self.hz, name="resonance", low=20.0, high=20_000.0, unit="Hz")
+        within(self.width_hz, name="width of a resonance", low=1.0, high=20_000.0, unit="Hz")
+        within(self.level_db, name="level of a resonance", low=-20.0, high=40.0, unit="dB")
+
+    def share(self, hz: float) -> float:
+        """Return its power at a frequency, as a share of that at its peak."""
+        off = (hz - self.hz) / (0.5 * self.width_hz)
+        return 1.0 / (1.0 + off * off)
+
+
+@dataclass(frozen=True, eq=False)
+class Body:
+    """How the force of a string on the bridge becomes sound: resonances over an even ground, less
+    below the lowest of them (12 dB an octave), and less from some frequency on; or, without a body
+    that sounds, what a pickup hears of the string.
+
+    played, place: with what and where strings are usually sounded (of the open length, from the
+        bridge).
+    edge_hz: up to where what sounds the string excites it; 0 for what is usual of its kind.
+    lowest_hz, falls_from_hz, falls_db_per_octave: where the body begins and ends.
+    pickup_at: of the open length from the bridge; 0 without one.
+    attack_s: of the onset; swell, swell_s: what a bow still lacks then, and how fast that comes.
+    noise_db: of the stroke, over the tone. noise_hz, noise_s: where it lies and how long it lasts.
+    bloom_s: how slowly the upper partials rise, as over the flat bridge of a sitar; 0 at once.
+    """
+
+    resonances: tuple[Resonance, ...] = ()
+    played: Played = "fingertip"
+    place: float = 0.14
+    edge_hz: float = 0.0
+    lowest_hz: float = 60.0
+    falls_from_hz: float = 3000.0
+    falls_db_per_octave: float = 6.0
+    pickup_at: float = 0.0
+    attack_s: float = 0.003
+    swell: float = 0.0
+    swell_s: float = 0.1
+    noise_db: float = -30.0
+    noise_hz: float = 1500.0
+    noise_s: float = 0.03
+    bloom_s: float = 0.0
+
+    def __post_init__(self) -> None:
+        within(self.place, name="place of the stroke", low=0.02, high=0.5)
+        within(self.edge_hz, name="edge", low=0.0, high=20_000.0, unit="Hz")
+        within(self.lowest_hz, name="lowest radiation", low=10.0, high=2000.0, unit="Hz")
+        within(self.falls_from_hz, name="upper end", low=200.0, high=20_000.0, unit="Hz")
+        within(self.falls_db_per_octave, name="fall", low=0.0, high=48.0, unit="dB an octave")
+        within(self.pickup_at, name="place of the pickup", low=0.0, high=0.5)
+        within(self.attack_s, name="attack", low=0.0005, high=0.5, unit="s")
+        within(self.swell, name="swell", low=0.0, high=1.0)
+        within(self.swell_s, name="swell", low=0.01, high=2.0, unit="s")
+        within(self.noise_db, name="noise", low=-90.0, high=0.0, unit="dB")
+        within(self.noise_hz, name="noise", low=50.0, high=12_000.0, unit="Hz")
+        within(self.noise_s, name="noise", low=0.001, high=2.0, unit="s")
+        within(self.bloom_s, name="bloom", low=0.0, high=2.0, unit="s")
+
+    def response(self, hz: float) -> float:
+        """Return how much of a force at a frequency is heard, as a ratio of amplitudes."""
+        above = (hz / self.lowest_hz) ** 2
+        power = 1.0 + sum(10.0 ** (one.level_db / 10.0) * one.share(hz) for one in self.resonances)
+        falls = (1.0 + (hz / self.falls_from_hz) ** 2) ** (-self.falls_db_per_octave / 12.04)
+        return float(above / (1.0 + above) * math.sqrt(power) * falls)
+
+
+@dataclass(frozen=True, eq=False)
 class Losses:
-    """How fast partials die away: 1/tau = constant + quadratic f^2, in 1/s with f in Hz."""
+    """How fast partials die away: 1/tau = constant + linear f + quadratic f^2 (1/s, f in Hz), and
+    more where the body resonates and takes the string's energy. What is left in a second direction
+    of swinging, which the bridge feels less, dies away more slowly (Weinreich, 1977).
+
+    bridge_per_s: what a resonance at its peak adds.
+    tail_share, tail_times: of the amplitude that is left, and how much longer it lasts.
+    """
 
     constant_per_s: float
     quadratic_s: float
+    linear: float = 0.0
+    bridge_per_s: float = 0.0
+    tail_share: float = 0.0
+    tail_times: float = 1.0
 
     def __post_init__(self) -> None:
         within(self.constant_per_s, name="constant loss", low=0.01, high=20.0, unit="1/s")
+        within(self.linear, name="linear loss", low=0.0, high=0.1)
         within(self.quadratic_s, name="quadratic loss", low=1e-9, high=1e-3, unit="s")
+        within(self.bridge_per_s, name="loss at the bridge", low=0.0, high=50.0, unit="1/s")
+        within(self.tail_share, name="share of the tail", low=0.0, high=0.9)
+        within(self.tail_times, name="length of the tail", low=1.0, high=20.0)
 
-    def decay_s(self, frequency_hz: float) -> float:
-        """Return the time in seconds in which a partial falls to 1/e of its amplitude."""
-        return 1.0 / (self.constant_per_s + self.quadratic_s * frequency_hz**2)
-
-    def decays_s(self, frequencies_hz: Sequence[float]) -> list[float]:
-        """Return the same for many partials at once."""
-        constant, quadratic = self.constant_per_s, self.quadratic_s
-        return [1.0 / (constant + quadratic * hz * hz) for hz in frequencies_hz]
+    def decay_s(self, frequency_hz: float, body: Body | None = None) -> float:
+        """Return the time in seconds in which a partial falls to 1/e of its amplitude, at first."""
+        loss = self.constant_per_s + frequency_hz * (self.linear + self.quadratic_s * frequency_hz)
+        if self.bridge_per_s and body is not None:
+            loss += self.bridge_per_s * sum(one.share(frequency_hz) for one in body.resonances)
+        return 1.0 / loss
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +156,8 @@ class Instrument:
     frame_compliance_m_per_n: float
     damp_lengthens_m: float
     life_hours: tuple[float, float]
-    losses: Losses
+    losses: Losses = field(compare=False)  # known by the file, as all of it is
+    body: Body = field(compare=False)
     strings: tuple[String, ...]
     tunings: tuple[Tuning, ...]
 

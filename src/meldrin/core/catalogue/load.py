@@ -15,8 +15,12 @@ from meldrin.core.catalogue.instrument import (
     DAMP_LENGTHENS_MM,
     FRETTINGS,
     KINDS,
+    PLAYED,
+    Body,
     Instrument,
+    Kind,
     Losses,
+    Resonance,
 )
 from meldrin.core.catalogue.tuning import Tuning, check_tuning, tuning_of_notes
 from meldrin.core.errors import Code, MeldrinError, known
@@ -175,9 +179,17 @@ def _text(path: Path | Traversable) -> str:
 KEYS: Final = {
     "instrument": {
         "format", "id", "name", "order", "kind", "fretting", "frets", "frame_compliance_mm_per_n",
-        "damp_lengthens_mm", "life_hours", "losses", "strings", "tunings",
+        "damp_lengthens_mm", "life_hours", "losses", "body", "strings", "tunings",
     },
-    "losses": {"constant_per_s", "quadratic_s"},
+    "losses": {
+        "constant_per_s", "linear", "quadratic_s", "bridge_per_s", "tail_share", "tail_times",
+    },
+    "body": {
+        "played", "place", "edge_hz", "lowest_hz", "falls_from_hz", "falls_db_per_octave",
+        "pickup_at", "attack_s", "swell", "swell_s", "noise_db", "noise_hz", "noise_s", "bloom_s",
+        "resonances",
+    },
+    "resonance": {"hz", "width_hz", "level_db"},
     "string": {
         "number", "course", "note", "scale_mm", "material", "core_mm", "outer_mm", "packing",
         "density_g_per_m", "modulus_gpa", "modulus_slope", "breaking_n", "bending_factor",
@@ -244,13 +256,50 @@ class _Reader:
                 life_hours=self._range(table, "life_hours"),
                 losses=Losses(
                     constant_per_s=self._number(losses, "constant_per_s", start),
+                    linear=self._number(losses, "linear", start, 0.0),
                     quadratic_s=self._number(losses, "quadratic_s", start),
+                    bridge_per_s=self._number(losses, "bridge_per_s", start, 0.0),
+                    tail_share=self._number(losses, "tail_share", start, 0.0),
+                    tail_times=self._number(losses, "tail_times", start, 1.0),
                 ),
+                body=self._body(table, kind),
                 strings=strings,
                 tunings=tunings,
             )
         except MeldrinError as error:
             raise self._at(start, error) from error
+
+    def _body(self, table: Mapping[str, Any], kind: Kind) -> Body:
+        """Return how it sounds; without a word of it, as an even body does."""
+        start = self._line_of("body", 0)
+        row = self._value(table, "body", dict, 0) if "body" in table else {}
+        self._known(row, "body", start)
+        usual = Body(played="bow" if kind == "bowed" else "fingertip")
+        numbers = {
+            name: self._number(row, name, start, getattr(usual, name))
+            for name in KEYS["body"] - {"played", "resonances"}
+        }
+        rows: list[object] = self._optional(row, "resonances", [], start)
+        resonances = [self._resonance(one, start) for one in rows]
+        try:
+            return Body(
+                played=self._one_of({"played": usual.played, **row}, "played", PLAYED, start),
+                resonances=tuple(resonances),
+                **numbers,
+            )
+        except MeldrinError as error:
+            raise self._at(start, error) from error
+
+    def _resonance(self, row: object, start: int) -> Resonance:
+        line = self._line_of("resonances", start)
+        if not isinstance(row, dict):
+            raise self._error(line, "a resonance has “hz”, “width_hz” and “level_db”")
+        self._known(row, "resonance", line)
+        return Resonance(
+            hz=self._number(row, "hz", line),
+            width_hz=self._number(row, "width_hz", line),
+            level_db=self._number(row, "level_db", line),
+        )
 
     def _string(self, row: Mapping[str, Any], start: int) -> String:
         def milli(key: str) -> float:

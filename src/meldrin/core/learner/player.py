@@ -45,6 +45,7 @@ from meldrin.core.strings import (
 )
 from meldrin.core.units import CENTS_PER_OCTAVE, cents_of_ratio
 
+DAWDLES_S: Final = 8.0  # after a string has faded, who is slow
 SILENCE_S: Final = 2.0  # between two pitches that are compared one after the other
 COARSE_CENTS: Final = 30.0
 FAR_CENTS: Final = 60.0
@@ -481,7 +482,7 @@ class _Player:
         rings = [v.audible_s for v in self._state.ringing if v.string == number and not v.along]
         rest = max(rings, default=0.0) - self._state.time_s
         if rest > 0.0:
-            self.do(SetAid(self._state.aid), after_s=rest + 0.1)
+            self.do(SetAid(self._state.aid), after_s=rest + DAWDLES_S)
 
     def _settle(self, index: int) -> None:
         rig = self._state.rig

@@ -113,8 +113,8 @@ class Builder:
             if abs(touch.node_fret - fret) < 0.06:
                 return f"over fret {fret}"
             return f"just {'below' if touch.node_fret < fret else 'above'} fret {fret}"
-        parts = {2: "at half the string", 3: "at a third of the string", 4: "at a quarter of it"}
-        return parts.get(touch.partial, f"at 1/{touch.partial} of the string")
+        parts = {2: "half", 3: "a third of", 4: "a quarter of"}
+        return f"at {parts.get(touch.partial, f'1/{touch.partial} of')} the string"
 
     # Steps
 

@@ -105,13 +105,17 @@ def check_again(builder: Builder) -> None:
             key=builder.tuning.midi,
         )
         names = " with ".join(builder.label(number) for number in labels)
-        sound = "still" if step.beats_hz < 0.05 else f"at {step.beats_hz:.1f} beats a second"
+        sound = (
+            "the water should be still"
+            if step.beats_hz < 0.05
+            else f"they should beat {step.beats_hz:.1f} times a second"
+        )
         first = not builder.checks
         builder.check(
             step.own,
             step.other,
             title=f"Again: {names}",
-            instruction=f"As you tuned them: {sound}."
+            instruction=f"Play them again: {sound}."
             + (
                 " Each string you turned has moved the others a little; touch up what has moved."
                 if first

@@ -79,14 +79,16 @@ def from_reference(builder: Builder, number: int) -> None:
     note = note_name(builder.reference.midi)
     partial = int(2 ** ((builder.reference.midi - builder.tuning.midi(number)) // 12))
     own, other = builder.harmonic(number, partial), builder.sounded()
-    touch = "" if partial == 1 else f", touched {builder.where(own)},"
+    string = (
+        f"the open {label}" if partial == 1 else f"{label}, touched lightly {builder.where(own)},"
+    )
     builder.step(
         own,
         other,
         title=f"{capital(label)} from a sounded {note}",
         instruction=(
-            f"Have {a_note(note)} sounded, by a pipe, a piano or another player, and play the"
-            f" open {label}{touch} with it. Turn the peg of {label} {builder.goal(own, other)}."
+            f"Have {a_note(note)} sounded, by a pipe, a piano or another player, and play"
+            f" {string} with it. Turn the peg of {label} {builder.goal(own, other)}."
         ),
     )
 

@@ -150,7 +150,8 @@ def _summary(moments: Sequence[Moment]) -> str:
     if not broken:
         return "Kept throughout."
     if len(broken) == len(moments):
-        return broken[0].sentence if len(broken) == 1 else f"{broken[0].sentence} So every time."
+        each = "" if len(broken) == 1 else " The same each time."
+        return f"{broken[0].sentence}{each}"
     return f"Kept {len(moments) - len(broken)} of {len(moments)} times. {broken[0].sentence}"
 
 

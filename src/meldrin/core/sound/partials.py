@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final
 
-from meldrin.core.catalogue import Losses
+from meldrin.core.catalogue import Body, Losses, Played
 from meldrin.core.errors import Code, MeldrinError, within
+from meldrin.core.sound.timbre import LOUD, columns
 from meldrin.core.strings import (
     String,
     frequency_at_strain,
@@ -22,18 +23,12 @@ from meldrin.core.units import ratio_of_cents
 
 AUDIBLE: Final = 4e-4  # 68 dB under full scale: below it there is nothing left to listen to
 LASTS_DECAYS: Final = 14.0  # after this many of its decays a partial is 120 dB down
-HIGHEST_PARTIAL_HZ: Final = 7000.0
-MOST_PARTIALS: Final = 30
-PLUCKED_AT: Final = (
-    0.14  # share of the open length from the bridge: partials 2 to 6 come out strong
-)
-STRING_LEVEL: Final = 0.5  # sum of amplitudes at full strength, so two strings stay below 1
-BOW_LEVEL: Final = 0.3  # a bow goes on: as loud to the ear with less at its peak
-BOW_ATTACK_S: Final = 0.08
+PLUCKED_AT: Final = 0.14  # share of the open length from the bridge
 BOW_STROKE_S: Final = 5.0
+BOW_RINGS_S: Final = 0.6  # at most, once the bow has gone
+BOW_UNSTEADY: Final = 0.06
 TWIN_SHARE: Final = 0.4  # of a split partial's amplitude, the part that lies a little higher
 AUDIBLE_ALONG: Final = 5e-4  # fainter company of a free string is left out
-TOUCH_LOSS: Final = 30.0  # nepers a light finger takes from a partial that moves fully under it
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +52,27 @@ class Series:
 
 
 @dataclass(frozen=True, slots=True)
+class Noise:
+    """What is heard beside the tone: of a finger, a plectrum or a bow, in a band of frequencies.
+
+    level: root mean square at the start; full scale is 1.
+    hz, width_hz: of its band.
+    decay_s: the time to 1/e, after what is kept up.
+    """
+
+    level: float
+    hz: float
+    width_hz: float
+    decay_s: float
+
+    def __post_init__(self) -> None:
+        within(self.level, name="noise", low=0.0, high=0.5)
+        within(self.hz, name="noise", low=20.0, high=12_000.0, unit="Hz")
+        within(self.width_hz, name="width of the noise", low=100.0, high=12_000.0, unit="Hz")
+        within(self.decay_s, name="decay of the noise", low=0.001, high=5.0, unit="s")
+
+
+@dataclass(frozen=True, slots=True)
 class PartialTable:
     """Partials as columns of one length, where they lie, the onset, and how all of it moves.
 
@@ -71,6 +87,11 @@ class PartialTable:
     cents: how far each lies beside its place; empty for none.
     phases_rad: at the start; empty for 0.
     sustain_s: how long a bow or a breath keeps it up before it decays.
+    second_amplitudes, second_decays_s: a part of each partial with a decay of its own, added to the
+        first; empty where there is none. Negative, it makes a partial rise after the start.
+    noise: beside the partials.
+    swell, swell_s: the share that is still missing when the onset is over, and how fast it comes.
+    unsteady: by which share a bow's pressure lets the level wander.
     """
 
     fundamental_hz: float
@@ -84,11 +105,24 @@ class PartialTable:
     sustain_s: float = 0.0
     glide_cents: float = 0.0
     glide_s: float = 0.1
+    second_amplitudes: tuple[float, ...] = ()
+    second_decays_s: tuple[float, ...] = ()
+    noise: Noise | None = None
+    swell: float = 0.0
+    swell_s: float = 0.1
+    unsteady: float = 0.0
 
     def __post_init__(self) -> None:
         count = len(self.amplitudes)
-        columns = (self.amplitudes, self.decays_s, self.numbers, self.cents, self.phases_rad)
-        if len(self.decays_s) != count or any(len(one) not in (0, count) for one in columns):
+        seconds = (self.second_amplitudes, self.second_decays_s)
+        columns = (
+            self.amplitudes, self.decays_s, self.numbers, self.cents, self.phases_rad, *seconds
+        )  # fmt: skip
+        if (
+            len(self.decays_s) != count
+            or len(seconds[0]) != len(seconds[1])
+            or any(len(one) not in (0, count) for one in columns)
+        ):
             raise MeldrinError(
                 Code.PARTIALS, "The columns of a partial table must be equally long."
             )
@@ -99,6 +133,9 @@ class PartialTable:
         within(self.sustain_s, name="sustain", low=0.0, high=60.0, unit="s")
         within(self.glide_cents, name="glide", low=0.0, high=100.0, unit="cents")
         within(self.glide_s, name="glide time", low=0.001, high=5.0, unit="s")
+        within(self.swell, name="swell", low=0.0, high=1.0)
+        within(self.swell_s, name="swell time", low=0.001, high=5.0, unit="s")
+        within(self.unsteady, name="unsteadiness", low=0.0, high=0.5)
 
     @property
     def frequencies_hz(self) -> list[float]:
@@ -114,16 +151,23 @@ class PartialTable:
 
     def lasts_s(self) -> float:
         """Return the time after which nothing is left to hear (every partial 120 dB down)."""
-        return self.sustain_s + LASTS_DECAYS * max(self.decays_s)
+        return self.sustain_s + LASTS_DECAYS * max(*self.decays_s, *self.second_decays_s, 0.0)
 
     def audible_s(self, faintest: float) -> float:
         """Return the time until which some partial is louder than this amplitude."""
-        longest, most = 0.0, math.log(1.0 / faintest)
-        for amplitude, decay_s in zip(self.amplitudes, self.decays_s, strict=True):
-            # most partials die away so fast that they need no closer look
-            if decay_s * most > longest and abs(amplitude) > faintest:
-                longest = max(longest, decay_s * math.log(abs(amplitude) / faintest))
-        return self.sustain_s + longest
+        sizes = (*self.amplitudes, *self.second_amplitudes)
+        decays_s = (*self.decays_s, *self.second_decays_s)
+        return self.sustain_s + _longest_s(sizes, decays_s, faintest)
+
+
+@lru_cache(maxsize=1024)  # of strokes that are alike
+def _longest_s(sizes: tuple[float, ...], decays_s: tuple[float, ...], faintest: float) -> float:
+    longest, most = 0.0, math.log(1.0 / faintest)
+    for size, decay_s in zip(sizes, decays_s, strict=True):
+        # most partials die away so fast that they need no closer look
+        if decay_s * most > longest and abs(size) > faintest:
+            longest = max(longest, decay_s * math.log(abs(size) / faintest))
+    return longest
 
 
 def string_series(string: String, *, strain: float, fret: int, harmonic: bool = False) -> Series:
@@ -140,11 +184,6 @@ def string_series(string: String, *, strain: float, fret: int, harmonic: bool = 
     return Series(fundamental, inharmonicity_b)
 
 
-def partial_count(first_hz: float) -> int:
-    """Return how many partials of a string are sounded."""
-    return max(1, min(MOST_PARTIALS, int(HIGHEST_PARTIAL_HZ / first_hz)))
-
-
 def _twins(count: int, splits_cents: Sequence[float]) -> tuple[tuple[float, ...], ...]:
     """Return the numbers and cents of doublets: the lower ones of all, then the upper ones.
 
@@ -152,123 +191,95 @@ def _twins(count: int, splits_cents: Sequence[float]) -> tuple[tuple[float, ...]
     two (a doublet) and beats alone. Its pitch is in the middle of them.
 
     Args:
-        splits_cents: how far the two of each partial are apart, in the order of the partials; as
-            many as there are at least. Empty where nothing is split.
+        splits_cents: how far the two of each partial are apart, in the order of the partials, and
+            so on from the beginning. Empty where nothing is split.
     """
     if not splits_cents:
         return (), ()
     numbers = tuple(float(n) for n in range(1, count + 1))
-    halves = [cents / 2.0 for cents in splits_cents[:count]]
+    halves = [splits_cents[n % len(splits_cents)] / 2.0 for n in range(count)]
     return (*numbers, *numbers), (*(-half for half in halves), *halves)
 
 
-def plucked(
+def stroked(
     series: Series,
+    body: Body,
     losses: Losses,
     *,
+    played: Played,
     strength: float,
     place: float = PLUCKED_AT,
+    length_m: float = 0.65,
     touched_at: float | None = None,
     splits_cents: Sequence[float] = (),
     glide_cents: float = 0.0,
     glide_s: float = 0.1,
 ) -> PartialTable:
-    """Return the partials of the force that a plucked string exerts on its bridge.
-
-    An ideal pluck at the share x of the speaking length gives partial n the displacement
-    sin(n pi x)/n^2 and so the force sin(n pi x)/n (Fletcher and Rossing, 1998, ch. 2). All partials
-    start together in phase, as they do at the moment of release.
+    """Return what is heard of a string that is plucked, struck or bowed. All partials start
+    together in phase, as they do at the moment of release; a bow keeps them up for one stroke.
 
     Args:
         series: where its partials lie.
         strength: 0.01 to 1.
         place: where it is plucked, as a share of the speaking length from the bridge.
+        length_m: of what speaks.
         touched_at: where a finger lies lightly on it, as a share of the length, or None. It takes
             from partial n what moves under it, sin(n pi x)^2, and leaves those with a node there.
         splits_cents: how far the two of each doublet of a false string are apart.
         glide_cents: how far sharp a hard stroke begins, and `glide_s` how fast that falls.
     """
-    level = within(strength, name="strength", low=0.01, high=1.0)
-    within(place, name="place of the pluck", low=0.01, high=0.99)
-    twins = bool(splits_cents)
-    count = partial_count(series.partial_hz(1))
-    amplitudes = _amplitudes(count, level, place, touched_at, twins)
-    decays_s = losses.decays_s(series.partials_hz(count))
-    if twins:
-        decays_s += decays_s  # they lie a few cents apart and die alike
-    numbers, cents = _twins(count, splits_cents)
+    within(strength, name="strength", low=0.01, high=1.0)
+    within(place, name="place of the stroke", low=0.01, high=0.99)
+    found = columns(
+        body,
+        losses,
+        fundamental_hz=series.fundamental_hz,
+        stiffness=series.stiffness,
+        played=played,
+        strength=strength,
+        place=place,
+        length_m=length_m,
+        touched_at=touched_at,
+    )
+    bow = played == "bow"
+    amplitudes, decays_s = found.amplitudes, found.decays_s
+    seconds, second_decays_s = found.second_amplitudes, found.second_decays_s
+    if bow:
+        decays_s = tuple([min(BOW_RINGS_S, decay_s) for decay_s in decays_s])
+    numbers, cents = _twins(len(amplitudes), splits_cents)
+    if numbers:  # they lie a few cents apart and die alike; a bow holds both directions together
+        amplitudes = _doubled(amplitudes, 0.0 if bow else TWIN_SHARE)
+        seconds = _doubled(seconds, TWIN_SHARE)
+        decays_s, second_decays_s = decays_s * 2, second_decays_s * 2
+    level = LOUD * strength * 10.0 ** (body.noise_db / 20.0)
     return PartialTable(
         fundamental_hz=series.fundamental_hz,
         stiffness=series.stiffness,
         numbers=numbers,
         cents=cents,
         amplitudes=amplitudes,
-        decays_s=tuple(decays_s),
-        attack_s=0.003,
+        decays_s=decays_s,
+        second_amplitudes=seconds,
+        second_decays_s=second_decays_s,
+        attack_s=body.attack_s,
+        sustain_s=BOW_STROKE_S if bow else 0.0,
         glide_cents=glide_cents,
         glide_s=glide_s,
+        noise=Noise(level, body.noise_hz, body.noise_hz, BOW_RINGS_S if bow else body.noise_s),
+        swell=body.swell if bow else 0.0,
+        swell_s=body.swell_s,
+        unsteady=BOW_UNSTEADY if bow else 0.0,
     )
 
 
-@lru_cache(maxsize=512)
-def _amplitudes(
-    count: int, level: float, place: float, touched_at: float | None, twins: bool
-) -> tuple[float, ...]:
-    """Return the amplitudes of a pluck; without a finger their sizes add up to those of its level.
-    Those of twins come last.
-    """
-    forces = [math.sin((n + 1) * math.pi * place) / (n + 1) for n in range(count)]
-    scale = STRING_LEVEL * level / sum(abs(force) for force in forces)
-    one = _under_finger([scale * force for force in forces], touched_at)
-    if not twins:
-        return tuple(one)
-    return (*((1.0 - TWIN_SHARE) * size for size in one), *(TWIN_SHARE * size for size in one))
-
-
-def _under_finger(amplitudes: list[float], touched_at: float | None) -> list[float]:
-    if touched_at is None:
-        return amplitudes
-    return [
-        amplitude * math.exp(-TOUCH_LOSS * math.sin((n + 1) * math.pi * touched_at) ** 2)
-        for n, amplitude in enumerate(amplitudes)
-    ]
-
-
-def bowed(
-    series: Series,
-    losses: Losses,
-    *,
-    strength: float,
-    touched_at: float | None = None,
-    splits_cents: Sequence[float] = (),
-) -> PartialTable:
-    """Return the partials of a bowed string: the sawtooth of the Helmholtz motion, 1/n, kept up for
-    one stroke of the bow (Cremer, The Physics of the Violin, 1984); as `plucked` where touched.
-    """
-    level = within(strength, name="strength", low=0.01, high=1.0)
-    count = partial_count(series.partial_hz(1))
-    scale = BOW_LEVEL * level / sum(1.0 / (n + 1) for n in range(count))
-    amplitudes = _under_finger([scale / (n + 1) for n in range(count)], touched_at)
-    if splits_cents:  # the bow holds both directions together: no beating while it plays
-        amplitudes = [*amplitudes, *(0.0 for _ in range(count))]
-    decays_s = [min(0.6, decay_s) for decay_s in losses.decays_s(series.partials_hz(count))]
-    if splits_cents:
-        decays_s += decays_s
-    numbers, cents = _twins(count, splits_cents)
-    return PartialTable(
-        fundamental_hz=series.fundamental_hz,
-        stiffness=series.stiffness,
-        numbers=numbers,
-        cents=cents,
-        amplitudes=tuple(amplitudes),
-        decays_s=tuple(decays_s),
-        attack_s=BOW_ATTACK_S,
-        sustain_s=BOW_STROKE_S,
-    )
+def _doubled(amplitudes: tuple[float, ...], share: float) -> tuple[float, ...]:
+    """Return the amplitudes of doublets: the lower ones, then the upper ones' share."""
+    return (*((1.0 - share) * one for one in amplitudes), *(share * one for one in amplitudes))
 
 
 def ringing_along(
     series: Series,
+    body: Body,
     losses: Losses,
     *,
     count: int,
@@ -287,7 +298,7 @@ def ringing_along(
     """
     driver_hz = [hz for hz, _ in drivers]
     frequencies_hz = series.partials_hz(count)
-    decays_s = losses.decays_s(frequencies_hz)
+    decays_s = [losses.decay_s(hz, body) for hz in frequencies_hz]
     amplitudes = [0.0] * len(frequencies_hz)
     for place, (hz, decay_s) in enumerate(zip(frequencies_hz, decays_s, strict=True)):
         at = bisect.bisect(driver_hz, hz)

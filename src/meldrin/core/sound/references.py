@@ -11,7 +11,8 @@ from typing import Final, Literal, get_args
 
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import checked_hz
-from meldrin.core.sound.partials import HIGHEST_PARTIAL_HZ, PartialTable
+from meldrin.core.sound.partials import PartialTable
+from meldrin.core.sound.timbre import HIGHEST_HZ
 
 Source = Literal["fork", "pipe", "piano", "oboe", "player", "drone", "tone"]
 SOURCES: Final[tuple[Source, ...]] = get_args(Source)
@@ -86,7 +87,7 @@ def fork(*, hz: float, held_wrong: bool = False) -> PartialTable:
 
 
 def _count(hz: float, most: int = 12) -> int:
-    return max(1, min(most, int(HIGHEST_PARTIAL_HZ / hz)))
+    return max(1, min(most, int(HIGHEST_HZ / hz)))
 
 
 def _lasting(

@@ -17,24 +17,28 @@ from numpy.typing import NDArray
 
 from meldrin.core.errors import within
 from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
-from meldrin.core.sound.partials import AUDIBLE, LASTS_DECAYS, PartialTable
+from meldrin.core.sound.partials import AUDIBLE, LASTS_DECAYS, Noise, PartialTable
 from meldrin.core.units import growth_of_cents
 
 Samples = NDArray[np.float64]
 
 KNEE: Final = 0.7  # below it the limiter does nothing at all
 FADES_UNTIL_GONE: Final = 12.0
-INAUDIBLE: Final = 1e-7  # 140 dB under full scale
+INAUDIBLE: Final = 3.2e-5  # 90 dB under full scale: what has fallen to it is dropped
+DROPS_EVERY: Final = 1024  # frames
 SHARP_FALLS: Final = 14.0  # after this many times its fall a sharp start is gone, 100 dB down
+WANDERS_PER_S: Final = 11.0  # how often a bow's level takes another way
 BLOCK: Final = 64
 # What the browser's worklet must do alike; written into its source by `./meldrin generate`.
 SHARED: Final = {
     "KNEE": KNEE,
     "FADES_UNTIL_GONE": FADES_UNTIL_GONE,
     "INAUDIBLE": INAUDIBLE,
+    "DROPS_EVERY": DROPS_EVERY,
     "SHARP_FALLS": SHARP_FALLS,
     "LASTS_DECAYS": LASTS_DECAYS,
     "FAINTEST": AUDIBLE,
+    "WANDERS_PER_S": WANDERS_PER_S,
 }
 
 
@@ -103,15 +107,24 @@ class _Stretch:
         return np.asarray(self.phase_rad[which, None] + 2.0 * np.pi / rate * summed)
 
 
+def _all_hz(table: PartialTable) -> Samples:
+    """Return where all partials lie, and their second parts after them."""
+    found = table.frequencies_hz
+    return np.array(found * 2 if table.second_amplitudes else found)
+
+
 def _stretches(start: Start, retunes: Sequence[tuple[int, Retune]], rate: int) -> list[_Stretch]:
-    begin_hz = np.array(start.table.frequencies_hz)
-    phases = np.array(start.table.phases_rad or (0.0,) * len(begin_hz))
+    table = start.table
+    begin_hz = _all_hz(table)
+    phases = np.zeros(len(begin_hz))
+    if table.phases_rad:
+        phases = np.array(table.phases_rad * (2 if table.second_amplitudes else 1))
     found = [_Stretch(0, begin_hz, begin_hz, 0, phases)]
     for frame, event in retunes:
         last = found[-1]
         phase = last.phases(np.array([float(frame)]), rate, slice(None))[:, 0]
-        moved = replace(start.table, fundamental_hz=event.fundamental_hz, stiffness=event.stiffness)
-        goal = np.array(moved.frequencies_hz)
+        moved = replace(table, fundamental_hz=event.fundamental_hz, stiffness=event.stiffness)
+        goal = _all_hz(moved)
         found.append(_Stretch(frame, last.hz(frame), goal, round(event.glide_s * rate), phase))
     return found
 
@@ -149,10 +162,68 @@ def _add_voice(
     for stretch, until in zip(stretches, [*(s.first for s in stretches[1:]), high], strict=True):
         voice.add(sum_, stretch, low=max(low, stretch.first), high=min(high, until), origin=low)
     frames = np.arange(low, high, dtype=np.float64)
+    if table.noise is not None:
+        _add_noise(sum_, table.noise, low, rate, seed=start.voice, sustain_s=table.sustain_s)
     shape = _onset(frames, attack=round(table.attack_s * rate))
+    if table.swell:
+        shape *= 1.0 - table.swell * np.exp(-frames / (table.swell_s * rate))
+    if table.unsteady:
+        shape *= 1.0 + table.unsteady * wandering(frames, rate, seed=start.voice)
     for frame, fade in releases:
         shape *= np.exp(-np.maximum(frames - frame, 0.0) / fade)
     total[low + first - begin : high + first - begin] += sum_ * shape
+
+
+def counted(seed: int, frames: NDArray[np.int64]) -> Samples:
+    """Return noise from a counter, within -1 to 1: the same for a frame whatever comes before.
+
+    The mixing of bits is lowbias32 (Wellons, 2018).
+    """
+    x = (frames + seed * 0x9E3779B9).astype(np.uint32)
+    for shift, factor in ((16, 0x7FEB352D), (15, 0x846CA68B)):
+        x ^= x >> np.uint32(shift)
+        x = x * np.uint32(factor)
+    x ^= x >> np.uint32(16)
+    return np.asarray(x / 2.0**31 - 1.0)
+
+
+def wandering(frames: Samples, rate: int, *, seed: int) -> Samples:
+    """Return a level that wanders slowly within -1 to 1, from a counter."""
+    places = frames * (WANDERS_PER_S / rate)
+    before = np.floor(places)
+    way = 0.5 - 0.5 * np.cos(np.pi * (places - before))
+    first, second = (counted(~seed, (before + n).astype(np.int64)) for n in (0, 1))
+    return first + (second - first) * way
+
+
+def _add_noise(
+    out: Samples, noise: Noise, low: int, rate: int, *, seed: int, sustain_s: float
+) -> None:
+    """Add noise from frame `low` of a voice on: what a counter gives, through a short filter that
+    is a window over a cosine.
+    """
+    taps = noise_taps(noise, rate)
+    frames = np.arange(low - len(taps) + 1, low + len(out))
+    band = np.convolve(counted(seed, frames), taps, mode="valid")
+    falling = np.maximum(frames[len(taps) - 1 :] - round(sustain_s * rate), 0)
+    out += noise.level * np.exp(-falling / (noise.decay_s * rate)) * band
+
+
+def noise_taps(noise: Noise, rate: int) -> Samples:
+    """Return the filter of a noise; what comes out of it has a root mean square of 1."""
+    count = max(3, math.floor(2.0 * rate / noise.width_hz + 0.5))
+    places = np.arange(count)
+    window = 0.5 - 0.5 * np.cos(2.0 * np.pi * (places + 1) / (count + 1))
+    taps = window * np.cos(2.0 * np.pi * noise.hz * (places - (count - 1) / 2.0) / rate)
+    return np.asarray(taps / np.sqrt(np.sum(taps**2) / 3.0))
+
+
+def _gone_after(amplitudes: Samples, falls: Samples) -> NDArray[np.int64]:
+    """Return how many frames of falling leave a partial faint enough to be dropped, in steps."""
+    sizes = np.maximum(np.abs(amplitudes), INAUDIBLE)
+    return np.asarray(np.ceil(falls * np.log(sizes / INAUDIBLE) / DROPS_EVERY).astype(np.int64)) * (
+        DROPS_EVERY
+    )
 
 
 class _Partials:
@@ -160,10 +231,11 @@ class _Partials:
 
     def __init__(self, table: PartialTable, rate: int) -> None:
         self._rate = rate
-        self._amplitudes = np.array(table.amplitudes)
-        self._falls = np.array(table.decays_s) * rate
+        self._amplitudes = np.array((*table.amplitudes, *table.second_amplitudes))
+        self._falls = np.array((*table.decays_s, *table.second_decays_s)) * rate
+        self._gone = round(table.sustain_s * rate) + _gone_after(self._amplitudes, self._falls)
         self._sustained = round(table.sustain_s * rate)
-        self._first_hz = np.array(table.frequencies_hz)
+        self._first_hz = _all_hz(table)
         self._sharp = growth_of_cents(table.glide_cents)
         self._sharp_fall = table.glide_s * rate
         self._sharp_until = round(SHARP_FALLS * self._sharp_fall) if self._sharp else 0
@@ -171,17 +243,17 @@ class _Partials:
     def add(self, out: Samples, stretch: _Stretch, *, low: int, high: int, origin: int) -> None:
         """Add frames [low, high) of a stretch; out[0] is frame `origin`."""
         edges = [stretch.first + stretch.length, self._sharp_until, self._sustained]
+        edges += [int(one) for one in np.unique(self._gone)]
         cuts = sorted({low, high, *(edge for edge in edges if low < edge < high)})
         for begin, end in pairwise(cuts):
             part = out[begin - origin : end - origin]
-            if begin < max(edges[0], edges[1]):
+            if begin < max(stretch.first + stretch.length, self._sharp_until):
                 self._add_moving(part, stretch, begin)
             else:
                 self._add_steady(part, stretch, begin)
 
-    def _loud(self, frame: float) -> NDArray[np.bool_]:
-        falling = max(frame - self._sustained, 0.0)
-        return np.asarray(np.abs(self._amplitudes) * np.exp(-falling / self._falls) > INAUDIBLE)
+    def _loud(self, frame: int) -> NDArray[np.bool_]:
+        return np.asarray(frame < self._gone)
 
     def _levels(self, frames: Samples, loud: NDArray[np.bool_]) -> Samples:
         """Return the amplitudes at frames that follow each other, shape (partials, frames)."""
@@ -207,7 +279,7 @@ class _Partials:
         for at in range(0, len(out), BLOCK * BLOCK):
             part = out[at : at + BLOCK * BLOCK]
             frames = np.arange(begin + at, begin + at + len(part), dtype=np.float64)
-            loud = self._loud(frames[0])
+            loud = self._loud(begin)
             if np.any(loud):
                 # whole turns taken off in full precision, the sine in half of it: 130 dB down
                 turns = self._phases(stretch, frames, loud) / (2.0 * np.pi)

@@ -175,10 +175,25 @@ function StepRow({ step, before }: { step: Step; before: Step | undefined }) {
       </div>
       <ul>
         <li>{step.interval}</li>
-        <li>meets at {step.meeting_hz.toFixed(1)} Hz</li>
-        <li>{step.beats_hz < 0.005 ? "no beats" : `${step.beats_hz.toFixed(2)} beats a second`}</li>
-        <li>{step.beats_hz_per_cent.toFixed(2)} more for each cent</li>
-        <li>listen {(step.seconds_to_hear ?? 0).toFixed(1)} s</li>
+        <li>
+          <details>
+            <summary>Numbers</summary>
+            <dl>
+              <dt>The partials meet at</dt>
+              <dd>{step.meeting_hz.toFixed(1)} Hz</dd>
+              <dt>In tune they beat</dt>
+              <dd>
+                {step.beats_hz < 0.005
+                  ? "not at all"
+                  : `${step.beats_hz.toFixed(2)} times a second`}
+              </dd>
+              <dt>Each cent out adds</dt>
+              <dd>{step.beats_hz_per_cent.toFixed(2)} beats a second</dd>
+              <dt>Listen for</dt>
+              <dd>{(step.seconds_to_hear ?? 0).toFixed(1)} seconds</dd>
+            </dl>
+          </details>
+        </li>
       </ul>
     </li>
   );

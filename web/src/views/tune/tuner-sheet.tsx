@@ -49,7 +49,7 @@ export function TunerSheet({ tuner, flats, isOpen, onClose, onSet, onFlats }: Tu
     <Dialog title="The tuner" isOpen={isOpen} onClose={onClose}>
       <Rows>
         <Amount
-          label="It takes A for, in hertz"
+          label="Its A, in hertz"
           value={tuner.a4_hz}
           low={390}
           high={470}
