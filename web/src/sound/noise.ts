@@ -1,7 +1,7 @@
 // Noise from a counter, the same for a frame whatever comes before: as in meldrin.core.sound.render.
 
 import type { components } from "../api/schema";
-import { WANDERS_PER_S } from "./constants";
+import { DROPS_EVERY, INAUDIBLE, WANDERS_PER_S } from "./constants";
 
 /** A number within -1 to 1 for a seed and a count; the mixing of bits is lowbias32 (Wellons, 2018). */
 export function counted(seed: number, count: number): number {
@@ -11,11 +11,13 @@ export function counted(seed: number, count: number): number {
   return ((x ^ (x >>> 16)) >>> 0) / 2 ** 31 - 1;
 }
 
-/** What is heard beside a tone: counted noise through a short filter, a window over a cosine. */
+/** What is heard beside a tone: two counters, in straight lines from one number to the next as often
+ * as the band is wide, over a cosine and a sine. */
 export class Noise {
-  private readonly taps: Float64Array;
   private readonly decay: number;
-  private counts = new Float64Array(0);
+  private readonly gone: number;
+  private readonly perFrame: number;
+  private readonly turn: number;
 
   constructor(
     private readonly noise: components["schemas"]["Noise"],
@@ -23,29 +25,42 @@ export class Noise {
     private readonly seed: number,
     private readonly sustained: number,
   ) {
-    const size = Math.max(3, Math.floor((2 * rate) / noise.width_hz + 0.5));
-    const taps = new Float64Array(size).map((_, k) => {
-      const window = 0.5 - 0.5 * Math.cos((2 * Math.PI * (k + 1)) / (size + 1));
-      return window * Math.cos((2 * Math.PI * noise.hz * (k - (size - 1) / 2)) / rate);
-    });
-    const power = taps.reduce((sum, tap) => sum + tap * tap, 0);
-    this.taps = taps.map((tap) => tap / Math.sqrt(power / 3));
+    this.perFrame = noise.width_hz / rate;
+    this.turn = (2 * Math.PI * noise.hz) / rate;
     this.decay = noise.decay_s * rate;
+    const falls = Math.log(Math.max(noise.level, INAUDIBLE) / INAUDIBLE);
+    this.gone = sustained + Math.ceil((this.decay * falls) / DROPS_EVERY) * DROPS_EVERY;
   }
 
   /** Add frames m to m + n of the voice. */
   add(sum: Float64Array, m: number, n: number): void {
-    let level = this.noise.level * Math.exp(-Math.max(0, m - this.sustained) / this.decay);
-    if (level < 1e-7) return;
-    const size = this.taps.length;
-    if (this.counts.length < n + size) this.counts = new Float64Array(n + size);
-    const counts = this.counts;
-    for (let i = 0; i < n + size - 1; i++) counts[i] = counted(this.seed, m - size + 1 + i);
+    const last = Math.min(n, this.gone - m);
+    if (last <= 0) return;
+    const seed = 2 * this.seed;
     const falling = Math.exp(-1 / this.decay);
-    for (let i = 0; i < n; i++) {
-      let band = 0;
-      for (let k = 0; k < size; k++) band += (this.taps[k] ?? 0) * (counts[i + k] ?? 0);
-      sum[i] = (sum[i] ?? 0) + level * band;
+    const turnSin = Math.sin(this.turn);
+    const turnCos = Math.cos(this.turn);
+    let sin = Math.sin(this.turn * m);
+    let cos = Math.cos(this.turn * m);
+    let level = Math.sqrt(4.5) * this.noise.level;
+    level *= Math.exp(-Math.max(0, m - this.sustained) / this.decay);
+    let number = Number.NaN;
+    let [a, toA, b, toB] = [0, 0, 0, 0];
+    for (let i = 0; i < last; i++) {
+      const place = (m + i) * this.perFrame;
+      const before = Math.floor(place);
+      if (before !== number) {
+        number = before;
+        a = counted(seed, number);
+        toA = counted(seed, number + 1) - a;
+        b = counted(seed + 1, number);
+        toB = counted(seed + 1, number + 1) - b;
+      }
+      const way = place - before;
+      sum[i] = (sum[i] ?? 0) + level * ((a + toA * way) * cos - (b + toB * way) * sin);
+      const next = sin * turnCos + cos * turnSin;
+      cos = cos * turnCos - sin * turnSin;
+      sin = next;
       if (m + i >= this.sustained) level *= falling;
     }
   }

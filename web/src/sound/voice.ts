@@ -13,6 +13,61 @@ export type SoundEvent =
 export type Start = components["schemas"]["Start"];
 
 const SETTLES_S = 0.06;
+const CHUNK = 16;
+
+/** Add a wave that falls as it swings: two values of it give the next. */
+function addSteady(
+  sum: Float64Array,
+  from: number,
+  until: number,
+  phase: number,
+  step: number,
+  level: number,
+  falling: number,
+): void {
+  const turn = 2 * falling * Math.cos(step);
+  const loss = falling * falling;
+  let now = level * Math.sin(phase);
+  let next = level * falling * Math.sin(phase + step);
+  for (let i = from; i < until; i++) {
+    sum[i] = (sum[i] ?? 0) + now;
+    const after = turn * next - loss * now;
+    now = next;
+    next = after;
+  }
+}
+
+/** The same of a wave whose frequency bends: even in pieces, each a little further than the last. */
+function addBending(
+  sum: Float64Array,
+  from: number,
+  until: number,
+  phase: number,
+  step: number,
+  bend: number,
+  level: number,
+  falling: number,
+): void {
+  const first = step + (bend * (CHUNK - 1)) / 2;
+  let sin = level * Math.sin(phase);
+  let cos = level * Math.cos(phase);
+  let turnSin = falling * Math.sin(first);
+  let turnCos = falling * Math.cos(first);
+  const bendSin = Math.sin(bend * CHUNK);
+  const bendCos = Math.cos(bend * CHUNK);
+  for (let at = from; at < until; at += CHUNK) {
+    const end = Math.min(until, at + CHUNK);
+    for (let i = at; i < end; i++) {
+      sum[i] = (sum[i] ?? 0) + sin;
+      const next = sin * turnCos + cos * turnSin;
+      cos = cos * turnCos - sin * turnSin;
+      sin = next;
+    }
+    const turned = turnSin * bendCos + turnCos * bendSin;
+    turnCos = turnCos * bendCos - turnSin * bendSin;
+    turnSin = turned;
+  }
+}
 
 export class Voice {
   private readonly count: number;
@@ -167,52 +222,42 @@ export class Voice {
 
   /** Add a partial, in pieces where one of its two parts is over. */
   private addUntilGone(sum: Float64Array, k: number, m: number, from: number, until: number): void {
-    for (const gone of [this.gone[k] ?? 0, this.secondGone?.[k] ?? 0]) {
-      if (gone > m + from && gone < m + until) {
-        this.addUntilGone(sum, k, m, from, gone - m);
-        this.addUntilGone(sum, k, m, gone - m, until);
-        return;
-      }
-    }
-    this.addPartial(sum, k, m, from, until);
+    const first = (this.gone[k] ?? 0) - m;
+    const second = this.secondGone ? (this.secondGone[k] ?? 0) - m : 0;
+    const split = first > from && first < until ? first : second;
+    if (split > from && split < until) {
+      this.addUntilGone(sum, k, m, from, split);
+      this.addUntilGone(sum, k, m, split, until);
+    } else this.addPartial(sum, k, m, from, until);
   }
 
-  /** Add frames m + from to m + until of a partial; nothing but its phase changes its way between.
-   * The phase is taken as a quadratic that begins as it does and ends where it does. */
+  /** Add frames m + from to m + until of a partial; nothing but its phase changes its way between. */
   private addPartial(sum: Float64Array, k: number, m: number, from: number, until: number): void {
     const begin = m + from;
     const n = until - from;
     const phase = this.phase[k] ?? 0;
     const advance = this.advance(k, begin, n);
     this.phase[k] = (phase + advance) % (2 * Math.PI);
-    let level = this.firstLevel(k, begin);
-    let second = this.secondLevel(k, begin);
+    const level = this.firstLevel(k, begin);
+    const second = this.secondLevel(k, begin);
     if (level === 0 && second === 0) return;
     const falls = begin >= this.sustained;
     const falling = falls ? Math.exp(-1 / (this.decayFrames[k] ?? 1)) : 1;
     const secondFalling = falls && this.secondDecay ? Math.exp(-1 / (this.secondDecay[k] ?? 1)) : 1;
-    const step = (2 * Math.PI * this.frequency(k, begin)) / this.rate;
-    const bend = n > 1 ? (2 * (advance - n * step)) / (n * (n - 1)) : 0;
-    let sin = Math.sin(phase);
-    let cos = Math.cos(phase);
-    let turnSin = Math.sin(step);
-    let turnCos = Math.cos(step);
-    const bends = Math.abs(bend) > 1e-13;
-    const bendSin = Math.sin(bend);
-    const bendCos = Math.cos(bend);
-    for (let i = from; i < until; i++) {
-      sum[i] = (sum[i] ?? 0) + (level + second) * sin;
-      const next = sin * turnCos + cos * turnSin;
-      cos = cos * turnCos - sin * turnSin;
-      sin = next;
-      if (bends) {
-        const turned = turnSin * bendCos + turnCos * bendSin;
-        turnCos = turnCos * bendCos - turnSin * bendSin;
-        turnSin = turned;
-      }
-      level *= falling;
-      second *= secondFalling;
+    if (this.moves(begin)) {
+      const step = (2 * Math.PI * this.frequency(k, begin)) / this.rate;
+      const bend = n > 1 ? (2 * (advance - n * step)) / (n * (n - 1)) : 0;
+      if (level !== 0) addBending(sum, from, until, phase, step, bend, level, falling);
+      if (second !== 0) addBending(sum, from, until, phase, step, bend, second, secondFalling);
+    } else {
+      const step = advance / n;
+      if (level !== 0) addSteady(sum, from, until, phase, step, level, falling);
+      if (second !== 0) addSteady(sum, from, until, phase, step, second, secondFalling);
     }
+  }
+
+  private moves(m: number): boolean {
+    return m < this.glideFrom + this.glideFrames || (this.sharp !== null && m < this.sharpUntil);
   }
 
   /** By how much the phase of a partial grows over n frames, on which it glides or does not. */

@@ -30,7 +30,7 @@ def sound_cases() -> tuple[SoundCase, ...]:
     all_six = Play((1, 2, 3, 4, 5, 6), strength=1.0)
     return (
         _struck(
-            "a beating pair", 9.0, Exercise("guitar", "unison", "month", 21), GoTo(1), _both(4, 5)
+            "a beating pair", 9.0, Exercise("guitar", "unison", "month", 26), GoTo(1), _both(4, 5)
         ),
         _turned(),
         _struck("bowed", 2.5, Exercise("cello", "fifths", "hair", 4), GoTo(1), _both(1, 2)),

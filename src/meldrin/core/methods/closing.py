@@ -106,7 +106,7 @@ def check_again(builder: Builder) -> None:
         )
         names = " with ".join(builder.label(number) for number in labels)
         sound = (
-            "the water should be still"
+            "the sound should be still"
             if step.beats_hz < 0.05
             else f"they should beat {step.beats_hz:.1f} times a second"
         )

@@ -26,7 +26,7 @@ KNEE: Final = 0.7  # below it the limiter does nothing at all
 FADES_UNTIL_GONE: Final = 12.0
 INAUDIBLE: Final = 3.2e-5  # 90 dB under full scale: what has fallen to it is dropped
 DROPS_EVERY: Final = 1024  # frames
-SHARP_FALLS: Final = 14.0  # after this many times its fall a sharp start is gone, 100 dB down
+SHARP_FALLS: Final = 9.0  # after this many times its fall a sharp start is gone, 78 dB down
 WANDERS_PER_S: Final = 11.0  # how often a bow's level takes another way
 BLOCK: Final = 64
 # What the browser's worklet must do alike; written into its source by `./meldrin generate`.
@@ -199,23 +199,29 @@ def wandering(frames: Samples, rate: int, *, seed: int) -> Samples:
 def _add_noise(
     out: Samples, noise: Noise, low: int, rate: int, *, seed: int, sustain_s: float
 ) -> None:
-    """Add noise from frame `low` of a voice on: what a counter gives, through a short filter that
-    is a window over a cosine.
+    """Add noise from frame `low` of a voice on."""
+    frames = np.arange(low, low + len(out), dtype=np.float64)
+    falling = np.maximum(frames - round(sustain_s * rate), 0.0)
+    fall = noise.decay_s * rate
+    gone = _gone_after(np.array([noise.level]), np.array([fall]))[0]
+    level = np.where(falling < gone, noise.level * np.exp(-falling / fall), 0.0)
+    out += level * banded(noise, frames, rate, seed=seed)
+
+
+def banded(noise: Noise, frames: Samples, rate: int, *, seed: int) -> Samples:
+    """Return noise in a band, its root mean square 1: what two counters give, in straight lines
+    from one number to the next as often as the band is wide, over a cosine and a sine.
     """
-    taps = noise_taps(noise, rate)
-    frames = np.arange(low - len(taps) + 1, low + len(out))
-    band = np.convolve(counted(seed, frames), taps, mode="valid")
-    falling = np.maximum(frames[len(taps) - 1 :] - round(sustain_s * rate), 0)
-    out += noise.level * np.exp(-falling / (noise.decay_s * rate)) * band
-
-
-def noise_taps(noise: Noise, rate: int) -> Samples:
-    """Return the filter of a noise; what comes out of it has a root mean square of 1."""
-    count = max(3, math.floor(2.0 * rate / noise.width_hz + 0.5))
-    places = np.arange(count)
-    window = 0.5 - 0.5 * np.cos(2.0 * np.pi * (places + 1) / (count + 1))
-    taps = window * np.cos(2.0 * np.pi * noise.hz * (places - (count - 1) / 2.0) / rate)
-    return np.asarray(taps / np.sqrt(np.sum(taps**2) / 3.0))
+    places = frames * (noise.width_hz / rate)
+    before = np.floor(places)
+    numbers, way = before.astype(np.int64), places - before
+    sides = []
+    for side in (0, 1):
+        first, second = (counted(2 * seed + side, numbers + n) for n in (0, 1))
+        sides.append(first + (second - first) * way)
+    turn = 2.0 * np.pi * noise.hz / rate * frames
+    # an even number has a mean square of 1/3, a line between two of them 2/3 of that
+    return math.sqrt(4.5) * (sides[0] * np.cos(turn) - sides[1] * np.sin(turn))
 
 
 def _gone_after(amplitudes: Samples, falls: Samples) -> NDArray[np.int64]:

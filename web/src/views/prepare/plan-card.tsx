@@ -64,6 +64,18 @@ const Steps = styled.ol`
     font-size: 0.9375rem;
     line-height: 1.35;
   }
+  summary {
+    cursor: pointer;
+    padding: 0.35rem 0;
+  }
+  dl {
+    margin: 0 0 0.5rem;
+  }
+  dd {
+    margin: 0 0 0.3rem;
+    color: ${ink.text};
+    font-variant-numeric: tabular-nums;
+  }
   .caution {
     color: ${ink.amber};
     font-size: 0.9375rem;
