@@ -82,12 +82,12 @@ class ByKeyboard(BrowserTest):
         pick(self.page, "Temperament", "Equal")
         # the equal-tempered fifths of a violin at 440
         for beats in ("1.49", "0.99", "0.66"):
-            expect(card).to_contain_text(f"{beats} beats a second")
+            expect(card).to_contain_text(f"{beats} times a second")
         pick(self.page, "A4", "415")
         expect(card).to_contain_text("A4 = 415 Hz")
-        expect(card).to_contain_text("1.41 beats a second")  # 1.4898 * 415/440
+        expect(card).to_contain_text("1.41 times a second")  # 1.4898 * 415/440
         self.page.reload()
-        expect(card).to_contain_text("1.41 beats a second")
+        expect(card).to_contain_text("1.41 times a second")
 
     def test_a_tuning_of_ones_own_is_checked(self) -> None:
         self.page.goto("/prepare/plan?instrument=guitar&method=tuner")
@@ -137,10 +137,25 @@ class ByKeyboard(BrowserTest):
         self.page.keyboard.press("Enter")
         expect(first.get_by_role("row", name=re.compile("6 .E2.*82.50"))).to_be_visible()
 
+    def test_two_that_differ_stand_beside_each_other_at_once(self) -> None:
+        for asked in ("guitar&method=unison", "violin&method=tuner", "viola&method=fifths"):
+            self.page.goto(f"/prepare/compare?instrument={asked}")
+            sides = self.page.get_by_role("region", name=re.compile("The (first|second) method"))
+            said = [sides.nth(n).get_by_role("img") for n in (0, 1)]
+            expect(said[0]).to_be_visible()
+            there = said[0].get_attribute("aria-label") or ""
+            expect(said[1]).not_to_have_attribute("aria-label", there)
+
+    def test_an_address_with_no_such_instrument_says_so(self) -> None:
+        self.page.goto("/prepare/plan?instrument=viol")
+        expect(self.page.get_by_text("There is no instrument “viol”.")).to_be_visible()
+        expect(self.page.get_by_role("article", name="The plan")).not_to_be_visible()
+
     def test_retuning_there_and_back(self) -> None:
         self.page.goto("/prepare/retune?instrument=guitar")
-        expect(self.page.get_by_text("Nothing to turn.")).to_be_visible()
+        expect(self.page.get_by_text("Nothing to turn.")).not_to_be_visible()
         pick(self.page, "To", "D modal")
+        pick(self.page, "From", "Standard")
         table = self.page.get_by_role("region", name="String by string")
         low = table.get_by_role("row").nth(1)
         expect(low).to_contain_text("E2 → D2")
@@ -414,10 +429,13 @@ class ByTouch(BrowserTest):
         expect(card).to_contain_text("Second A with first A")
         steps = self.page.get_by_role("navigation", name="Steps of preparing")
         steps.get_by_role("link", name="Retune").tap()
-        expect(self.page.get_by_text("Nothing to turn.")).to_be_visible()
+        table = self.page.get_by_role("region", name="String by string")
+        expect(table).to_be_visible()  # from another tuning, at once
         self.page.get_by_role("button", name=re.compile("To$")).tap()
         self.page.get_by_role("option", name=re.compile("Open G")).tap()
-        expect(self.page.get_by_role("region", name="String by string")).to_contain_text("E5 → B4")
+        self.page.get_by_role("button", name=re.compile("From$")).tap()
+        self.page.get_by_role("option", name=re.compile("Standard")).tap()
+        expect(table).to_contain_text("E5 → B4")
 
     def test_fitness_on_a_phone(self) -> None:
         self.page.goto("/prepare/fitness?instrument=violin")

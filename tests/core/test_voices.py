@@ -320,6 +320,33 @@ class Sources(unittest.TestCase):
         self.assertIsNotNone(heard(changed(state, time_s=state.time_s + 4.0)))
         self.assertIsNone(heard(changed(state, time_s=state.time_s + 60.0)))
 
+    def test_a_reference_is_as_loud_as_the_string_where_their_partials_meet(self) -> None:
+        for instrument_id, method in (("viola", "fifths"), ("guitar", "unison"), ("cello", "each")):
+            state = opening(exercise(instrument_id, method, "hair", 3))
+            stages = state.rig.plan.stages
+            at = next(n for n, stage in enumerate(stages) if stage.other.string is None)
+            state, stage = state.at_stage(at), stages[at]
+            assert stage.own.string is not None
+            after, (given, own) = struck(state, stage.own.string, reference=True)
+            pair = heard(after)
+            assert pair is not None
+            levels = []
+            for table, place in (
+                (given.table, pair.other_partial - 1),
+                (own.table, pair.own_partial - 1),
+            ):
+                falling = max(0.0, 0.7 - table.sustain_s)
+                level = table.amplitudes[place] * math.exp(-falling / table.decays_s[place])
+                if table.second_amplitudes:
+                    decay_s = table.second_decays_s[place]
+                    level += table.second_amplitudes[place] * math.exp(-falling / decay_s)
+                levels.append(level)
+            usual = reference(state.rig.source, hz=given.table.fundamental_hz).amplitudes[0]
+            times = given.table.amplitudes[0] / usual
+            self.assertTrue(0.25 <= times <= 4.0)
+            if 0.25 < times < 4.0:  # it is not held any nearer or further off than that
+                self.assertAlmostEqual(abs(levels[0] / levels[1]), 1.0, delta=0.1)
+
     def test_what_there_is_none_of(self) -> None:
         with self.assertRaisesRegex(MeldrinError, "The references are"):
             reference("kazoo", hz=440.0)  # type: ignore[arg-type]

@@ -10,6 +10,7 @@ from typing import Final, Literal
 
 from meldrin.core.catalogue import Instrument
 from meldrin.core.errors import Code, MeldrinError, within
+from meldrin.core.words import whole_cents
 
 Remedy = Literal["fine", "mind", "strings", "wait", "repairer"]
 NEW_DAYS: Final = 7.0
@@ -271,19 +272,20 @@ def _fret12(cents: float, surface: str) -> Finding:
         return Finding(
             "fret12",
             "mind",
-            f"{size:g} cents {way} at fret 12: open strings can be right and chords still a little"
-            " sour. Old strings or a heavy finger do it too; try those first.",
+            f"{whole_cents(size)} {way} at fret 12: open strings can be right and chords still a"
+            " little sour. Old strings or a heavy finger do it too; try those first.",
         )
     if surface == "dented":
         return Finding(
             "fret12",
             "strings",
-            f"{size:g} cents {way} at fret 12 on damaged strings: change them, then look again.",
+            f"{whole_cents(size)} {way} at fret 12 on damaged strings: change them, then look"
+            " again.",
         )
     return Finding(
         "fret12",
         "repairer",
-        f"{size:g} cents {way} at fret 12: the speaking length is wrong. Open strings can be"
+        f"{whole_cents(size)} {way} at fret 12: the speaking length is wrong. Open strings can be"
         " perfect and chords still sour. Have a repairer look at the bridge or saddle.",
     )
 
@@ -296,8 +298,8 @@ def _fret1(cents: float, fret12: str | float | None) -> Finding:
     return Finding(
         "fret1",
         "repairer",
-        f"{cents:g} cents sharp at frets 1 and 2, {where}. No tuning cures it; have a repairer look"
-        " at the nut.",
+        f"{whole_cents(cents)} sharp at frets 1 and 2, {where}. No tuning cures it; have a repairer"
+        " look at the nut.",
     )
 
 

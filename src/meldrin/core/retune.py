@@ -19,6 +19,7 @@ from meldrin.core.strings import (
     strain_at_frequency,
     tension_at_strain,
 )
+from meldrin.core.words import whole_cents
 
 MUCH_LOAD_SHARE: Final = 0.05  # of the whole load: from there on the wood moves and needs time
 UNTOUCHED_CENTS: Final = 1.0
@@ -250,9 +251,9 @@ def _cautions(
     if still:
         most = max(still, key=lambda row: abs(row.drift_cents))
         way = "rise" if most.drift_cents > 0.0 else "sink"
+        by = whole_cents(round(abs(most.drift_cents)))
         said.append(
-            f"Strings you do not touch {way} too, by up to {abs(most.drift_cents):.0f} cents; go"
-            " over all of them again."
+            f"Strings you do not touch {way} too, by up to {by}; go over all of them again."
         )
     sinking = [row for row in rows if row.semitones and row.drift_cents < -UNTOUCHED_CENTS]
     if sinking:

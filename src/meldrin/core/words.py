@@ -34,6 +34,16 @@ def cents_said(cents: float) -> str:
     return f"{size} {'cent' if size == '1.0' else 'cents'}"
 
 
+def whole_cents(cents: float) -> str:
+    """Return a size in cents as somebody would round or enter it.
+
+    >>> whole_cents(1.0), whole_cents(2.5), whole_cents(12.0)
+    ('1 cent', '2.5 cents', '12 cents')
+    """
+    size = f"{cents:g}"
+    return f"{size} {'cent' if size == '1' else 'cents'}"
+
+
 def listed(names: Sequence[str]) -> str:
     """Return names as one says them, with “and” before the last.
 

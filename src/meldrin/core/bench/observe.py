@@ -236,8 +236,11 @@ def _over_first(state: State, touch: Side) -> float:
 
 
 def _place(state: State, touch: Side) -> int:
-    if touch.string is not None:
-        return touch.partial
+    return touch.partial if touch.string is not None else reference_place(state, touch)
+
+
+def reference_place(state: State, touch: Side) -> int:
+    """Return the place (from 1) in the reference's table of the partial that a side listens to."""
     over = _over_first(state, touch)
     return partial_place(state.rig.source, partial=touch.partial, over_first=over)
 

@@ -1,12 +1,17 @@
 """What begins to sound when strings are struck, bowed or touched, and what rings along."""
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Final
 
 from meldrin.core.bench.actions import Play
 from meldrin.core.bench.fingers import touched_share
-from meldrin.core.bench.observe import own_series, reference_hz, voice_series
+from meldrin.core.bench.observe import (
+    own_series,
+    reference_hz,
+    reference_place,
+    voice_series,
+)
 from meldrin.core.bench.state import Ringing, State
 from meldrin.core.bench.turning import bent
 from meldrin.core.catalogue import Instrument, Played
@@ -32,6 +37,8 @@ DAMP_FADE_S: Final = 0.035
 SNAP_FADE_S: Final = 0.008
 ALONG_TRANSFER: Final = 0.12  # the share of a partial that passes over the bridge
 ALONG_PARTIALS: Final = 12
+MATCHED_S: Final = 0.7  # after a stroke, a reference is as loud as the string
+MOST_MATCHED: Final = 4.0  # times louder or softer than usual
 STROKE_SWING: Final = 0.004  # of a full stroke: the swing at the middle, as a share of the length
 
 
@@ -73,6 +80,8 @@ def begun(state: State, action: Play) -> tuple[State, Sounds]:
     for number in order:
         state, ringing, table = _string(state, number, action, voice + len(made))
         made.append((ringing, table))
+    if action.reference and not action.by_prongs:
+        made[0] = _as_loud(state, made)
     sources = {ringing.string for ringing, _ in made}
     silenced = {
         voice.voice
@@ -111,7 +120,12 @@ def _paired(state: State) -> tuple[int | None, ...]:
 
 def _reference(state: State, action: Play, voice: int) -> tuple[Ringing, PartialTable]:
     hz = reference_hz(state)
-    table = reference(state.rig.source, hz=hz, held_wrong=action.by_prongs)
+    return _given(state, voice, hz, reference(state.rig.source, hz=hz, held_wrong=action.by_prongs))
+
+
+def _given(
+    state: State, voice: int, hz: float, table: PartialTable
+) -> tuple[Ringing, PartialTable]:
     ringing = Ringing(
         voice=voice,
         string=None,
@@ -122,6 +136,25 @@ def _reference(state: State, action: Play, voice: int) -> tuple[Ringing, Partial
         hz=hz,
     )
     return ringing, table
+
+
+def _as_loud(
+    state: State, made: Sequence[tuple[Ringing, PartialTable]]
+) -> tuple[Ringing, PartialTable]:
+    """Return the reference as loud as the string that it is played with, where their partials meet
+    and a moment after the stroke: who holds a fork, or gives a note, holds it so that they beat.
+    """
+    (ringing, table), *strings = made
+    stage = state.current()
+    own = next((one for at, one in strings if stage and at.string == stage.own.string), None)
+    if stage is None or stage.other.string is not None or own is None:
+        return ringing, table
+    meets = own.level(stage.own.partial, MATCHED_S)
+    given = table.level(reference_place(state, stage.other), MATCHED_S)
+    if not meets or not given:
+        return ringing, table
+    times = max(1.0 / MOST_MATCHED, min(MOST_MATCHED, meets / given))
+    return _given(state, ringing.voice, ringing.hz, table.times(times))
 
 
 def _string(

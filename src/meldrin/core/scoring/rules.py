@@ -16,7 +16,7 @@ from meldrin.core.bench.turning import PULL_CENTS, bent
 from meldrin.core.methods import Plan, Step
 from meldrin.core.scoring.rubric import Rubric
 from meldrin.core.scoring.watch import Run, Watched
-from meldrin.core.words import capital
+from meldrin.core.words import capital, whole_cents
 
 RuleId = Literal[
     "sounding",
@@ -254,7 +254,7 @@ def _small(case: _Case) -> list[Moment] | None:
             and most < run.after_cents <= case.rules.limits.far_above_cents
         ]
         for run in over:
-            text = f"{label} was turned {run.after_cents:.0f} cents past its pitch."
+            text = f"{label} was turned {whole_cents(round(run.after_cents))} past its pitch."
             found.append(Moment(run.ended_s, 0.0, text, step.string, "overshoot"))
         if not over:
             text = f"{label} was never turned past its pitch."

@@ -18,7 +18,7 @@ from meldrin.core.scoring.rubric import Rubric, rubric
 from meldrin.core.scoring.rules import Moment, Rule, rules_of
 from meldrin.core.scoring.watch import Watched, watched
 from meldrin.core.sound.references import SOURCE_NAMES
-from meldrin.core.words import capital, cents_said, how_far
+from meldrin.core.words import capital, cents_said, how_far, whole_cents
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,9 +187,9 @@ def _string_lines(
         pitch = exactness.share(result.pitch_cents)
         text = f"{name} against {against}: {how_far(result.matched_cents)}."
         if match == 0.0:
-            text += f" From {exactness.nothing_cents:g} cents on it earns nothing."
+            text += f" From {whole_cents(exactness.nothing_cents)} on it earns nothing."
         elif match < 1.0:
-            text += f" Within {exactness.full_cents:g} cents it earns all."
+            text += f" Within {whole_cents(exactness.full_cents)} it earns all."
         lines.append(
             Line(
                 "match", result.number, match * match_of, match_of, capital(text), broken=1 - match

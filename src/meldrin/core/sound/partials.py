@@ -3,7 +3,7 @@
 import bisect
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Final
 
@@ -152,6 +152,26 @@ class PartialTable:
     def lasts_s(self) -> float:
         """Return the time after which nothing is left to hear (every partial 120 dB down)."""
         return self.sustain_s + LASTS_DECAYS * max(*self.decays_s, *self.second_decays_s, 0.0)
+
+    def level(self, place: int, at_s: float) -> float:
+        """Return the size of the partial in a place (from 1), so long after the start."""
+        if place > len(self.amplitudes):
+            return 0.0
+        falls_s = max(0.0, at_s - self.sustain_s)
+        size = self.amplitudes[place - 1] * math.exp(-falls_s / self.decays_s[place - 1])
+        if self.second_amplitudes:
+            second_s = self.second_decays_s[place - 1]
+            size += self.second_amplitudes[place - 1] * math.exp(-falls_s / second_s)
+        return abs(size)
+
+    def times(self, loud: float) -> "PartialTable":
+        """Return the same so many times as loud."""
+        return replace(
+            self,
+            amplitudes=tuple([loud * one for one in self.amplitudes]),
+            second_amplitudes=tuple([loud * one for one in self.second_amplitudes]),
+            noise=self.noise and replace(self.noise, level=min(0.5, loud * self.noise.level)),
+        )
 
     def audible_s(self, faintest: float) -> float:
         """Return the time until which some partial is louder than this amplitude."""

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useOutletContext } from "react-router";
 import styled from "styled-components";
+import type { Plan } from "../../api/client";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { tablet } from "../../theme/theme";
@@ -24,13 +25,28 @@ const Side = styled.section`
   gap: 0.75rem;
   min-width: 0;
 `;
+/** Whether two plans leave a string at different pitches. */
+function differs(one: Plan | undefined, other: Plan | undefined): boolean {
+  if (!one || !other) return false;
+  return other.strings.some((string, n) => {
+    const beside = one.strings[n]?.equal_cents ?? 0;
+    return Math.abs(string.equal_cents - beside) > 0.5;
+  });
+}
+
 /** Compare methods: all strings against equal temperament, two methods side by side. */
 export function Compare() {
   const { asked, change } = useOutletContext<Prepared>();
   const first = usePlan(asked);
   const method = asked.method || first.data?.method || "mixed";
-  const [other, setOther] = useState("each");
-  const second = usePlan({ ...asked, temperament: "own" }, other);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const own = { ...asked, temperament: "own" as const };
+  const each = usePlan(own, "each");
+  const fifths = usePlan(own, "fifths");
+  const harmonics = usePlan(own, "harmonics");
+  const offered = [each, harmonics, fifths].map((one) => one.data);
+  const other = chosen ?? offered.find((one) => differs(first.data, one))?.method ?? "each";
+  const second = usePlan(own, other);
   const edge = Math.max(
     10,
     ...[first, second].flatMap((one) =>
@@ -50,7 +66,7 @@ export function Compare() {
         {first.data && !first.error ? <OutcomePicture plan={first.data} edgeCents={edge} /> : null}
       </Side>
       <Side aria-label="The second method">
-        <Pick label="Beside this one" value={other} options={methodOptions()} onPick={setOther} />
+        <Pick label="Beside this one" value={other} options={methodOptions()} onPick={setChosen} />
         {second.error ? <Notice>{second.error.message}</Notice> : null}
         {second.data && !second.error ? (
           <OutcomePicture plan={second.data} edgeCents={edge} />

@@ -187,7 +187,11 @@ export function PrepareFrame() {
         {pathname.endsWith("plan") ? null : (
           <h1 className="unseen">{STEPS.find((step) => pathname.endsWith(step.path))?.words}</h1>
         )}
-        <Outlet context={{ instrument, asked, change } satisfies Prepared} />
+        {instrument.id === asked.instrument ? (
+          <Outlet context={{ instrument, asked, change } satisfies Prepared} />
+        ) : (
+          <Notice>There is no instrument “{asked.instrument}”. Choose one above.</Notice>
+        )}
       </Body>
     </Main>
   );

@@ -158,9 +158,10 @@ export function Retune() {
   const start = useStart();
   const method = asked.method || "tuner";
   const plan = usePlan(asked, method);
-  const before = asked.from;
-  const known = instrument.tunings.some((one) => one.id === before) ? before : "standard";
   const after = asked.tuning === OWN_NOTES ? asked.notes || "standard" : asked.tuning;
+  const others = instrument.tunings.filter((one) => one.id !== after);
+  // from where there is something to turn, where there is another tuning at all
+  const known = (others.find((one) => one.id === asked.from) ?? others[0])?.id ?? "standard";
   const query = { instrument: instrument.id, before: known, after, a4_hz: asked.a4_hz };
   const found = useQuery({
     queryKey: ["retuning", query],
@@ -178,7 +179,12 @@ export function Retune() {
           options={instrument.tunings.map((one) => ({ id: one.id, words: one.name }))}
           onPick={(id) => change({ from: id })}
         />
-        <Tunings label="To" instrument={instrument} asked={asked} change={change} />
+        <Tunings
+          label="To"
+          instrument={instrument}
+          asked={asked}
+          change={(to) => change({ from: known, ...to })}
+        />
         <Button
           isDisabled={asked.tuning === OWN_NOTES || known === after}
           onPress={() => change({ from: asked.tuning, tuning: known })}
