@@ -258,9 +258,9 @@ def _cautions(
     sinking = [row for row in rows if row.semitones and row.drift_cents < -UNTOUCHED_CENTS]
     if sinking:
         most = min(sinking, key=lambda row: row.drift_cents)
+        by = whole_cents(round(-most.drift_cents))
         said.append(
-            f"The first ones sink again as the others go up, by up to {-most.drift_cents:.0f}"
-            " cents; they need another pass."
+            f"The first ones sink again as the others go up, by up to {by}; they need another pass."
         )
     if abs(after_n - before_n) > MUCH_LOAD_SHARE * before_n:
         more = "more" if after_n > before_n else "less"

@@ -95,7 +95,8 @@ export type PickOption<T extends string> = {
 
 export type PickProps<T extends string> = {
   label: string;
-  value: T;
+  /** Null where none of the options is chosen. */
+  value: T | null;
   options: readonly PickOption<T>[];
   onPick: (value: T) => void;
   className?: string;
@@ -113,7 +114,7 @@ export function Pick<T extends string>({ label, value, options, onPick, classNam
     >
       <FieldLabel>{label}</FieldLabel>
       <Opener>
-        <SelectValue />
+        <SelectValue>{({ selectedText }) => selectedText || "Choose"}</SelectValue>
         <svg width="14" height="8" viewBox="0 0 14 8" aria-hidden="true">
           <path d="M1,1 L7,7 L13,1" fill="none" stroke="currentColor" strokeWidth="2" />
         </svg>

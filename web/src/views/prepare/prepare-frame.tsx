@@ -141,7 +141,7 @@ export function PrepareFrame() {
         <Choices>
           <Pick
             label="Instrument"
-            value={instrument.id}
+            value={instrument.id === asked.instrument ? instrument.id : null}
             options={[
               ...(catalogue.data ?? []).map((one) => ({ id: one.id, words: one.name })),
               { id: OWN, words: "Your own, from a file …" },
