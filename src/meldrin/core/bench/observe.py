@@ -139,7 +139,7 @@ def _off_cents(state: State, number: int) -> float:
     return _off_at(state.rig, number, state.strain(number))
 
 
-@lru_cache(maxsize=4096)
+@lru_cache(maxsize=1024)
 def _off_at(rig: Rig, number: int, strain: float) -> float:
     own_hz = 0.0
     if strain > 0.0:
@@ -209,7 +209,7 @@ def own_series(
     return _series(state.rig, number, state.strain(number), fret, hard, press, harmonic)
 
 
-@lru_cache(maxsize=4096)  # within a step the same is asked for several times
+@lru_cache(maxsize=1024)  # within a step the same is asked for several times
 def _series(
     rig: Rig, number: int, strain: float, fret: int, hard: bool, press: float, harmonic: bool
 ) -> Series:

@@ -80,7 +80,7 @@ def columns(
     )
 
 
-@lru_cache(maxsize=4096)
+@lru_cache(maxsize=1024)
 def _columns(
     body: Body,
     losses: Losses,
