@@ -110,7 +110,7 @@ class Before(unittest.TestCase):
                     self.assertAlmostEqual(string["pitch_cents"], cents, delta=1e-6)
 
     def test_they_play_back_moment_by_moment(self) -> None:
-        before, now_too = 0, 0
+        before, now_too, levels = 0, 0, 0
         for one in self.said:
             if not one["finished"]:
                 continue
@@ -132,5 +132,7 @@ class Before(unittest.TestCase):
                     # to the last digits of another machine's arithmetic
                     self.assertAlmostEqual(pair["beats_hz"], beats_hz, delta=1e-6)
                 if frame["cents"] is not None and cents is not None:
+                    levels += 1
                     self.assertAlmostEqual(frame["cents"], cents, delta=1e-6)
         self.assertGreater(now_too, 0.6 * before)
+        self.assertGreater(levels, 0)

@@ -224,10 +224,7 @@ class State:
     def strain(self, number: int) -> float:
         """Return the elastic strain of a string's speaking length; negative where it is slack."""
         now = self.strings[number - 1]
-        if now.broken:
-            return -1.0
-        own_m = self.rig.quirks[number - 1].path_m + now.fine_m
-        return (own_m - self.give_m + self.swell_m) / now.material_m - 1.0  # as `path_m`
+        return -1.0 if now.broken else self.path_m(number) / now.material_m - 1.0
 
     def current(self) -> Step | Check | None:
         """Return the step or check of the plan that this stage is; None in free play."""

@@ -9,7 +9,7 @@ from typing import Final
 
 from meldrin.core.catalogue import Body, Losses, Played
 from meldrin.core.errors import Code, MeldrinError, within
-from meldrin.core.sound.timbre import LOUD, columns
+from meldrin.core.sound.timbre import LOUD, columns, looked_up
 from meldrin.core.strings import (
     String,
     frequency_at_strain,
@@ -253,12 +253,11 @@ def stroked(
     found = columns(
         body,
         losses,
-        fundamental_hz=series.fundamental_hz,
-        stiffness=series.stiffness,
+        looked_up(series.fundamental_hz, series.stiffness),
         played=played,
         strength=strength,
         place=place,
-        length_m=length_m,
+        length_m=round(length_m, 3),
         touched_at=touched_at,
     )
     bow = played == "bow"

@@ -53,12 +53,18 @@ class Columns:
     second_decays_s: tuple[float, ...]
 
 
+def looked_up(fundamental_hz: float, stiffness: float) -> tuple[int, int]:
+    """Return the steps of pitch and stiffness at which a body's answer is looked up."""
+    steps = round(1200.0 * math.log2(fundamental_hz) / STEP_CENTS)
+    return steps, round(4.0 * math.log2(max(stiffness, 1e-9)))
+
+
+@lru_cache(maxsize=1024)
 def columns(
     body: Body,
     losses: Losses,
+    at: tuple[int, int],
     *,
-    fundamental_hz: float,
-    stiffness: float,
     played: Played,
     strength: float,
     place: float,
@@ -68,31 +74,13 @@ def columns(
     """Return how loud the partials of a string are and how they die away.
 
     Args:
+        at: pitch and stiffness, as `looked_up`.
         strength: of the stroke, 0.01 to 1; a harder one is brighter too.
         place: where it is struck or bowed, as a share of the speaking length from the bridge.
         length_m: of what speaks.
         touched_at: where a finger lies lightly on it, as a share of the length, or None.
     """
-    steps = round(1200.0 * math.log2(fundamental_hz) / STEP_CENTS)
-    stiff = round(4.0 * math.log2(max(stiffness, 1e-9)))
-    return _columns(
-        body, losses, steps, stiff, played, strength, place, round(length_m, 3), touched_at
-    )
-
-
-@lru_cache(maxsize=1024)
-def _columns(
-    body: Body,
-    losses: Losses,
-    steps: int,
-    stiff: int,
-    played: Played,
-    strength: float,
-    place: float,
-    length_m: float,
-    touched_at: float | None,
-) -> Columns:
-    first_hz, stiffness = 2.0 ** (steps * STEP_CENTS / 1200.0), 2.0 ** (stiff / 4.0)
+    first_hz, stiffness = 2.0 ** (at[0] * STEP_CENTS / 1200.0), 2.0 ** (at[1] / 4.0)
     exciter = EXCITERS[played]
     # a bowed string that is plucked is not excited as its bow does
     own = body.edge_hz if played == body.played else 0.0
