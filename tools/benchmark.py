@@ -44,7 +44,14 @@ from meldrin.server.browser import COOKIE
 from tools.figures import Figure, machine
 from tools.recordings import of_the_same, told_apart
 from tools.server import Server
-from tools.studies import COSTS_FROM, RANKED, adjust_study, advice_study, rank_study
+from tools.studies import (
+    COSTS_FROM,
+    RANKED,
+    adjust_study,
+    advice_study,
+    beat_depths,
+    rank_study,
+)
 
 ROOT = Path(__file__).resolve().parents[1]
 KEPT = ROOT / "docs" / "BENCHMARKS.md"
@@ -123,8 +130,17 @@ def _studies() -> list[Figure]:
         Figure("adjust: the most that were named", str(accused.most_named), "at most 3"),
         _waiting(),
         _tuner(),
+        _beats(),
         *_recordings(),
     ]
+
+
+def _beats() -> Figure:
+    """How deep the beats are that plans send an ear to."""
+    found = beat_depths()
+    deep = sum(one.depth >= 0.5 for one in found)
+    what = "Steps whose beat has half its depth while one listens, all instruments and methods"
+    return Figure(what, f"{deep} of {len(found)}", "all; else no partial further up would do")
 
 
 def _recordings() -> list[Figure]:

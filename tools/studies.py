@@ -1,5 +1,6 @@
 """The studies that `./meldrin bench` runs: whether scores rank ears, whether advice names the habit
-that costs most, whether cheating pays, and whether comparisons are accused rightly.
+that costs most, whether cheating pays, whether comparisons are accused rightly, and how deep the
+beats are that a plan sends an ear to.
 """
 
 import itertools
@@ -14,9 +15,25 @@ import numpy as np
 from numpy.typing import NDArray
 
 from meldrin.core.adjust import Adjustment, Observation, adjust
-from meldrin.core.bench import Behaviour, Exercise, StartKind, pitch_cents, replay
+from meldrin.core.bench import (
+    Behaviour,
+    Exercise,
+    GoTo,
+    Play,
+    StartKind,
+    State,
+    heard,
+    opening,
+    pitch_cents,
+    replay,
+    step,
+)
+from meldrin.core.catalogue import instruments
 from meldrin.core.learner import Ear, Habit, Learner, practise
+from meldrin.core.methods import METHODS, Step, Wanted, serves
 from meldrin.core.scoring import Score, score
+from meldrin.core.sound.events import Start
+from meldrin.core.sound.partials import AUDIBLE, PartialTable
 
 Vector = NDArray[np.float64]
 EARS_CENTS: Final = (3.0, 10.0)
@@ -223,6 +240,57 @@ def _adjusted(pairs: Sequence[tuple[int, int]], cents: Sequence[float]) -> Adjus
             for (lower, upper), value in zip(pairs, cents, strict=True)
         ]
     )
+
+
+@dataclass(frozen=True, slots=True)
+class Beating:
+    """How deep a step's two partials beat while one listens (mean of 0 to 1), as they sound."""
+
+    instrument: str
+    method: str
+    step: int
+    depth: float
+
+
+def beat_depths() -> list[Beating]:
+    """Return the depth of the beat over the hearing time of every step of every plan that is for
+    the ear, from what the bench plays: 0 where one of the two is too faint to be heard.
+    """
+    found = []
+    for made in instruments():
+        for method in METHODS:
+            if not serves(method, Wanted(made, made.tuning())):
+                continue
+            state = opening(Exercise(made.id, method, "hair", 3))
+            for index, stage in enumerate(state.rig.plan.steps):
+                if not stage.by_tuner:
+                    depth = _depth(state, index, stage)
+                    found.append(Beating(made.id, method, index, depth))
+    return found
+
+
+def _depth(state: State, index: int, stage: Step) -> float:
+    at_stage, _ = step(state, GoTo(index), dt_s=0.0)
+    play = Play(stage.strings, reference=stage.with_reference)
+    after, sounds = step(at_stage, play, dt_s=0.5)
+    pair = heard(after)
+    if pair is None:
+        return 0.0
+    tables = {one.voice: one.table for one in sounds if isinstance(one, Start)}
+    times = np.linspace(0.06, max(0.3, min(stage.seconds_to_hear, 30.0)), 200)
+    own = _levels(tables[pair.own_voice], pair.own_partial - 1, times)
+    other = _levels(tables[pair.other_voice], pair.other_partial - 1, times)
+    low, high = np.minimum(own, other), np.maximum(own, other)
+    return float(np.mean(np.where(low > AUDIBLE, low / high, 0.0)))
+
+
+def _levels(table: PartialTable, place: int, times: Vector) -> Vector:
+    falling = np.maximum(0.0, times - table.sustain_s)
+    level = table.amplitudes[place] * np.exp(-falling / table.decays_s[place])
+    if table.second_amplitudes:
+        second = np.exp(-falling / table.second_decays_s[place])
+        level = level + table.second_amplitudes[place] * second
+    return np.asarray(np.abs(level))
 
 
 def _advised(job: tuple[HabitCase, str, str, float, int]) -> Advised | None:

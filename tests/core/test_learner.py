@@ -345,7 +345,7 @@ COSTS: dict[Habit, tuple[set[str], Exercise]] = {
     "wrong_way": ({"decide"}, exercise("guitar", "unison", "month", 4)),
     "wrong_peg": ({"peg"}, exercise("guitar", "unison", "month", 4)),
     "no_judgement": ({"judgement", "bias"}, exercise("guitar", "unison", "month", 4)),
-    "slow": ({"economy"}, exercise("guitar", "unison", "month", 4)),
+    "slow": ({"economy"}, exercise("guitar", "harmonics", "month", 4)),
     "reckless": ({"safety"}, exercise("guitar", "unison", "month", 4)),
     "from_above": (
         {"from_below", "holding", "economy"},

@@ -12,6 +12,7 @@ from meldrin.core.sound.partials import Noise, PartialTable, string_series, stro
 from meldrin.core.sound.references import fork
 from meldrin.core.sound.render import Samples, counted, limited, render, wandering
 from meldrin.core.strings import sounding_hz, strain_at_frequency
+from tests.core.bench_hand import exercise
 
 RATE = 48_000
 Timed = list[tuple[float, SoundEvent]]
@@ -95,6 +96,29 @@ class Tables(unittest.TestCase):
                     first = first + seconds[0] * np.exp(-time / table.second_decays_s[0])
                 under = np.abs(first) < 1e-3 * abs(first[0])
                 self.assertTrue(low_s < time[np.argmax(under)] < high_s, time[np.argmax(under)])
+
+    def test_low_strings_are_heard_on_a_small_speaker(self) -> None:
+        # which gives nothing under 250 Hz (24 dB an octave): their partials carry the note
+        for instrument_id, number in (("bass5", 5), ("bass", 4), ("double-bass", 4), ("cello", 4)):
+            state = opening(exercise(instrument_id, "free", "hair"))
+            _, sounds = step(state, Play((number,)), dt_s=0.0)
+            samples = render([(0.0, one) for one in sounds], duration_s=0.6, sample_rate=RATE)
+            power = np.abs(np.fft.rfft(samples * np.hanning(len(samples)))) ** 2
+            hz = np.maximum(np.fft.rfftfreq(len(samples), 1.0 / RATE), 1.0)
+            loud = power * np.array([weight(one) for one in hz]) ** 2
+            left = np.sum(loud / (1.0 + (250.0 / hz) ** 8)) / np.sum(loud)
+            with self.subTest(instrument=instrument_id):
+                self.assertGreater(10.0 * math.log10(left), -15.0)
+
+    def test_a_low_string_speaks_more_slowly_and_so_does_a_soft_stroke(self) -> None:
+        state = opening(exercise("viola", "free", "hair"))
+
+        def attack_s(number: int, strength: float) -> float:
+            _, sounds = step(state, Play((number,), strength=strength), dt_s=0.0)
+            return next(one.table.attack_s for one in sounds if isinstance(one, Start))
+
+        self.assertGreater(attack_s(4, 0.7), 1.1 * attack_s(1, 0.7))
+        self.assertGreater(attack_s(1, 0.2), 1.2 * attack_s(1, 0.9))
 
     def test_every_instrument_is_as_loud_as_every_other(self) -> None:
         """Within 3 LU at one setting: the largest momentary loudness of its open strings, one after

@@ -111,8 +111,9 @@ class AgainstASlowSimulation(unittest.TestCase):
                 self.assertAlmostEqual(begun.stiff_cents, begun.equal_cents, places=9)
                 for row in rows.values():
                     # the stiffest strings have B = 5e-4 and are matched by partials up to the
-                    # 5th: 866 B (25 - 1) = 10.4 cents
-                    self.assertLess(abs(row.stiff_cents - row.equal_cents), 10.4)
+                    # 5th: 866 B (25 - 1) = 10.4 cents; what is listened to further up parts them
+                    # by 3 more at most
+                    self.assertLess(abs(row.stiff_cents - row.equal_cents), 13.4)
 
     def test_bowed_fifths_end_on_the_ideal_however_stiff(self) -> None:
         # the bow locks the partials: 3 f_low = 2 f_high of the fundamentals themselves

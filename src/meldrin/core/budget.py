@@ -192,7 +192,8 @@ def _comparison(step: Step, by: EarErrors) -> Comparison:
         sd = by.tuner_sd_cents
     else:
         finger = by.finger_sd_cents if stopped else 0.0
-        sd = math.hypot(by.beats_sd_cents, finger)
+        # no ear is better than what sounds lets it hear
+        sd = math.hypot(max(by.beats_sd_cents, step.hears_cents), finger)
     bias = 0.0
     if step.other.fret:
         bias = by.finger_bias_cents  # the known string, pressed, is sharp: so is what follows it

@@ -56,3 +56,14 @@ def listed(names: Sequence[str]) -> str:
 def capital(sentence: str) -> str:
     """Return the sentence with its first letter as a capital."""
     return sentence[:1].upper() + sentence[1:]
+
+
+def with_article(name: str) -> str:
+    """Return an interval's name as it is said after a verb.
+
+    >>> with_article("octave"), with_article("fifth and two octaves"), with_article("two octaves")
+    ('an octave', 'a fifth and two octaves', 'two octaves')
+    """
+    if name.startswith(("two ", "three ")):
+        return name
+    return f"{'an' if name[0] in 'aeiou' else 'a'} {name}"

@@ -1,7 +1,7 @@
 """What begins to sound when strings are struck, bowed or touched, and what rings along."""
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from typing import Final
 
 from meldrin.core.bench.actions import Play
@@ -14,19 +14,18 @@ from meldrin.core.bench.observe import (
 )
 from meldrin.core.bench.state import Ringing, State
 from meldrin.core.bench.turning import bent
-from meldrin.core.catalogue import Instrument, Played
 from meldrin.core.changed import changed
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
 from meldrin.core.sound.partials import (
     AUDIBLE,
-    PLUCKED_AT,
     PartialTable,
     ringing_along,
     snap,
-    stroked,
 )
 from meldrin.core.sound.references import reference
+from meldrin.core.sound.stroke import stroke
+from meldrin.core.sound.together import as_loud, balanced, matched_at_s
 from meldrin.core.strings import String, tension_at_strain
 
 Sounds = tuple[SoundEvent, ...]
@@ -37,8 +36,6 @@ DAMP_FADE_S: Final = 0.035
 SNAP_FADE_S: Final = 0.008
 ALONG_TRANSFER: Final = 0.12  # the share of a partial that passes over the bridge
 ALONG_PARTIALS: Final = 12
-MATCHED_S: Final = 0.7  # after a stroke, a reference is as loud as the string
-MOST_MATCHED: Final = 4.0  # times louder or softer than usual
 STROKE_SWING: Final = 0.004  # of a full stroke: the swing at the middle, as a share of the length
 
 
@@ -80,8 +77,8 @@ def begun(state: State, action: Play) -> tuple[State, Sounds]:
     for number in order:
         state, ringing, table = _string(state, number, action, voice + len(made))
         made.append((ringing, table))
-    if action.reference and not action.by_prongs:
-        made[0] = _as_loud(state, made)
+    if not action.by_prongs:
+        made = _held(state, made)
     sources = {ringing.string for ringing, _ in made}
     silenced = {
         voice.voice
@@ -120,12 +117,7 @@ def _paired(state: State) -> tuple[int | None, ...]:
 
 def _reference(state: State, action: Play, voice: int) -> tuple[Ringing, PartialTable]:
     hz = reference_hz(state)
-    return _given(state, voice, hz, reference(state.rig.source, hz=hz, held_wrong=action.by_prongs))
-
-
-def _given(
-    state: State, voice: int, hz: float, table: PartialTable
-) -> tuple[Ringing, PartialTable]:
+    table = reference(state.rig.source, hz=hz, held_wrong=action.by_prongs)
     ringing = Ringing(
         voice=voice,
         string=None,
@@ -138,23 +130,30 @@ def _given(
     return ringing, table
 
 
-def _as_loud(
-    state: State, made: Sequence[tuple[Ringing, PartialTable]]
-) -> tuple[Ringing, PartialTable]:
-    """Return the reference as loud as the string that it is played with, where their partials meet
-    and a moment after the stroke: who holds a fork, or gives a note, holds it so that they beat.
+def _held(
+    state: State, made: list[tuple[Ringing, PartialTable]]
+) -> list[tuple[Ringing, PartialTable]]:
+    """Return the two sides of a stage, where both are sounded, so loud that they beat: a reference
+    as loud as its string, or of two strings the louder one more softly.
     """
-    (ringing, table), *strings = made
     stage = state.current()
-    own = next((one for at, one in strings if stage and at.string == stage.own.string), None)
-    if stage is None or stage.other.string is not None or own is None:
-        return ringing, table
-    meets = own.level(stage.own.partial, MATCHED_S)
-    given = table.level(reference_place(state, stage.other), MATCHED_S)
-    if not meets or not given:
-        return ringing, table
-    times = max(1.0 / MOST_MATCHED, min(MOST_MATCHED, meets / given))
-    return _given(state, ringing.voice, ringing.hz, table.times(times))
+    if stage is None or stage.by_tuner or len(made) != 2:
+        return made
+    sides = {ringing.string: (ringing, table) for ringing, table in made}
+    if set(sides) != {stage.own.string, stage.other.string}:
+        return made
+    (mine, own), (theirs, other) = sides[stage.own.string], sides[stage.other.string]
+    at_s = matched_at_s(stage.seconds_to_hear)
+    if theirs.string is None:
+        place = reference_place(state, stage.other)
+        other = as_loud(other, place, own, stage.own.partial, at_s=at_s)
+    else:
+        own, other = balanced(own, stage.own.partial, other, stage.other.partial, at_s=at_s)
+    tables = {mine.voice: own, theirs.voice: other}
+    return [
+        (changed(ringing, audible_s=state.time_s + table.audible_s(AUDIBLE)), table)
+        for ringing, table in ((one, tables[one.voice]) for one, _ in made)
+    ]
 
 
 def _string(
@@ -162,7 +161,6 @@ def _string(
 ) -> tuple[State, Ringing, PartialTable]:
     rig = state.rig
     string, now = rig.strings[number - 1], state.string(number)
-    body, losses = rig.instrument.body, rig.instrument.losses
     odd = rig.quirks[number - 1]
     by_bow = action.way == "bow" or (action.way == "usual" and rig.instrument.kind == "bowed")
     glide = 0.0
@@ -181,23 +179,17 @@ def _string(
         press=now.press,
         harmonic=by_bow and not touched,
     )
-    # the hand keeps its place over the string while the finger shortens it; where that is, is said
-    # against where it usually is
-    place = body.place * action.place / PLUCKED_AT
-    shortened = 2.0 ** ((pressed - string.nut_fret if pressed else 0) / 12.0)
-    first_hz = series.partial_hz(1)
-    table = stroked(
+    table = stroke(
+        rig.instrument,
+        number,
         series,
-        body,
-        losses,
-        played=_played(rig.instrument, by_bow),
-        strength=action.strength,
-        place=min(0.99, place * shortened),
-        length_m=string.scale_m / shortened,
+        by_bow=by_bow,
+        pressed=pressed,
         touched_at=touched_share(string, now.fret) if touched else None,
+        strength=action.strength,
+        place=action.place,
         splits_cents=odd.splits_cents,
-        glide_cents=min(100.0, glide),
-        glide_s=_glide_s(first_hz, losses.decay_s(first_hz, body)),
+        glide_cents=glide,
     )
     ringing = Ringing(
         voice=voice,
@@ -213,20 +205,6 @@ def _string(
         bowed=by_bow,
     )
     return state, ringing, table
-
-
-def _played(made: Instrument, by_bow: bool) -> Played:
-    """Return with what a string is sounded: plucked, a bowed instrument is played by a finger."""
-    if by_bow:
-        return "bow"
-    return "fingertip" if made.body.played == "bow" else made.body.played
-
-
-def _glide_s(first_hz: float, decay_s: float) -> float:
-    """Return how fast a sharp start falls: half a second for a low string, less for a high one and
-    for what dies away fast; a judgement within what guitars, basses and banjos do.
-    """
-    return max(0.02, 0.5 * math.sqrt(100.0 / first_hz) * min(1.0, decay_s / 1.2))
 
 
 def _along(

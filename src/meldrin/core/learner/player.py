@@ -298,7 +298,9 @@ class _Player:
         per_cent = self._stage_per_cent()
         # what matters is how far the beat is from what it should be
         rate = abs(offset) * per_cent * noise
-        slowest = ear.slowest_hz
+        slowest, stage = ear.slowest_hz, self._state.current()
+        if slowest and isinstance(stage, Step):  # a perfect ear hears in no time
+            slowest = max(slowest, stage.hears_cents * per_cent)
         if "stops_early" in self._habits:
             slowest = max(slowest, EARLY_HZ)
         if rate <= max(slowest, self._left_cents * per_cent):

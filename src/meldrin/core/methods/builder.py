@@ -1,8 +1,18 @@
 """Works along a plan, keeping where each string is wanted and the strain that brings it there."""
 
+import math
+from dataclasses import replace
 from fractions import Fraction
+from typing import Final
 
-from meldrin.core.beats import FIFTH_FAMILY, beats_per_cent, interval_name, meeting, seconds_to_hear
+from meldrin.core.beats import (
+    FIFTH_FAMILY,
+    attainable_cents,
+    beats_per_cent,
+    interval_name,
+    meeting,
+    seconds_to_hear,
+)
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.naming import string_label
 from meldrin.core.methods.pairs import node_fret
@@ -12,6 +22,10 @@ from meldrin.core.pitch import (
     cents_between,
     shifted_by_cents,
 )
+from meldrin.core.sound.partials import PartialTable, Series, string_series
+from meldrin.core.sound.references import Source, partial_place, reference
+from meldrin.core.sound.stroke import stroke
+from meldrin.core.sound.together import as_loud, balanced, depth_over, matched_at_s, rings_s
 from meldrin.core.strings import (
     EVERYDAY_SHARE,
     WARNING_SHARE,
@@ -22,11 +36,22 @@ from meldrin.core.strings import (
     tension_at_strain,
 )
 from meldrin.core.temperament import Temperament, Tone, just_ratio
-from meldrin.core.units import semitones_of_cents
-from meldrin.core.words import capital, cents_said
+from meldrin.core.units import cents_of_ratio, semitones_of_cents
+from meldrin.core.words import capital, cents_said, with_article
 
 LISTENING_CENTS = 2.0
+# So much of the loudness comes and goes, on average, while one listens: half of it, and a little
+# more, since a string may stand beside its note.
+DEEP: Final = 0.55
+MOST_PARTED_CENTS: Final = 3.0
+TIMES: Final = (1, 2, 3, 4, 6, 8)  # octaves and fifths above, which an ear finds
+HIGHEST_OF_REFERENCE: Final = 10
+HIGHEST_OF_STRING: Final = 12
+HIGHEST_TOUCHED: Final = 8
+TONES: Final[tuple[Source, ...]] = ("pipe", "piano", "oboe", "player", "tone")
+HIGHEST_MEETING_HZ: Final = 2700.0  # above it nobody picks out a partial
 LEAST_AIM_CENTS = 0.5  # nobody aims off by less
+SHORTEST_RING_S: Final = 0.1
 READING_S = 1.5  # half a second of attack, and a settled second
 TURN_ASIDE = "Small turns on the way up, and your face turned aside: a string can snap."
 PUSH_IN = "Push the peg in while you turn it, or it slips back."
@@ -116,6 +141,131 @@ class Builder:
         parts = {2: "half", 3: "a third of", 4: "a quarter of"}
         return f"at {parts.get(touch.partial, f'1/{touch.partial} of')} the string"
 
+    # Which partials are listened to
+
+    def clearest(self, own: Side, other: Side) -> tuple[Side, Side]:
+        """Return the two sides with the lowest partials that beat deep enough while one listens.
+
+        Where a string dies away long before a slow beat is over, or is far weaker there than its
+        partner, the same interval is heard better at multiples of the two partials: they beat
+        faster for the same offset. The first that beats by half on average, else the best.
+        """
+        best, most = (own, other), 0.0
+        for times in TIMES:
+            sides = (
+                replace(own, partial=times * own.partial),
+                replace(other, partial=times * other.partial),
+            )
+            if times > 1 and not self._heard_there(*sides):
+                break
+            if self._parts_cents(*sides, (own, other)) > MOST_PARTED_CENTS:
+                break
+            depth = self._depth(*sides)
+            if depth >= DEEP:
+                return sides
+            if depth > most:
+                best, most = sides, depth
+        return best
+
+    def _heard_there(self, own: Side, other: Side) -> bool:
+        if self.reference.kind == "fork" and other.string is None:
+            return False  # it has one tone
+        highest = [
+            HIGHEST_OF_REFERENCE
+            if side.string is None
+            else HIGHEST_OF_STRING
+            if side.node_fret is None
+            else HIGHEST_TOUCHED  # a finger a little beside its node takes the higher ones
+            for side in (own, other)
+        ]
+        return (
+            own.partial <= highest[0]
+            and other.partial <= highest[1]
+            and self._ideal(other).hz(self.reference.hz) <= HIGHEST_MEETING_HZ
+        )
+
+    def _depth(self, own: Side, other: Side) -> float:
+        """Return the mean depth of their beat while one listens, by the least of the sounds that
+        a reference may have.
+        """
+        listen_s = self._listen_s(other)
+        return min(depth_over(*sides, listen_s=listen_s) for sides in self._sounding(own, other))
+
+    def _listen_s(self, other: Side) -> float:
+        """Return how long it takes to hear two cents where the partials meet."""
+        hz = self._ideal(other).hz(self.reference.hz)
+        return seconds_to_hear(LISTENING_CENTS * beats_per_cent(hz))
+
+    def _sounding(
+        self, own: Side, other: Side
+    ) -> list[tuple[PartialTable, int, PartialTable, int]]:
+        """Return both sides as they sound together, each with the place of its partial; once for
+        every sound that the reference may have.
+        """
+        at_s = matched_at_s(self._listen_s(other))
+        table = self._table(own)
+        if other.string is not None:
+            both = balanced(table, own.partial, self._table(other), other.partial, at_s=at_s)
+            return [(both[0], own.partial, both[1], other.partial)]
+        assert other.hz is not None
+        found = []
+        for source in self._sources():
+            first_hz = self.reference.hz if source == "drone" else other.hz
+            given = reference(source, hz=first_hz)
+            place = partial_place(source, partial=other.partial, over_first=other.hz / first_hz)
+            given = as_loud(given, place, table, own.partial, at_s=at_s)
+            found.append((table, own.partial, given, place))
+        return found
+
+    def _sources(self) -> tuple[Source, ...]:
+        kind = self.reference.kind
+        return (kind,) if kind in ("fork", "drone") else TONES
+
+    def _table(self, side: Side) -> PartialTable:
+        """Return how a string sounds on this instrument, tuned where it is wanted."""
+        assert side.string is not None
+        return stroke(
+            self.instrument,
+            side.string,
+            self._series(side),
+            by_bow=self.instrument.kind == "bowed",
+            pressed=side.fret,
+            touched_at=side.node_share,
+        )
+
+    def _series(self, side: Side) -> Series:
+        assert side.string is not None
+        string = self.instrument.string(side.string)
+        note_hz = self.tone(side.string).hz(self.reference.hz)
+        strain = strain_sounding(string, frequency_hz=note_hz, fret=0, number=1)
+        locked = self.instrument.kind == "bowed" and side.node_fret is None
+        return string_series(string, strain=strain, fret=side.fret, harmonic=locked)
+
+    def _parts_cents(self, own: Side, other: Side, plain: tuple[Side, Side]) -> float:
+        """Return how far the stiffness of the strings parts these partials, beside what it does to
+        those that meet first: so far the note would end off.
+        """
+        return abs(
+            self._stretched(own)
+            - self._stretched(plain[0])
+            - self._stretched(other)
+            + self._stretched(plain[1])
+        )
+
+    def _stretched(self, side: Side) -> float:
+        """Return how far a partial lies above the multiple of its first, in cents."""
+        if side.string is None:
+            return 0.0
+        stiffness = self._series(side).stiffness
+        return cents_of_ratio(math.sqrt((1.0 + stiffness * side.partial**2) / (1.0 + stiffness)))
+
+    def _higher(self, own: Side, *, over: int) -> str:
+        """Return where in the sound to listen, if not at the partials that meet first."""
+        if own.partial == over:
+            return ""
+        name = interval_name(round(12.0 * math.log2(own.partial)))
+        return f" The wobble is clearest {with_article(name)} above the note."
+
     # Steps
 
     def step(
@@ -129,6 +279,10 @@ class Builder:
         by_tuner: bool = False,
     ) -> None:
         """Tune `own.string` against the other side, or to a tuner's reading of that pitch."""
+        if not by_tuner:
+            plain = own.partial
+            own, other = self.clearest(own, other)
+            instruction += self._higher(own, over=plain)
         assert own.string is not None
         offset = self._offset(own, other)
         other_hz = self._hz(other)
@@ -151,7 +305,11 @@ class Builder:
             self.pairs.append((own.string, other.string))
         per_cent = beats_per_cent(other_hz)
         beats = self._beats(other, offset)
-        listen = READING_S if by_tuner else seconds_to_hear(LISTENING_CENTS * per_cent)
+        listen, hears = READING_S, 0.0
+        if not by_tuner:
+            listen = seconds_to_hear(LISTENING_CENTS * per_cent)
+            rings = min(rings_s(*sides) for sides in self._sounding(own, other))
+            hears = attainable_cents(other_hz, ringing_s=max(rings, SHORTEST_RING_S))
         if offset:
             listen = max(listen, min(seconds_to_hear(beats), 30.0))
         aim = self._aim(own.string)
@@ -172,6 +330,7 @@ class Builder:
                 beats_hz=beats,
                 beats_hz_per_cent=per_cent,
                 seconds_to_hear=listen,
+                hears_cents=hears,
                 title=title,
                 instruction=instruction,
                 caution=self._caution(own.string),
@@ -304,6 +463,7 @@ class Builder:
 
     def check(self, own: Side, other: Side, *, title: str, instruction: str) -> None:
         """Listen to two tuned strings at the end."""
+        own, other = self.clearest(own, other)
         meeting_hz, own_hz = self._hz(other), self._hz(own)
         size = abs(self._note(own).over(self._note(other)).size_cents)
         self.checks.append(

@@ -25,13 +25,15 @@ DEGREES = (
     "flat sixth", "sixth", "flat seventh", "seventh",
 )  # fmt: skip
 FIFTH = Fraction(3, 2)
+LOW_MIDI = 32  # a bass has a drone that lies lower, nearer its own partials
 
 
 def drone(wanted: Wanted) -> Plan:
     """Return the plan that hears every string against a drone. Serves every instrument."""
     needs_a_source(wanted, "Drone", "a tonic that sounds on")
     tonic = _tonic(wanted)
-    midi = min(range(MIDDLE_MIDI - 6, MIDDLE_MIDI + 6), key=lambda one: ((one - tonic) % 12, one))
+    middle = MIDDLE_MIDI - (18 if min(wanted.tuning.midis) < LOW_MIDI else 0)
+    midi = min(range(middle - 6, middle + 6), key=lambda one: ((one - tonic) % 12, one))
     reference = Reference("drone", midi, equal_tempered_hz(midi, a4_hz=wanted.a4_hz))
     temperament = wanted.temperament or Temperament("just", tonic=tonic)
     builder = Builder(wanted, temperament, reference)

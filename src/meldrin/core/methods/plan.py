@@ -73,6 +73,8 @@ class Step(Stage):
     offset_cents: how far the own partial then lies above the other; 0 is still.
     seconds_to_hear: how long to listen: one whole beat at the target, or two cents away from it
         where it stands still.
+    hears_cents: what the slowest beat is in cents that can be told while both sound; less than this
+        nobody hears here, however good the ear. 0 where a tuner is read.
     caution: what to mind while this string is turned.
     aim_cents: how far from where it ends the string is left at its turn, 0 or below, because those
         turned later lift it.
@@ -81,6 +83,7 @@ class Step(Stage):
     offset_cents: float
     seconds_to_hear: float
     caution: str | None
+    hears_cents: float = 0.0
     aim_cents: float = 0.0
     kind: Literal["step"] = "step"
 

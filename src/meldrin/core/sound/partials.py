@@ -280,7 +280,7 @@ def stroked(
         decays_s=decays_s,
         second_amplitudes=seconds,
         second_decays_s=second_decays_s,
-        attack_s=body.attack_s,
+        attack_s=_attack_s(body.attack_s, series.fundamental_hz, strength),
         sustain_s=BOW_STROKE_S if bow else 0.0,
         glide_cents=glide_cents,
         glide_s=glide_s,
@@ -289,6 +289,14 @@ def stroked(
         swell_s=body.swell_s,
         unsteady=BOW_UNSTEADY if bow else 0.0,
     )
+
+
+def _attack_s(usual_s: float, first_hz: float, strength: float) -> float:
+    """Return how long the onset takes: a low string speaks more slowly than a high one, and a soft
+    stroke than a hard one. A judgement; as usual at A3 and a medium stroke.
+    """
+    register = (max(first_hz, 20.0) / 220.0) ** -0.15
+    return usual_s * register * (1.35 - 0.5 * strength)
 
 
 def _doubled(amplitudes: tuple[float, ...], share: float) -> tuple[float, ...]:
