@@ -68,7 +68,7 @@ def _finite(cents: float) -> float | None:
 
 BENCH: Final = Kind[Exercise, State, Action, Score](
     practice=bench.BENCH,
-    engine=4,
+    engine=5,
     columns=_columns,
     kept=with_instrument,
     name=exercise_name,
