@@ -154,7 +154,7 @@ class Turning(BrowserTest):
         offset = self.page.get_by_test_id("offset")
         expect(offset).to_be_visible()
         self.page.keyboard.press("ArrowLeft")
-        expect(self.page.get_by_label("Playing and judging")).to_contain_text("fret 4")
+        expect(self.page.get_by_label("The instrument")).to_contain_text("fret 4")
         # the finger a fret too low: D stands about 100 cents above what it is held against
         expect(offset).to_have_text(re.compile(r"^((8\d|9\d|1[012]\d) cents|1\.2 semitones) high$"))
 

@@ -115,7 +115,14 @@ class Everything(unittest.TestCase):
         open_d = instrument("guitar").tuning("open-d")
         labels = [string_label(instrument("guitar"), n, open_d) for n in (1, 4, 6, 3)]
         self.assertEqual(labels, ["high D", "middle D", "low D", "F#"])
-        self.assertEqual(string_label(instrument("sitar"), 2), "C#3")
+
+    def test_strings_over_a_tonic_are_named_by_the_scale(self) -> None:
+        sitar = instrument("sitar")  # F#3 C#3 G#2 C#2 G#3 C#4 C#5 over a tonic of C#
+        self.assertEqual(
+            [string_label(sitar, n) for n in range(1, 8)],
+            ["Ma", "low Sa", "low Pa", "lowest Sa", "high Pa", "high Sa", "highest Sa"],
+        )
+        self.assertEqual(string_label(sitar, 14), "sympathetic Ma")
 
 
 class OwnTunings(unittest.TestCase):

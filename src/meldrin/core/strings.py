@@ -23,6 +23,8 @@ PegKind = Literal[
     "geared peg (planetary)",
     "geared peg (side)",
 ]
+PegSide = Literal["treble", "bass"]
+Way = Literal["clockwise", "anticlockwise"]
 FineKind = Literal["tail lever", "bead"]
 MOST_STRAIN: Final = 0.5
 MOST_ROUNDS: Final = 60
@@ -30,11 +32,17 @@ MOST_ROUNDS: Final = 60
 
 @dataclass(frozen=True, slots=True)
 class Peg:
-    """How a string is wound up: `gear_ratio` turns of the knob turn the post once."""
+    """How a string is wound up: `gear_ratio` turns of the knob turn the post once.
+
+    side: of the highest or of the lowest string, as one looks at the strings.
+    tightens: which way, as one looks at the end of its knob.
+    """
 
     kind: PegKind
     gear_ratio: float
     post_m: float
+    side: PegSide = "treble"
+    tightens: Way = "anticlockwise"
 
     def __post_init__(self) -> None:
         within(self.gear_ratio, name="gear ratio", low=1.0, high=60.0)

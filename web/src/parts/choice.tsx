@@ -5,6 +5,7 @@ import { KeyHint } from "./key-hint";
 
 const Group = styled(ToggleButtonGroup)`
   display: flex;
+  flex-wrap: wrap;
   border: 1.5px solid ${ink.edge};
   border-radius: 6px;
   overflow: hidden;

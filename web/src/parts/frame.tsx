@@ -48,7 +48,6 @@ const Bar = styled.header`
   ${phone} {
     padding: 0 0.6rem;
     gap: 0 0.2rem;
-    flex-wrap: nowrap;
     nav {
       gap: 0;
     }

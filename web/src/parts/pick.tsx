@@ -100,10 +100,13 @@ export type PickProps<T extends string> = {
   options: readonly PickOption<T>[];
   onPick: (value: T) => void;
   className?: string;
+  /** The label is only said, where the place tells as much. */
+  isLabelUnseen?: boolean;
 };
 
 /** One of many, in a list that opens. */
-export function Pick<T extends string>({ label, value, options, onPick, className }: PickProps<T>) {
+export function Pick<T extends string>(props: PickProps<T>) {
+  const { label, value, options, onPick, className, isLabelUnseen = false } = props;
   return (
     <Field
       className={className ?? ""}
@@ -112,7 +115,7 @@ export function Pick<T extends string>({ label, value, options, onPick, classNam
         if (key !== null) onPick(key as T);
       }}
     >
-      <FieldLabel>{label}</FieldLabel>
+      <FieldLabel className={isLabelUnseen ? "unseen" : ""}>{label}</FieldLabel>
       <Opener>
         <SelectValue>{({ selectedText }) => selectedText || "Choose"}</SelectValue>
         <svg width="14" height="8" viewBox="0 0 14 8" aria-hidden="true">

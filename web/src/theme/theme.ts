@@ -18,7 +18,8 @@ export const ink = {
 };
 
 // In em, so that larger letters ask for the roomier layout as a narrower window does.
-export const phone = "@media screen and (max-width: 44.9em)";
+export const PHONE = "screen and (max-width: 44.9em)";
+export const phone = `@media ${PHONE}`;
 export const tablet = "@media screen and (max-width: 68.7em)";
 
 const light = `

@@ -31,6 +31,7 @@ class StringState:
     loose: turned without being pushed in, and the hand is still on it.
     moves: runs of turns in one direction.
     last_turn: +1 up, -1 down, 0 never turned.
+    knob_deg: how far its peg's knob has been turned in all, up less down.
     turns, unheard: all its turns, and those up since it was last sounded.
     turned_s: when it was last turned.
     heard_s: until when it was last heard with its partner.
@@ -57,6 +58,7 @@ class StringState:
     broken: bool = False
     moves: int = 0
     last_turn: int = 0
+    knob_deg: float = 0.0
     turns: int = 0
     unheard: int = 0
     turned_s: float = NEVER_S

@@ -105,6 +105,7 @@ def turned(state: State, action: Turn) -> State:
         now,
         moves=before.moves + (way != before.last_turn),
         last_turn=way,
+        knob_deg=before.knob_deg + (0.0 if action.fine else action.degrees),
         loose=(before.loose or not action.pushed) and not action.fine,
         turns=before.turns + 1,
         unheard=before.unheard + (way > 0),

@@ -31,7 +31,9 @@ from meldrin.core.strings import (
     FineTuner,
     Peg,
     PegKind,
+    PegSide,
     String,
+    Way,
     breaking_share,
     design_tension_n,
 )
@@ -195,11 +197,13 @@ KEYS: Final = {
         "density_g_per_m", "modulus_gpa", "modulus_slope", "breaking_n", "bending_factor",
         "dead_nut_mm", "dead_bridge_mm", "peg", "fine", "role", "label", "nut_fret",
     },
-    "peg": {"kind", "gear_ratio", "post_mm"},
+    "peg": {"kind", "gear_ratio", "post_mm", "side", "tightens"},
     "fine": {"kind", "take_up_mm"},
     "tuning": {"id", "name", "notes", "about", "tonic"},
 }  # fmt: skip
 PEG_KINDS: Final[tuple[PegKind, ...]] = get_args(PegKind)
+PEG_SIDES: Final[tuple[PegSide, ...]] = get_args(PegSide)
+WAYS: Final[tuple[Way, ...]] = get_args(Way)
 FINE_KINDS: Final[tuple[FineKind, ...]] = get_args(FineKind)
 MATERIALS: Final = (
     "plain steel",
@@ -301,6 +305,21 @@ class _Reader:
             level_db=self._number(row, "level_db", line),
         )
 
+    def _peg(self, row: Mapping[str, Any], start: int) -> Peg:
+        line = self._line_of("peg", start)
+        kind = self._one_of(row, "kind", PEG_KINDS, line)
+        side = self._one_of({"side": "treble", **row}, "side", PEG_SIDES, line)
+        # A friction peg through the side of the head winds away from the nut; machines are the same
+        # on both sides.
+        usual = "clockwise" if kind == "friction peg" and side == "treble" else "anticlockwise"
+        return Peg(
+            kind=kind,
+            gear_ratio=self._number(row, "gear_ratio", start),
+            post_m=m_of_mm(self._number(row, "post_mm", start)),
+            side=side,
+            tightens=self._one_of({"tightens": usual, **row}, "tightens", WAYS, line),
+        )
+
     def _string(self, row: Mapping[str, Any], start: int) -> String:
         def milli(key: str) -> float:
             return m_of_mm(self._number(row, key, start))
@@ -328,11 +347,7 @@ class _Reader:
                 bending_factor=self._number(row, "bending_factor", start, 1.0),
                 dead_nut_m=milli("dead_nut_mm"),
                 dead_bridge_m=milli("dead_bridge_mm"),
-                peg=Peg(
-                    kind=self._one_of(peg, "kind", PEG_KINDS, self._line_of("peg", start)),
-                    gear_ratio=self._number(peg, "gear_ratio", start),
-                    post_m=m_of_mm(self._number(peg, "post_mm", start)),
-                ),
+                peg=self._peg(peg, start),
                 fine=self._fine(row, start),
                 role=self._one_of({"role": "playing", **row}, "role", ROLES, start),
                 label=self._optional(row, "label", "", start) or None,

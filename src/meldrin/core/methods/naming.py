@@ -4,15 +4,25 @@ from functools import lru_cache
 
 from meldrin.core.catalogue import Instrument, Tuning
 from meldrin.core.pitch import NOTE_CLASSES, note_name
+from meldrin.core.strings import String
 
 ORDINALS = {1: "first", 2: "second", 3: "third", 4: "fourth"}
+HEIGHTS = (
+    ("",),
+    ("low ", "high "),
+    ("low ", "middle ", "high "),
+    ("lowest ", "low ", "high ", "highest "),
+)
+# The degrees of a scale over its tonic; small letters are the lowered ones, Má the raised fourth.
+SARGAM = ("Sa", "re", "Re", "ga", "Ga", "Ma", "Má", "Pa", "dha", "Dha", "ni", "Ni")
 
 
 def string_label(instrument: Instrument, number: int, tuning: Tuning | None = None) -> str:
-    """Return what players call the string: its letter, with high or low where two share one.
+    """Return what players call the string: its letter, or its degree over a tonic where strings
+    ring in sympathy, with high or low where two share one.
 
-    Of two strings with the same letter the one with the higher pitch is the high one; of a course
-    the strings are the first and the second; of four or more the octave is said.
+    Of two strings with the same name the one with the higher pitch is the high one; of a course
+    the strings are the first and the second; of five or more the octave is said.
     """
     instrument.string(number)
     return _labels(instrument, tuning or instrument.tuning())[number - 1]
@@ -20,28 +30,31 @@ def string_label(instrument: Instrument, number: int, tuning: Tuning | None = No
 
 @lru_cache(maxsize=256)
 def _labels(instrument: Instrument, tuning: Tuning) -> tuple[str, ...]:
-    return tuple(_label(instrument, tuning, string.number) for string in instrument.strings)
+    return tuple(_label(instrument, tuning, string) for string in instrument.strings)
 
 
-def _label(instrument: Instrument, tuning: Tuning, number: int) -> str:
-    string = instrument.string(number)
-    if string.label is not None:
-        return string.label
-    midi = tuning.midi(number)
-    letter = NOTE_CLASSES[midi % 12]
-    named = [one for one in instrument.strings if one.label is None]
+def _label(instrument: Instrument, tuning: Tuning, string: String) -> str:
+    """Return the name of a string among those of its kind: the sympathetic ones, or the others."""
+    sympathetic = string.role == "sympathetic"
+    named = [one for one in instrument.strings if (one.role == "sympathetic") == sympathetic]
+    scale = any(one.role == "sympathetic" for one in instrument.strings)
+    midi = tuning.midi(string.number)
+    name = NOTE_CLASSES[midi % 12]
+    if scale and tuning.tonic is not None:
+        name = SARGAM[(midi - tuning.tonic) % 12]
+    kind = "sympathetic " if sympathetic else ""
     midis = [tuning.midi(one.number) for one in named]
     heights = sorted({other for other in midis if (other - midi) % 12 == 0})
-    if len(heights) > 3:
-        letter = note_name(midi)
-    elif len(heights) > 1:
-        place = heights.index(midi)
-        word = "high" if place == len(heights) - 1 else "low" if place == 0 else "middle"
-        letter = f"{word} {letter}"
+    if len(heights) > len(HEIGHTS):
+        name, height = note_name(midi), ""
+    else:
+        height = HEIGHTS[len(heights) - 1][heights.index(midi)]
     same = [one.number for one in named if tuning.midi(one.number) == midi]
-    if len(same) == 1:
-        return letter
-    return f"{ORDINALS.get(same.index(number) + 1, str(number))} {letter}"
+    which = ""
+    if len(same) > 1:
+        place = same.index(string.number) + 1
+        which = f"{ORDINALS.get(place, str(place))} "
+    return f"{which}{height}{kind}{name}"
 
 
 def a_note(note: str) -> str:

@@ -295,7 +295,7 @@ def _attack_s(usual_s: float, first_hz: float, strength: float) -> float:
     """Return how long the onset takes: a low string speaks more slowly than a high one, and a soft
     stroke than a hard one. A judgement; as usual at A3 and a medium stroke.
     """
-    register = (max(first_hz, 20.0) / 220.0) ** -0.15
+    register = math.pow(max(first_hz, 20.0) / 220.0, -0.15)
     return usual_s * register * (1.35 - 0.5 * strength)
 
 

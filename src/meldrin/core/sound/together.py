@@ -8,6 +8,7 @@ from meldrin.core.sound.partials import AUDIBLE, PartialTable
 
 MATCHED_S: Final = 0.7  # after a stroke, where nothing says how long one listens
 MOST_MATCHED: Final = 10.0  # times louder or softer than usual
+LOUDEST: Final = 0.7  # the sum of a reference's amplitudes, so that strings find room beside it
 SOFTER: Final = 0.5  # at the softest, of two strings played together
 FROM_S: Final = 0.06  # the onset is over
 SAMPLES: Final = 24
@@ -24,7 +25,8 @@ def as_loud(
     meets, given = own.level(own_place, at_s), table.level(place, at_s)
     if not meets or not given:
         return table
-    return table.times(max(1.0 / MOST_MATCHED, min(MOST_MATCHED, meets / given)))
+    most = min(MOST_MATCHED, LOUDEST / math.fsum(map(abs, table.amplitudes)))
+    return table.times(max(1.0 / MOST_MATCHED, min(most, meets / given)))
 
 
 def balanced(

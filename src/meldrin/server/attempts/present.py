@@ -8,10 +8,12 @@ from meldrin.core.pitch import note_name
 from meldrin.core.scoring import Score
 from meldrin.core.sound.references import SOURCE_NAMES
 from meldrin.core.strings import String
+from meldrin.core.units import mm_of_m
 from meldrin.reports.plan import stages_of
 from meldrin.server.attempts.schemas import (
     AttemptPage,
     AttemptSummary,
+    BenchPeg,
     BenchReference,
     BenchString,
     BriefResult,
@@ -116,7 +118,15 @@ def _string(exercise: Exercise, string: String) -> BenchString:
         note=note_name(exercise.tuning_in.midi(string.number)),
         course=string.course,
         role=string.role,
-        friction_peg=string.peg.kind.startswith("friction"),
+        length=string.scale_m / max(one.scale_m for one in exercise.instrument.strings),
+        thick_mm=mm_of_m(string.outer_m),
+        wound=string.outer_m > string.core_m,
+        peg=BenchPeg(
+            friction=string.peg.kind == "friction peg",
+            words="peg" if "peg" in string.peg.kind else "tuning machine",
+            side=string.peg.side,
+            tightens=string.peg.tightens,
+        ),
         turns=list(turns),
         fine_turns=fine,
         first_fret=string.nut_fret + 1,

@@ -7,7 +7,7 @@ from annotated_types import Ge, Le, MaxLen
 
 from meldrin.core.catalogue.instrument import Fretting
 from meldrin.core.sound.references import Source
-from meldrin.core.strings import Role
+from meldrin.core.strings import PegSide, Role, Way
 from meldrin.reports.plan import PlanStage
 from meldrin.server.bench.schemas import BenchAction, BenchSound
 from meldrin.server.exercises import ExerciseSettings
@@ -73,10 +73,27 @@ class AttemptList(Wire):
     after: str | None
 
 
+class BenchPeg(Wire):
+    """A peg: whether friction holds it, what players call it, its side as one looks at the strings,
+    and which way it tightens as one looks at the end of its knob.
+    """
+
+    friction: bool
+    words: str
+    side: PegSide
+    tightens: Way
+
+
 class BenchString(Wire):
-    """A string at the bench; they come from the lowest pitch to the highest. `written`: what
-    players write for its number. `turns`: small, large and winding turns of its peg in degrees,
-    `fine_turns` those of its fine tuner.
+    """A string at the bench; they come from the lowest pitch to the highest.
+
+    written: what players write for its number.
+    turns: small, large and winding turns of its peg in degrees; `fine_turns` those of its fine
+        tuner.
+    length: of what speaks, as a share of the longest string; it ends at the bridge.
+    thick_mm: its diameter.
+    wound: whether wire is wound around it.
+    peg: where it is and which way it tightens.
     """
 
     number: int
@@ -85,7 +102,10 @@ class BenchString(Wire):
     note: str
     course: int
     role: Role
-    friction_peg: bool
+    length: float
+    thick_mm: float
+    wound: bool
+    peg: BenchPeg
     turns: list[float]
     fine_turns: list[float] | None
     first_fret: int

@@ -205,8 +205,10 @@ def _strings(state: State, before: Seen | None) -> list[SceneString]:
                 along=sounds[1],
                 moves=now.moves,
                 last_turn=now.last_turn,
+                knob_deg=now.knob_deg,
                 fine=now.fine_m / half_m,
                 stuck=now.twist_deg != 0.0,
+                slack=not now.broken and state.strain(number) <= 0.0,
                 broken=now.broken,
                 off=now.off,
             )

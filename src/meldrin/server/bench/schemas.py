@@ -31,9 +31,9 @@ class Listen(Wire):
 
 
 class SceneString(Wire):
-    """What a player sees of a string: the finger, whether it rings, how often its peg was turned,
-    where its fine tuner stands (-1 to 1), whether its peg is twisted and sticks, whether it is
-    broken.
+    """What a player sees of a string: the finger, whether it rings, how often its peg was turned
+    and how far its knob (degrees, up less down), where its fine tuner stands (-1 to 1), whether its
+    peg is twisted and sticks, whether it hangs slack or is broken.
     """
 
     number: int
@@ -44,8 +44,10 @@ class SceneString(Wire):
     along: bool
     moves: int
     last_turn: int
+    knob_deg: float
     fine: float
     stuck: bool
+    slack: bool
     broken: bool
     off: bool
 

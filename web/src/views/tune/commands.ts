@@ -37,6 +37,8 @@ export type Bench = {
   moreCents: (by: number) => void;
   help: (aid: Aid) => void;
   next: () => void;
+  /** How often each string has been played since the page was opened. */
+  strikes: Readonly<Record<number, number>>;
   toggleStand: () => void;
   open: (sheet: "keys" | "playing" | "tuner" | "away") => void;
 };
@@ -57,7 +59,24 @@ export function fingered(stage: Stage | null): number[] {
 
 /** Whether the peg of a string has to be pushed in while it is turned. */
 export function wantsPushing(page: AttemptPage, number: number): boolean {
-  return stringOf(page, number).friction_peg && behaves(page, "pegs");
+  return stringOf(page, number).peg.friction && behaves(page, "pegs");
+}
+
+/** Whether a finger on this string only touches it: where the plan has it so, or as it lies. */
+export function touches({ stage, scene }: Bench, number: number): boolean {
+  const now = scene.strings[number - 1];
+  if (now && now.fret > 0) return now.touched;
+  return [stage?.own, stage?.other].some(
+    (side) => side?.string === number && side.node_fret !== null,
+  );
+}
+
+/** Lay the finger on a string, or lift it at 0. */
+export function lay(bench: Bench, number: number, fret: number): void {
+  const touch = touches(bench, number) && fret > 0;
+  const hard = bench.scene.strings[number - 1]?.hard ?? false;
+  const place = touch ? round(fret) : Math.round(fret);
+  bench.act({ kind: "stop", string: number, fret: place, touch, hard });
 }
 
 export function commandsOf(bench: Bench): Command[] {
@@ -84,19 +103,16 @@ export function commandsOf(bench: Bench): Command[] {
     wantsPushing(page, selected) && !fine
       ? { ended: () => act({ kind: "let_go", string: selected }) }
       : {};
-  const finger = fingered(stage).includes(selected) ? selected : (fingered(stage)[0] ?? null);
-  const held = finger === null ? null : scene.strings[finger - 1];
+  const finger = fingered(stage).includes(selected) ? selected : (fingered(stage)[0] ?? selected);
+  const held = scene.strings[finger - 1];
   const moveFinger = (way: 1 | -1) => {
-    if (finger === null || !held || !stage) return;
-    const side = stage.own.string === finger ? stage.own : stage.other;
-    const touch = side.node_fret !== null;
-    const fret = Math.max(0, held.fret + way * (touch ? TOUCH_STEP : 1));
-    act({ kind: "stop", string: finger, fret: round(fret), touch, hard: held.hard });
+    const step = touches(bench, finger) ? TOUCH_STEP : 1;
+    lay(bench, finger, Math.max(0, (held?.fret ?? 0) + way * step));
   };
   const isStep = stage?.kind === "step";
   const canJudge = isStep && scene.may_judge;
   const canDecide = isStep && scene.may_decide;
-  const order = page.strings.map((one) => one.number);
+  const order = page.strings.map((one) => one.number).toSorted((a, b) => b - a);
   const beside = (by: 1 | -1) => {
     const at = order.indexOf(selected) + by;
     bench.choose(order[(at + order.length) % order.length] ?? selected);
@@ -202,7 +218,7 @@ export function commandsOf(bench: Bench): Command[] {
       .toSorted((a, b) => a.number - b.number)
       .map((one) => ({
         id: `string-${one.number}`,
-        words: `Take the peg of ${one.label}`,
+        words: `Take the ${one.peg.words} of ${one.label}`,
         key: String(one.number),
         allowed: true,
         run: () => bench.choose(one.number),
@@ -220,17 +236,29 @@ export function commandsOf(bench: Bench): Command[] {
       id: "finger-up",
       words: "Finger towards the bridge",
       key: "ArrowRight",
-      allowed: held !== null,
+      allowed: true,
       run: () => moveFinger(1),
     },
     {
       id: "hard",
       words: held?.hard ? "Press lightly" : "Press hard",
       key: "h",
-      allowed: held !== null && !held?.touched && (held?.fret ?? 0) > 0,
+      allowed: behaves(page, "fretting") && !held?.touched && (held?.fret ?? 0) > 0,
       run: () => {
-        if (finger === null || !held) return;
+        if (!held) return;
         act({ kind: "stop", string: finger, fret: held.fret, touch: false, hard: !held.hard });
+      },
+    },
+    {
+      id: "touch",
+      words: held?.touched ? "Press down" : "Touch lightly",
+      key: "g",
+      allowed: (held?.fret ?? 0) > 0,
+      run: () => {
+        if (!held) return;
+        const touch = !held.touched;
+        const fret = touch ? held.fret : Math.max(1, Math.round(held.fret));
+        act({ kind: "stop", string: finger, fret, touch, hard: false });
       },
     },
     {

@@ -1,7 +1,7 @@
 import styled from "styled-components";
 import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
-import { ink } from "../../theme/theme";
+import { ink, phone } from "../../theme/theme";
 import { labelOf, stringOf } from "../../words/labels";
 import { type Bench, type Command, wantsPushing } from "./commands";
 import { type Hold, keyWords } from "./keys";
@@ -17,6 +17,17 @@ const Extras = styled.div`
   }
   &:empty {
     display: none;
+  }
+  ${phone} {
+    grid-column: span 2;
+    gap: 0.3rem;
+    button {
+      padding: 0.2rem;
+      font-size: 0.8125rem;
+      line-height: 1.1;
+      justify-content: center;
+      text-align: center;
+    }
   }
   button[aria-pressed="true"] {
     border-color: ${ink.text};
@@ -51,7 +62,7 @@ export function Hand({ bench, by, hold, isLive }: HandProps) {
     onPress: () => by(id).run(performance.now(), false),
   });
   return (
-    <TurnPad>
+    <TurnPad data-group="hand">
       {broken ? (
         <>
           <Button size="tall" {...press("leave-off")}>

@@ -8,9 +8,29 @@ import { optionsOf } from "../../words/names";
 
 const Group = styled.section`
   display: grid;
-  gap: 0.5rem;
+  gap: 0.45rem;
   h2 {
     font-size: 1rem;
+  }
+  ${phone} {
+    grid-template-columns: minmax(0, 1fr) auto;
+    align-items: center;
+    gap: 0.25rem 0.4rem;
+    h2 {
+      font-size: 0.9375rem;
+    }
+    & > [role="radiogroup"] {
+      grid-column: 1 / -1;
+      order: 3;
+      & > * {
+        min-height: 52px;
+        padding: 0 0.2rem;
+      }
+    }
+    & > button {
+      padding: 0 0.6rem;
+      font-size: 0.875rem;
+    }
   }
 `;
 const CentsRow = styled.div`
@@ -22,6 +42,10 @@ const CentsRow = styled.div`
     justify-content: center;
     padding: 0;
     font-size: 1.25rem;
+  }
+  ${phone} {
+    grid-template-columns: 44px auto 44px;
+    font-size: 0.875rem;
   }
 `;
 const Said = styled.p`

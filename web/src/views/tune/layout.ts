@@ -1,38 +1,29 @@
 import styled from "styled-components";
 import { ink, phone, tablet } from "../../theme/theme";
 
-/** The working screen: plan, water and sounding side by side, the strings below. */
+/** The working screen, from top to bottom: the plan, the water, the instrument, the hands. */
 export const Screen = styled.main`
   display: grid;
   min-width: 0;
   height: calc(100dvh - 56px);
   min-height: 40rem;
-  grid-template:
-    "plan water side" minmax(0, 1fr) "dock dock dock" auto / 16.5rem minmax(0, 1fr)
-    20rem;
+  grid-template: "top" auto "water" minmax(12rem, 1fr) "strings" auto "dock" auto / minmax(0, 1fr);
   /* To be read from a music stand: the working part alone, larger. */
   &[data-stand="on"] {
     height: 100dvh;
-    grid-template-columns: 0 minmax(0, 1fr) 20rem;
-    & > [data-area="plan"],
-    [data-group="help"] {
+    [aria-label="The plan"],
+    [data-help] {
       display: none;
     }
     h1 {
       font-size: 2.25rem;
     }
     [data-reading] strong {
-      font-size: 5rem;
+      font-size: 4.5rem;
     }
     [data-turn] {
       min-height: 6rem;
       font-size: 1.375rem;
-    }
-  }
-  ${tablet} {
-    grid-template: "water water" minmax(0, 1fr) "side plan" auto "dock dock" auto / 1fr 1fr;
-    &[data-stand="on"] {
-      grid-template-columns: 1fr 0;
     }
   }
   ${phone} {
@@ -42,32 +33,87 @@ export const Screen = styled.main`
     min-height: calc(100dvh - 56px);
     &[data-stand="on"] {
       min-height: 100dvh;
+      [data-turn] {
+        min-height: 64px;
+      }
+      h1 {
+        font-size: 1.25rem;
+      }
+      [data-reading] strong {
+        font-size: 3rem;
+      }
     }
   }
 `;
-export const PlanArea = styled.aside`
-  grid-area: plan;
-  padding: 1.25rem 1rem 1rem 1.25rem;
+export const Top = styled.div`
+  grid-area: top;
   display: flex;
-  flex-direction: column;
-  gap: 0.75rem;
-  border-right: 1px solid ${ink.line};
-  & > :last-child {
-    margin-top: auto;
+  align-items: center;
+  gap: 0.5rem 1.25rem;
+  padding: 0.4rem 1.25rem;
+  min-width: 0;
+  flex-wrap: wrap;
+  border-bottom: 1px solid ${ink.line};
+  & > :first-child {
+    flex: 1 1 18rem;
+    min-width: 0;
   }
-  & > ol {
-    flex: 0 1 auto;
-  }
-  overflow: hidden;
   ${tablet} {
-    border-right: 0;
-    border-top: 1px solid ${ink.line};
+    & > :first-child {
+      flex: 1 0 100%;
+    }
   }
   ${phone} {
-    order: 6;
-    border-top: 1.5px solid ${ink.text};
-    padding: 1rem;
-    overflow: visible;
+    padding: 0.1rem 0.5rem;
+    gap: 0.25rem;
+    flex: none;
+    & > :first-child {
+      flex: 1 1 7rem;
+    }
+  }
+`;
+export const Free = styled.p`
+  font-weight: 650;
+`;
+export const Help = styled.div`
+  display: flex;
+  align-items: center;
+  gap: 0.6rem;
+  color: ${ink.quiet};
+  font-weight: 600;
+  ${phone} {
+    flex: none;
+    width: 6.6rem;
+    label {
+      display: none;
+    }
+    & > * {
+      width: 100%;
+    }
+    button {
+      padding: 0.2rem 0.5rem;
+      font-size: 0.9375rem;
+      gap: 0.3rem;
+    }
+  }
+`;
+export const Aside = styled.div`
+  display: flex;
+  flex: none;
+  gap: 0.1rem;
+  button {
+    padding: 0.3rem 0.5rem;
+    font-size: 0.9375rem;
+    gap: 0.4rem;
+    white-space: nowrap;
+  }
+  ${phone} {
+    button[data-key] {
+      display: none;
+    }
+    [data-stand="on"] & button[data-key="stand"] {
+      display: flex;
+    }
   }
 `;
 export const WaterArea = styled.section`
@@ -76,55 +122,68 @@ export const WaterArea = styled.section`
   display: flex;
   flex-direction: column;
   min-width: 0;
+  min-height: 0;
   background: ${ink.sheet};
   ${phone} {
-    order: 1;
-    min-height: 20rem;
-    flex: 1;
+    flex: 1 0 9rem;
   }
 `;
 export const Heading = styled.div`
+  position: relative;
+  z-index: 1;
+  flex: none;
   display: grid;
   grid-template-columns: minmax(0, 1fr) auto;
-  gap: 0.5rem 1.5rem;
-  padding: 1.25rem 1.5rem 0;
-  min-height: 7rem;
+  gap: 0.25rem 1.5rem;
+  padding: 0.9rem 1.5rem 0;
+  min-height: 5.6rem;
   p {
-    max-width: 34rem;
+    max-width: 46rem;
     color: ${ink.quiet};
+    font-size: 1.0625rem;
+    line-height: 1.35;
   }
   h1 {
-    margin-bottom: 0.25rem;
+    margin-bottom: 0.2rem;
   }
   ${phone} {
     grid-template-columns: minmax(0, 1fr);
     align-content: start;
-    min-height: 9.4rem;
-    padding: 0.6rem 1rem 0;
-    gap: 0.2rem;
+    min-height: 0;
+    padding: 0.35rem 0.9rem 0;
+    gap: 0;
+    /* What is read lies on the water, so that nothing moves when it comes and goes. */
+    [data-reading] {
+      position: absolute;
+      top: 100%;
+      left: 0.9rem;
+    }
     h1 {
-      font-size: 1.25rem;
+      font-size: 1.1875rem;
       margin: 0;
     }
     p {
       font-size: 0.9375rem;
-      line-height: 1.3;
+      line-height: 1.25;
     }
   }
 `;
 export const Basin = styled.div`
   position: relative;
   flex: 1;
-  min-height: 7rem;
+  min-height: 5rem;
+  ${phone} {
+    min-height: 5.75rem;
+  }
 `;
 /** Something to be said before going on, between the words and the water. */
 export const Question = styled.section`
   display: flex;
   flex-wrap: wrap;
   align-items: center;
-  gap: 0.5rem 1rem;
-  margin: 0.6rem 1.5rem 0;
-  padding: 0.6rem 0;
+  gap: 0.3rem 1rem;
+  margin: 0.4rem 1.5rem 0;
+  padding: 0.4rem 0;
   border-top: 1.5px solid ${ink.text};
   border-bottom: 1px solid ${ink.line};
   p {
@@ -136,7 +195,7 @@ export const Question = styled.section`
     min-width: 15rem;
   }
   ${phone} {
-    margin: 0.5rem 1rem 0;
+    margin: 0.3rem 0.9rem 0;
   }
 `;
 export const Over = styled.div`
@@ -144,7 +203,7 @@ export const Over = styled.div`
   inset: 0;
   display: grid;
   place-items: center;
-  padding: 1rem;
+  padding: 0.6rem 1rem;
   text-align: center;
   color: ${ink.quiet};
   font-size: 1.0625rem;
@@ -154,130 +213,59 @@ export const Over = styled.div`
     background: ${ink.sheet}; /* the waterline does not run through words */
   }
 `;
-export const SideArea = styled.aside`
-  grid-area: side;
-  padding: 0.8rem 1.25rem 1rem;
-  display: flex;
-  flex-direction: column;
-  gap: 0.5rem;
-  overflow: auto;
-  border-left: 1px solid ${ink.line};
-  ${tablet} {
-    border-left: 0;
-    border-top: 1px solid ${ink.line};
-  }
-  /* On a phone its groups stand apart: sounding above the pegs, the judgement right below them. */
-  ${phone} {
-    display: contents;
-    & > * {
-      order: 5;
-      padding: 0.6rem 1rem;
-    }
-    & > [data-group="sound"] {
-      order: 2;
-      border-top: 1.5px solid ${ink.text};
-    }
-    & > [data-group="judge"] {
-      order: 4;
-    }
-  }
-`;
-export const Group = styled.section`
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  gap: 0.35rem;
-  align-content: start;
-  h2 {
-    font-size: 1rem;
-    display: flex;
-    justify-content: space-between;
-    align-items: center;
-  }
-  h2 button {
-    margin: -0.6rem -0.5rem -0.6rem 0;
-    padding: 0.2rem 0.5rem;
-    font-size: 0.9375rem;
-    gap: 0.4rem;
-  }
-`;
-/** The solid press first, then three smaller ones; side by side on a phone. */
-export const Sounds = styled.div`
-  button {
-    font-size: 0.9375rem;
-    white-space: nowrap;
-  }
-  & > :not(:first-child) {
-    font-size: 0.875rem;
-  }
-  button[aria-pressed="true"] {
-    border-color: ${ink.text};
-    border-width: 2.5px;
-  }
-  display: grid;
-  gap: 0.4rem;
-  grid-template-columns: minmax(0, 0.85fr) minmax(0, 1.15fr);
-  & > :first-child,
-  & > :last-child:nth-child(even) {
-    grid-column: 1 / -1;
-  }
-  button {
-    padding: 0.3rem 0.5rem;
-    gap: 0.3rem;
-  }
-  ${phone} {
-    grid-template-columns: repeat(4, minmax(0, 1fr));
-    & > :last-child:nth-child(even) {
-      grid-column: auto;
-    }
-    button {
-      justify-content: center;
-      padding: 0.3rem 0.2rem;
-      white-space: normal;
-      line-height: 1.15;
-      text-align: center;
-    }
-  }
-`;
-/** Judging and going on: always in reach, whatever stands above has to scroll. */
-export const Push = styled.div`
-  margin-top: auto;
-  position: sticky;
-  bottom: -1rem;
-  margin-bottom: -1rem;
-  padding: 0.2rem 0 1rem;
-  background: ${ink.paper};
-  ${phone} {
-    && {
-      position: static;
-      margin-bottom: 0;
-      padding: 0.6rem 1rem;
-    }
-  }
-  display: grid;
-  gap: 0.4rem;
-`;
-export const Dock = styled.section`
-  grid-area: dock;
-  display: grid;
-  grid-template-columns: minmax(16rem, 2fr) minmax(0, 4fr);
-  gap: 1.5rem;
-  padding: 0.75rem 1.25rem;
+export const StringsArea = styled.section`
+  grid-area: strings;
+  --under: ${ink.shade};
+  padding: 0.5rem 1rem 0.3rem;
   background: ${ink.shade};
   border-top: 1.5px solid ${ink.text};
-  ${tablet} {
-    grid-template-columns: minmax(0, 1fr);
-    gap: 0.75rem;
+  min-width: 0;
+  ${phone} {
+    flex: none;
+    padding: 0.2rem 0.4rem 0;
+  }
+`;
+/** What the hands do: the peg, the strings, the judgement, and going on. */
+export const Dock = styled.section`
+  grid-area: dock;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.5rem 1.5rem;
+  padding: 0.7rem 1.25rem;
+  border-top: 1px solid ${ink.line};
+  align-items: start;
+  /* Wide letters or a narrow window: what has no room goes below. */
+  & > * {
+    flex: 1.1 1 min(100%, 17rem);
+    min-width: 0;
+  }
+  & > :last-child {
+    flex: 0.6 1 min(100%, 9rem);
   }
   ${phone} {
-    order: 3;
-    padding: 0.6rem 1rem;
-    gap: 0.5rem;
+    flex: none;
+    align-items: end;
+    gap: 0.35rem 0.5rem;
+    padding: 0.4rem 0.75rem 0.6rem;
+    & > [data-group="hand"],
+    & > [data-group="sound"] {
+      flex-basis: 100%;
+    }
+    & > [data-nothing] {
+      display: none;
+    }
+    & > * {
+      flex-basis: min(100%, 15rem);
+    }
+    & > :last-child {
+      flex-basis: 6.5rem;
+    }
   }
 `;
 export const TurnPad = styled.div`
   display: grid;
   grid-template-columns: 1fr 1fr;
-  gap: 0.5rem;
+  gap: 0.45rem;
   align-content: start;
   & > [role="radiogroup"],
   & > [data-wide] {
@@ -286,16 +274,76 @@ export const TurnPad = styled.div`
   & > button {
     font-size: 1.125rem;
   }
-`;
-export const Strings = styled.div<{ $columns: number }>`
-  display: grid;
-  grid-template-columns: repeat(${({ $columns }) => $columns}, minmax(0, 1fr));
-  gap: 0.6rem;
   ${phone} {
+    gap: 0.35rem;
+    grid-template-columns: repeat(4, minmax(0, 1fr));
+    & > button {
+      grid-column: span 2;
+    }
+    & > [role="radiogroup"] {
+      grid-column: span 2;
+    }
+    & > [role="radiogroup"] > * {
+      padding: 0;
+      font-size: 0.875rem;
+    }
+  }
+`;
+/** The solid press first, then the smaller ones. */
+export const Sounds = styled.div`
+  display: grid;
+  grid-template-columns: repeat(6, minmax(0, 1fr));
+  gap: 0.45rem;
+  align-content: start;
+  button {
+    grid-column: span 2;
+    padding: 0.25rem 0.5rem;
     gap: 0.3rem;
-    grid-template-columns: repeat(
-      ${({ $columns }) => ($columns <= 6 ? $columns : $columns === 8 ? 4 : 5)},
-      minmax(0, 1fr)
-    );
+    font-size: 0.9375rem;
+    line-height: 1.15;
+  }
+  & > :first-child {
+    grid-column: 1 / -1;
+    font-size: 1.125rem;
+    padding: 0.4rem 0.9rem;
+  }
+  button[aria-pressed="true"] {
+    border-color: ${ink.text};
+    border-width: 2.5px;
+  }
+  ${phone} {
+    gap: 0.35rem;
+    display: flex;
+    flex-wrap: wrap;
+    & > :first-child {
+      flex: 2 1 5.6rem;
+      font-size: 1rem;
+      min-height: 48px;
+    }
+    & > * {
+      flex: 1 1 3.2rem;
+      justify-content: center;
+      padding: 0.2rem;
+      text-align: center;
+      font-size: 0.8125rem;
+    }
+    & > [data-alone] {
+      display: none; /* a string is pressed itself */
+    }
+  }
+`;
+/** Going on. */
+export const On = styled.div`
+  display: grid;
+  & > button {
+    font-size: 1.1875rem;
+  }
+  ${phone} {
+    & > button {
+      min-height: 52px;
+      min-width: 6.5rem;
+      justify-content: center;
+      text-align: center;
+    }
   }
 `;

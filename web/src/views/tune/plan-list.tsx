@@ -1,36 +1,46 @@
 import { Button as AriaButton } from "react-aria-components";
 import styled from "styled-components";
 import type { AttemptPage, Scene } from "../../api/client";
-import { ink, phone, tablet } from "../../theme/theme";
+import { ink, phone } from "../../theme/theme";
+import { labelOf } from "../../words/labels";
 
 const List = styled.ol`
-  display: grid;
-  gap: 0.15rem;
-  overflow: auto;
-  min-height: 6rem;
-  align-content: start;
-  ${tablet} {
-    max-height: 21rem; /* a long plan scrolls here; it must not take the water's place */
+  position: relative;
+  display: flex;
+  align-items: center;
+  overflow: auto hidden;
+  max-width: 100%;
+  scrollbar-width: none;
+  padding: 2px;
+  li {
+    display: flex;
+    align-items: center;
+    flex: none;
+  }
+  li + li::before {
+    content: "";
+    width: 0.9rem;
+    border-top: 1.5px solid ${ink.line};
   }
   ${phone} {
-    max-height: none;
+    li + li::before {
+      width: 0.4rem;
+    }
   }
 `;
 const Item = styled(AriaButton)`
-  display: grid;
-  grid-template-columns: 1.9rem 1fr;
+  display: flex;
   align-items: center;
-  gap: 0.1rem 0.6rem;
-  width: 100%;
+  gap: 0.45rem;
   min-height: 44px;
-  padding: 0.35rem 0.6rem;
+  padding: 0 0.5rem 0 0.35rem;
   border: 1.5px solid transparent;
-  border-radius: 6px;
+  border-radius: 999px;
   background: transparent;
-  color: inherit;
+  color: ${ink.quiet};
   font: inherit;
-  text-align: left;
   cursor: pointer;
+  white-space: nowrap;
   .number {
     display: grid;
     place-items: center;
@@ -41,17 +51,13 @@ const Item = styled(AriaButton)`
     font-weight: 650;
     font-size: 0.9375rem;
   }
-  .title {
-    font-weight: 600;
-  }
-  .state {
-    grid-column: 2;
-    color: ${ink.quiet};
-    font-size: 0.875rem;
+  &[data-said] .number {
+    border-color: ${ink.text};
+    color: ${ink.text};
   }
   &[aria-current="step"] {
-    border-color: ${ink.text};
-    background: ${ink.sheet};
+    color: ${ink.text};
+    font-weight: 700;
     .number {
       background: ${ink.solid};
       color: ${ink.onSolid};
@@ -61,17 +67,26 @@ const Item = styled(AriaButton)`
   &[data-hovered] {
     background: ${ink.shade};
   }
+  ${phone} {
+    padding: 0 0.2rem;
+    min-width: 44px;
+    justify-content: center;
+    &:not([aria-current="step"]) .name {
+      display: none;
+    }
+  }
 `;
 
 /** A long plan scrolls by itself, and only where its current step is out of sight. */
 function intoView(element: HTMLElement | null): void {
   const list = element?.closest("ol");
   if (!element || !list) return;
-  // Not scrollIntoView: on a phone that would scroll the page away from the water.
-  const top = element.offsetTop - list.offsetTop;
-  if (top < list.scrollTop) list.scrollTop = top;
-  const below = top + element.offsetHeight - list.clientHeight;
-  if (below > list.scrollTop) list.scrollTop = below;
+  // Not scrollIntoView: that would move the page.
+  const left = element.offsetLeft - list.clientWidth / 3;
+  const isSeen =
+    element.offsetLeft >= list.scrollLeft &&
+    element.offsetLeft + element.offsetWidth <= list.scrollLeft + list.clientWidth;
+  if (!isSeen) list.scrollLeft = Math.max(0, left);
 }
 
 export type PlanListProps = {
@@ -84,20 +99,32 @@ export type PlanListProps = {
 export function PlanList({ page, scene, onGo }: PlanListProps) {
   return (
     <List aria-label="The plan">
-      {page.stages.map((stage, index) => (
-        <li key={`${index} ${stage.title}`}>
-          <Item
-            preventFocusOnPress
-            aria-current={index === scene.stage ? "step" : false}
-            ref={index === scene.stage ? intoView : undefined}
-            onPress={() => onGo(index)}
-          >
-            <span className="number">{index + 1}</span>
-            <span className="title">{stage.title}</span>
-            {scene.judged.includes(index) ? <span className="state">judged</span> : null}
-          </Item>
-        </li>
-      ))}
+      {page.stages.map((stage, index) => {
+        const isSaid = scene.judged.includes(index);
+        const isHere = index === scene.stage;
+        return (
+          <li key={`${index} ${stage.title}`}>
+            <Item
+              preventFocusOnPress
+              data-said={isSaid ? "" : undefined}
+              aria-current={isHere ? "step" : false}
+              ref={isHere ? intoView : undefined}
+              onPress={() => onGo(index)}
+            >
+              <span className="number" aria-hidden="true">
+                {isSaid && !isHere ? "✓" : index + 1}
+              </span>
+              <span className="name" aria-hidden="true">
+                {stage.kind === "step" ? labelOf(page, stage.own.string) : "check"}
+              </span>
+              <span className="unseen">
+                {index + 1}. {stage.title}
+                {isSaid ? ", judged" : ""}
+              </span>
+            </Item>
+          </li>
+        );
+      })}
     </List>
   );
 }

@@ -122,6 +122,12 @@ function PlayingBench({ page, session, state }: PlayingProps) {
   const [judging, changeJudging] = useJudging(scene.stage);
   const [playing, play] = usePlaying();
   const [stand, setStand] = useState(false);
+  const [strikes, setStrikes] = useState<Record<number, number>>({});
+  const strike = (strings: number[]) =>
+    setStrikes((before) => ({
+      ...before,
+      ...Object.fromEntries(strings.map((number) => [number, (before[number] ?? 0) + 1])),
+    }));
   const [mute, setMute] = useState(false);
   const [sheet, setSheet] = useState<Sheet | null>(null);
   const [leaving, setLeaving] = useState<string[] | null>(null);
@@ -153,6 +159,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
   const act = (action: BenchAction, pressedAt: number | null = null) => {
     player.start().catch(() => setMute(true));
     if (!session.act(action, pressedAt)) return;
+    if (action.kind === "play") strike(action.strings ?? []);
     const words = markWords(action, page);
     if (words) log.mark(words);
   };
@@ -184,6 +191,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
     selected,
     verdict: judging.verdict,
     playing,
+    strikes,
     act,
     play,
     choose: (string) => setPicked({ stage: scene.stage, string }),
