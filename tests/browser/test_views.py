@@ -159,6 +159,75 @@ class Turning(BrowserTest):
         expect(offset).to_have_text(re.compile(r"^((8\d|9\d|1[012]\d) cents|1\.2 semitones) high$"))
 
 
+class TheDrawnInstrument(BrowserTest):
+    def setUp(self) -> None:
+        super().setUp()
+        begin(self.page)
+        self.drawn = self.page.get_by_label("The instrument")
+
+    def where(self, name: str) -> tuple[float, float, float]:
+        """The left edge of something pressed, its width, and the middle of its height."""
+        box = self.drawn.get_by_role("button", name=name, exact=True).bounding_box()
+        assert box is not None
+        return box["x"], box["width"], box["y"] + box["height"] / 2.0
+
+    def test_a_string_is_pressed_to_play_it(self) -> None:
+        swings = self.drawn.locator("svg path[class]")
+        expect(swings).to_have_count(1)  # the A, which sounds with the fork
+        self.drawn.get_by_role("button", name="Play low E", exact=True).click()
+        expect(swings).to_have_count(2)
+        self.page.keyboard.press("d")
+        expect(swings).to_have_count(0)
+        played = self.drawn.get_by_role("button", name="Play high E", exact=True)
+        played.focus()
+        self.page.keyboard.press("Tab")
+        self.page.keyboard.press("Shift+Tab")
+        expect(played).to_be_focused()
+        self.page.keyboard.press("Enter")
+        expect(swings).to_have_count(1)
+
+    def test_a_peg_is_pressed_to_take_it_and_turns_as_far_as_it_is_turned(self) -> None:
+        peg = self.drawn.get_by_role("button", name="Take the tuning machine of B", exact=True)
+        peg.click()
+        expect(peg).to_have_attribute("aria-pressed", "true")
+        expect(self.page.get_by_role("button", name="Tighten B")).to_be_visible()
+        expect(self.drawn).to_contain_text("Anticlockwise tightens B")
+
+        def angle() -> float:
+            found = self.drawn.locator("svg g[style]").nth(1).get_attribute("style") or ""
+            return float(re.search(r"rotate\(([-\d.]+)deg\)", found).group(1))  # type: ignore[union-attr]
+
+        before = angle()
+        self.page.get_by_role("radio", name="Wind").click()
+        self.page.keyboard.press("ArrowUp")
+        expect(self.drawn.locator("svg g[style]").nth(1)).not_to_have_attribute(
+            "style", re.compile(rf"rotate\({before:g}deg")
+        )
+        # a winding turn of a thin string is 30 degrees, anticlockwise as one looks at its knob
+        self.assertAlmostEqual(angle() - before, -30.0, delta=0.1)
+
+    def test_a_finger_slides_along_any_string(self) -> None:
+        left, width, y = self.where("Play low E")
+        # from the nut to just behind fret 7, at 1 - 2^(-7/12) = 0.333 of the string
+        self.page.mouse.move(left + 0.05 * width, y)
+        self.page.mouse.down()
+        self.page.mouse.move(left + 0.2 * width, y, steps=4)
+        self.page.mouse.move(left + 0.32 * width, y, steps=4)
+        self.page.mouse.up()
+        expect(self.drawn).to_contain_text("fret 7")
+        self.page.keyboard.press("6")
+        self.drawn.get_by_role("button", name="Finger on low E towards the bridge").click()
+        expect(self.drawn).to_contain_text("fret 8")
+        self.page.get_by_role("button", name="Touch lightly").click()
+        expect(self.drawn).to_contain_text("over 8")
+        self.page.mouse.move(left + 0.3 * width, y)
+        self.page.mouse.down()
+        self.page.mouse.move(left + 0.1 * width, y, steps=3)
+        self.page.mouse.move(left + 0.001 * width, y, steps=3)
+        self.page.mouse.up()
+        expect(self.drawn).not_to_contain_text("over")
+
+
 class Showing(BrowserTest):
     def test_light_and_dark_are_kept(self) -> None:
         self.page.goto("/")
@@ -198,6 +267,10 @@ class Showing(BrowserTest):
         self.page.add_style_tag(content="html { font-size: 200% }")
         wide = self.page.evaluate("document.documentElement.scrollWidth")
         self.assertLessEqual(wide, 1280)
+        self.page.set_viewport_size({"width": 390, "height": 844})
+        wide = self.page.evaluate("document.documentElement.scrollWidth")
+        self.assertLessEqual(wide, 390)
+        self.page.set_viewport_size({"width": 1280, "height": 800})
         for name in ("Tighten A", "Loosen A", "Next", "Finish"):
             button = self.page.get_by_role("button", name=name)
             button.scroll_into_view_if_needed()

@@ -193,3 +193,29 @@ class ByTouch(BrowserTest):
             self.assertGreaterEqual(box["height"], 43.5, name)
             if "Tighten" in name or "Loosen" in name:
                 self.assertGreaterEqual(box["height"], 63.5)
+
+    def test_instruction_picture_judgement_and_next_are_in_reach_without_scrolling(self) -> None:
+        start(self.page, **NUMBERS)
+        for title in ("A from the fork", "D from A’s fret 5"):
+            heading = self.page.get_by_role("heading", name=title, level=1)
+            expect(heading).to_be_in_viewport(ratio=1)
+            tall = self.page.evaluate("document.documentElement.scrollHeight")
+            self.assertLessEqual(tall, 844, title)
+            self.page.get_by_role("radio", name="In tune").tap()
+            for seen in (
+                self.page.locator("canvas"),
+                self.page.get_by_label("The instrument"),
+                self.page.get_by_role("button", name=re.compile("^Tighten")),
+                self.page.get_by_role("radio", name="In tune"),
+                self.page.get_by_role("button", name="Next"),
+            ):
+                expect(seen).to_be_in_viewport(ratio=1)
+            self.page.get_by_role("button", name="Next").tap()
+
+    def test_the_drawn_instrument_is_played_by_touch(self) -> None:
+        start(self.page, **NUMBERS)
+        drawn = self.page.get_by_label("The instrument")
+        drawn.get_by_role("button", name="Play G", exact=True).tap()
+        expect(drawn.locator("svg path[class]")).to_have_count(1)
+        drawn.get_by_role("button", name="Take the tuning machine of G", exact=True).tap()
+        expect(self.page.get_by_role("button", name="Tighten G")).to_be_visible()

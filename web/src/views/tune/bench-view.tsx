@@ -10,7 +10,7 @@ import { capital } from "../../words/formats";
 import { optionsOf } from "../../words/names";
 import { canBuzz } from "./buzz";
 import { labelOf } from "../../words/labels";
-import type { Bench, Command } from "./commands";
+import { type Bench, type Command, fingered } from "./commands";
 import { Hand } from "./hand";
 import { Judge, type Judging } from "./judging";
 import { type Hold, keyWords } from "./keys";
@@ -188,7 +188,9 @@ export function Workbench(props: WorkbenchProps) {
           {by("reference").allowed ? (
             <Button {...press("reference")}>{capital(page.reference.words)} alone</Button>
           ) : null}
-          {by("touch").allowed ? <Button {...press("touch")}>{by("touch").words}</Button> : null}
+          {by("touch").allowed && fingered(stage).length === 0 ? (
+            <Button {...press("touch")}>{by("touch").words}</Button>
+          ) : null}
           {by("hard").allowed ? <Button {...press("hard")}>{by("hard").words}</Button> : null}
           <Button {...press("mute-all")}>Mute all</Button>
           <Button {...press("mute-others")} aria-pressed={scene.muted}>
