@@ -370,7 +370,7 @@ def _browser(server: Server) -> list[Figure]:
             page = browser.new_page(base_url=server.address)
             page.goto("/api/health")  # the browser itself is open and awake, as a user's is
             page.goto("/")
-            start = page.get_by_role("button", name="Hear the fork and the A string")
+            start = page.get_by_role("button", name="Play the fork and the A string")
             start.wait_for()
             usable_ms.append(page.evaluate("performance.now()"))
         start.click()

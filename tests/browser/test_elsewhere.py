@@ -31,7 +31,7 @@ class OverPlainHttp(unittest.TestCase):
         said = page.get_by_text("No sound here: browsers let a page play only where it comes by")
         expect(said).to_be_visible()
         expect(said).to_contain_text("docs/DEPLOY.md")
-        page.get_by_role("button", name="Hear the fork and the A string").click()
+        page.get_by_role("button", name="Play the fork and the A string").click()
         expect(page.get_by_role("heading", level=1)).to_be_visible()
         page.wait_for_url("**/tune/*")
         expect(page.get_by_text("Fetching")).to_have_count(0)

@@ -14,7 +14,7 @@ AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
 def begin(page: Page) -> None:
     page.goto("/")
-    page.get_by_role("button", name="Hear the fork and the A string").press("Enter")
+    page.get_by_role("button", name="Play the fork and the A string").press("Enter")
     expect(page.get_by_test_id("ripple")).to_be_visible()
 
 

@@ -9,7 +9,7 @@ from tests.browser.player import show
 
 def begin(page: Page) -> None:
     page.goto("/")
-    page.get_by_role("button", name="Hear the fork and the A string").click()
+    page.get_by_role("button", name="Play the fork and the A string").click()
     expect(page.get_by_test_id("ripple")).to_be_visible()
 
 
@@ -157,6 +157,21 @@ class Turning(BrowserTest):
         expect(self.page.get_by_label("The instrument")).to_contain_text("fret 4")
         # the finger a fret too low: D stands about 100 cents above what it is held against
         expect(offset).to_have_text(re.compile(r"^((8\d|9\d|1[012]\d) cents|1\.2 semitones) high$"))
+
+
+class TheFirstPage(BrowserTest):
+    def test_any_string_is_touched_and_heard_and_three_sounds_tell_what_a_wobble_is(self) -> None:
+        self.page.goto("/")
+        drawn = self.page.get_by_label("The instrument")
+        drawn.get_by_role("button", name="Play low E", exact=True).click()
+        expect(drawn.locator("svg path[class]")).to_have_count(1)
+        for words, said in (
+            ("Fast", "four times a second"),
+            ("Slow", "slowly"),
+            ("Still", "in tune"),
+        ):
+            self.page.get_by_role("button", name=words, exact=True).click()
+            expect(self.page.get_by_role("status").filter(has_text=said)).to_be_visible()
 
 
 class TheDrawnInstrument(BrowserTest):

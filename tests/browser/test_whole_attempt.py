@@ -27,7 +27,7 @@ class ByKeyboard(BrowserTest):
 
     def begin(self) -> Player:
         self.page.goto("/")
-        self.tab_to("Hear the fork and the A string")
+        self.tab_to("Play the fork and the A string")
         self.page.keyboard.press("Enter")
         expect(self.page.get_by_role("heading", name="A from the fork", level=1)).to_be_visible()
         # it sounds by itself; before it was heard, nothing can be said of it
@@ -182,7 +182,7 @@ class ByTouch(BrowserTest):
 
     def test_what_is_pressed_is_large_enough_and_nothing_is_cut_off(self) -> None:
         self.page.goto("/")
-        self.page.get_by_role("button", name="Hear the fork and the A string").tap()
+        self.page.get_by_role("button", name="Play the fork and the A string").tap()
         expect(self.page.get_by_role("heading", name="A from the fork", level=1)).to_be_visible()
         wide = self.page.evaluate("document.documentElement.scrollWidth")
         self.assertLessEqual(wide, 390)

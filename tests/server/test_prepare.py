@@ -23,6 +23,32 @@ class Catalogue(ServerTest):
         self.assertEqual(found["sitar"]["strings"][7]["written"], "T1")
         self.assertEqual(found["viola"]["strings"][0]["fine_tuner"], "tail lever")
 
+    def test_open_strings_to_hear_are_in_tune_and_have_their_pegs(self) -> None:
+        found = self.client.get("/api/instruments/violin/strings").json()
+        drawn = {one["number"]: one for one in found["strings"]}
+        # seen from its end, a violin's G peg tightens the other way round than its E peg
+        self.assertEqual(
+            [(drawn[n]["peg"]["side"], drawn[n]["peg"]["tightens"]) for n in (1, 4)],
+            [("treble", "clockwise"), ("bass", "anticlockwise")],
+        )
+        for heard, midi in zip(found["sounds"], (76, 69, 62, 55), strict=True):
+            (start,) = heard["sounds"]
+            first_hz = start["table"]["fundamental_hz"]  # a bow keeps the partials harmonic
+            self.assertAlmostEqual(first_hz, 440.0 * 2.0 ** ((midi - 69) / 12.0), delta=1e-6)
+        banjo = self.client.get("/api/instruments/banjo/strings").json()
+        short = next(one for one in banjo["strings"] if one["number"] == 5)
+        self.assertAlmostEqual(short["length"], 2.0 ** (-5.0 / 12.0), delta=0.01)
+        self.assertEqual(self.client.get("/api/instruments/lyre/strings").status_code, 404)
+
+    def test_wobbles_beat_as_they_say(self) -> None:
+        found = {one["id"]: one for one in self.client.get("/api/wobbles").json()}
+        for name, beats_hz in (("fast", 4.0), ("slow", 0.8), ("still", 0.0)):
+            tables = {one["voice"]: one["table"] for one in found[name]["sounds"]}
+            string = tables[found[name]["own_voice"]]
+            n = found[name]["own_partial"]
+            hz = n * string["fundamental_hz"] * math.sqrt(1.0 + string["stiffness"] * n * n)
+            self.assertAlmostEqual(440.0 - hz, beats_hz, delta=1e-6)
+
 
 class Ranking(ServerTest):
     def test_answers_rank_them(self) -> None:

@@ -53,6 +53,15 @@ def interval_name(semitones: int) -> str:
     return many if rest == 0 else f"{NAMES[rest]} and {many}"
 
 
+def overtone_name(partial: int) -> str:
+    """Return the interval from a note up to one of its partials.
+
+    >>> overtone_name(3), overtone_name(4)
+    ('fifth and an octave', 'two octaves')
+    """
+    return interval_name(round(12.0 * math.log2(partial)))
+
+
 def beat_rate_hz(lower_hz: float, upper_hz: float, *, partials: tuple[int, int]) -> float:
     """Return |p f_lower - q f_upper|, the beats a second of two coincident partials (p, q).
 

@@ -5,4020 +5,3985 @@
  */
 
 export interface paths {
-  "/api/attempts": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/attempts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Attempts
+         * @description The learner's attempts, the newest first; none for a newcomer.
+         */
+        get: operations["list_attempts"];
+        put?: never;
+        /**
+         * Start Attempt
+         * @description Begin an attempt; a newcomer becomes a guest by it.
+         */
+        post: operations["start_attempt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Attempts
-     * @description The learner's attempts, the newest first; none for a newcomer.
-     */
-    get: operations["list_attempts"];
-    put?: never;
-    /**
-     * Start Attempt
-     * @description Begin an attempt; a newcomer becomes a guest by it.
-     */
-    post: operations["start_attempt"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/attempts/import": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/attempts/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Attempt
+         * @description Bring in an attempt from a file that was saved before.
+         */
+        post: operations["import_attempt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Import Attempt
-     * @description Bring in an attempt from a file that was saved before.
-     */
-    post: operations["import_attempt"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/attempts/{attempt_id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/attempts/{attempt_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Attempt
+         * @description An attempt with its plan, and its score once it is finished.
+         */
+        get: operations["open_attempt"];
+        put?: never;
+        post?: never;
+        /**
+         * Erase Attempt
+         * @description Erase an attempt for good.
+         */
+        delete: operations["erase_attempt"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Open Attempt
-     * @description An attempt with its plan, and its score once it is finished.
-     */
-    get: operations["open_attempt"];
-    put?: never;
-    post?: never;
-    /**
-     * Erase Attempt
-     * @description Erase an attempt for good.
-     */
-    delete: operations["erase_attempt"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/attempts/{attempt_id}/replay": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/attempts/{attempt_id}/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Replay Attempt
+         * @description Moments of a finished attempt, with what sounded and how the strings stood: those of its
+         *     actions from `begin` on, as many as one page holds.
+         */
+        get: operations["replay_attempt"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Replay Attempt
-     * @description Moments of a finished attempt, with what sounded and how the strings stood: those of its
-     *     actions from `begin` on, as many as one page holds.
-     */
-    get: operations["replay_attempt"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/attempts/{attempt_id}/sound.wav": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/attempts/{attempt_id}/sound.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Attempt Sound
+         * @description The sound of a finished attempt as a WAV file.
+         */
+        get: operations["attempt_sound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Attempt Sound
-     * @description The sound of a finished attempt as a WAV file.
-     */
-    get: operations["attempt_sound"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/attempts/{attempt_id}/attempt.json": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/attempts/{attempt_id}/attempt.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Attempt File
+         * @description A finished attempt as a file of open JSON, to be taken along and brought in again.
+         */
+        get: operations["attempt_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Attempt File
-     * @description A finished attempt as a file of open JSON, to be taken along and brought in again.
-     */
-    get: operations["attempt_file"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/sources": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sources
+         * @description What can sound the reference of an exercise, the usual one first.
+         */
+        get: operations["list_sources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Sources
-     * @description What can sound the reference of an exercise, the usual one first.
-     */
-    get: operations["list_sources"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/health/live": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/health/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live
+         * @description Whether the process answers; says nothing of the database.
+         */
+        get: operations["live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Live
-     * @description Whether the process answers; says nothing of the database.
-     */
-    get: operations["live"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/health": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Health
+         * @description Whether it answers, and whether what is played can be read and written.
+         */
+        get: operations["health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Health
-     * @description Whether it answers, and whether what is played can be read and written.
-     */
-    get: operations["health"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/health/ready": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/health/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ready
+         * @description Whether what is played can be read and written.
+         */
+        get: operations["ready"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Ready
-     * @description Whether what is played can be read and written.
-     */
-    get: operations["ready"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/metrics": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/metrics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Metrics
+         * @description Figures of all processes for a monitor on this machine.
+         */
+        get: operations["metrics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Metrics
-     * @description Figures of all processes for a monitor on this machine.
-     */
-    get: operations["metrics"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/instruments": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Instruments
+         * @description Every instrument with its strings and tunings: one's own first, then the catalogue.
+         */
+        get: operations["list_instruments"];
+        put?: never;
+        /**
+         * Bring In
+         * @description Bring in an instrument of one's own, from a file as the catalogue has them.
+         */
+        post: operations["bring_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Instruments
-     * @description Every instrument with its strings and tunings: one's own first, then the catalogue.
-     */
-    get: operations["list_instruments"];
-    put?: never;
-    /**
-     * Bring In
-     * @description Bring in an instrument of one's own, from a file as the catalogue has them.
-     */
-    post: operations["bring_in"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/instruments/{instrument_id}/instrument.toml": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/instruments/{instrument_id}/strings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Strings To Hear
+         * @description An instrument as it is drawn, with the sound of its open strings in tune.
+         */
+        get: operations["strings_to_hear"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Take Along
-     * @description The file of an instrument, as a pattern for one's own.
-     */
-    get: operations["take_along"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/instruments/{instrument_id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/wobbles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Wobbles
+         * @description What a wobble is: a string and the fork that beat fast, beat slowly, and are still.
+         */
+        get: operations["wobbles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    post?: never;
-    /**
-     * Remove
-     * @description Remove an instrument of one's own.
-     */
-    delete: operations["remove"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/learner": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/instruments/{instrument_id}/instrument.toml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Along
+         * @description The file of an instrument, as a pattern for one's own.
+         */
+        get: operations["take_along"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Show Learner
-     * @description Who looks.
-     */
-    get: operations["show_learner"];
-    put?: never;
-    post?: never;
-    /**
-     * Erase Learner
-     * @description Erase everything that is kept of the one who asks.
-     */
-    delete: operations["erase_learner"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/learner/leave": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/instruments/{instrument_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove
+         * @description Remove an instrument of one's own.
+         */
+        delete: operations["remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Leave Demo
-     * @description Look no longer as the demo’s pupil, but at one’s own work.
-     */
-    post: operations["leave_demo"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/names": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/learner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Learner
+         * @description Who looks.
+         */
+        get: operations["show_learner"];
+        put?: never;
+        post?: never;
+        /**
+         * Erase Learner
+         * @description Erase everything that is kept of the one who asks.
+         */
+        delete: operations["erase_learner"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Names
-     * @description Everything that has a name on screen.
-     */
-    get: operations["list_names"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/methods": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/learner/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave Demo
+         * @description Look no longer as the demo’s pupil, but at one’s own work.
+         */
+        post: operations["leave_demo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Rank Methods
-     * @description The methods for a situation, the fittest first, with a reason each.
-     */
-    get: operations["rank_methods"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plan": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Names
+         * @description Everything that has a name on screen.
+         */
+        get: operations["list_names"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Show Plan
-     * @description A plan by one method; without one, by the fittest.
-     */
-    get: operations["show_plan"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plan.json": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rank Methods
+         * @description The methods for a situation, the fittest first, with a reason each.
+         */
+        get: operations["rank_methods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Download Plan
-     * @description The plan as a file.
-     */
-    get: operations["download_plan"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plan.pdf": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Plan
+         * @description A plan by one method; without one, by the fittest.
+         */
+        get: operations["show_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Print Plan
-     * @description The plan card as a PDF.
-     */
-    get: operations["print_plan"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/retuning": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plan.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Plan
+         * @description The plan as a file.
+         */
+        get: operations["download_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Show Retuning
-     * @description From one tuning to another: loads, order, how far to aim off, cautions.
-     */
-    get: operations["show_retuning"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/fitness": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plan.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Plan
+         * @description The plan card as a PDF.
+         */
+        get: operations["print_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Questions
-     * @description What to look at on an instrument, in the order one does it.
-     */
-    get: operations["list_questions"];
-    put?: never;
-    /**
-     * Check Fitness
-     * @description What the answers mean. Nothing of them is kept.
-     */
-    post: operations["check_fitness"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/rubric": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/retuning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Retuning
+         * @description From one tuning to another: loads, order, how far to aim off, cautions.
+         */
+        get: operations["show_retuning"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Show Rubric
-     * @description How the score works.
-     */
-    get: operations["show_rubric"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
+    "/api/fitness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Questions
+         * @description What to look at on an instrument, in the order one does it.
+         */
+        get: operations["list_questions"];
+        put?: never;
+        /**
+         * Check Fitness
+         * @description What the answers mean. Nothing of them is kept.
+         */
+        post: operations["check_fitness"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rubric": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Rubric
+         * @description How the score works.
+         */
+        get: operations["show_rubric"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /**
-     * AttemptList
-     * @description Some attempts, the newest first. More come with `after`, null where these are the last.
-     */
-    AttemptList: {
-      /** Attempts */
-      attempts: components["schemas"]["AttemptSummary"][];
-      /** After */
-      after: string | null;
-    };
-    /**
-     * AttemptPage
-     * @description An attempt opened: its plan, and its score once it is finished; none where an earlier
-     *     version scored it.
-     */
-    AttemptPage: {
-      summary: components["schemas"]["AttemptSummary"];
-      exercise: components["schemas"]["ExerciseSettings"];
-      /** Title */
-      title: string;
-      /** Short Name */
-      short_name: string;
-      /** Bowed */
-      bowed: boolean;
-      /** Frets */
-      frets: number;
-      /**
-       * Fretting
-       * @enum {string}
-       */
-      fretting: "fixed" | "movable" | "none";
-      reference: components["schemas"]["BenchReference"];
-      /** Strings */
-      strings: components["schemas"]["BenchString"][];
-      /** Stages */
-      stages: components["schemas"]["PlanStage"][];
-      score: components["schemas"]["ScorePage"] | null;
-    };
-    /**
-     * AttemptSummary
-     * @description An attempt in a list.
-     *
-     *     name: what it is called.
-     *     exercise: its settings at the bench; null for another practice, or where its record cannot be
-     *         read, so that it can only be erased.
-     *     points: of 100 once it is finished and scored; null in free play.
-     *     earlier: it was scored by an earlier version, and keeps those points.
-     */
-    AttemptSummary: {
-      /** Id */
-      id: string;
-      /** Practice */
-      practice: string;
-      exercise: components["schemas"]["ExerciseSettings"] | null;
-      /** Name */
-      name: string;
-      /** Instrument Name */
-      instrument_name: string;
-      /** Tuning Name */
-      tuning_name: string;
-      /**
-       * Created At
-       * Format: date-time
-       */
-      created_at: string;
-      /** Finished At */
-      finished_at: string | null;
-      /** Points */
-      points: number | null;
-      brief: components["schemas"]["BriefResult"] | null;
-      /** Earlier */
-      earlier: boolean;
-    };
-    /**
-     * Believed
-     * @description What was said of a string, the truth at that moment (cents; null: too slack to tell), and
-     *     the aid that gave most away before.
-     */
-    Believed: {
-      /**
-       * Verdict
-       * @enum {string}
-       */
-      verdict: "low" | "in_tune" | "high";
-      /** Cents */
-      cents: number;
-      /** Was Cents */
-      was_cents: number | null;
-      /**
-       * Aid
-       * @enum {string}
-       */
-      aid: "ear" | "ripple" | "level" | "tuner";
-    };
-    /**
-     * BenchPeg
-     * @description A peg: whether friction holds it, what players call it, its side as one looks at the strings,
-     *     and which way it tightens as one looks at the end of its knob.
-     */
-    BenchPeg: {
-      /** Friction */
-      friction: boolean;
-      /** Words */
-      words: string;
-      /**
-       * Side
-       * @enum {string}
-       */
-      side: "treble" | "bass";
-      /**
-       * Tightens
-       * @enum {string}
-       */
-      tightens: "clockwise" | "anticlockwise";
-    };
-    /**
-     * BenchReference
-     * @description What sounds the reference, in a word; whether it may be wrong and is to be checked.
-     */
-    BenchReference: {
-      /**
-       * Source
-       * @enum {string}
-       */
-      source: "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
-      /** Words */
-      words: string;
-      /** Sounds */
-      sounds: boolean;
-      /** In Question */
-      in_question: boolean;
-    };
-    /**
-     * BenchString
-     * @description A string at the bench; they come from the lowest pitch to the highest.
-     *
-     *     written: what players write for its number.
-     *     turns: small, large and winding turns of its peg in degrees; `fine_turns` those of its fine
-     *         tuner.
-     *     length: of what speaks, as a share of the longest string; it ends at the bridge.
-     *     thick_mm: its diameter.
-     *     wound: whether wire is wound around it.
-     *     peg: where it is and which way it tightens.
-     */
-    BenchString: {
-      /** Number */
-      number: number;
-      /** Written */
-      written: string;
-      /** Label */
-      label: string;
-      /** Note */
-      note: string;
-      /** Course */
-      course: number;
-      /**
-       * Role
-       * @enum {string}
-       */
-      role: "playing" | "drone" | "sympathetic";
-      /** Length */
-      length: number;
-      /** Thick Mm */
-      thick_mm: number;
-      /** Wound */
-      wound: boolean;
-      peg: components["schemas"]["BenchPeg"];
-      /** Turns */
-      turns: number[];
-      /** Fine Turns */
-      fine_turns: number[] | null;
-      /** First Fret */
-      first_fret: number;
-    };
-    /**
-     * BriefResult
-     * @description What a list shows of a result: the help that gave most away (“read” where the plan reads a
-     *     tuner, “none” where nothing was judged), how far off the strings were in the middle and at
-     *     worst (cents, null where slack), and how many of how many were judged by ear alone.
-     */
-    BriefResult: {
-      /**
-       * Aid
-       * @enum {string}
-       */
-      aid: "ear" | "ripple" | "tuner" | "level" | "read" | "none";
-      /** Median Cents */
-      median_cents: number | null;
-      /** Worst Cents */
-      worst_cents: number | null;
-      /** Worst */
-      worst: string;
-      /** By Ear */
-      by_ear: number;
-      /** By Ear Of */
-      by_ear_of: number;
-    };
-    /**
-     * CatalogueInstrument
-     * @description An instrument with its strings and tunings; `own`: the learner brought it in.
-     */
-    CatalogueInstrument: {
-      /** Id */
-      id: string;
-      /** Name */
-      name: string;
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "plucked" | "bowed";
-      /**
-       * Fretting
-       * @enum {string}
-       */
-      fretting: "fixed" | "movable" | "none";
-      /** Frets */
-      frets: number;
-      /** Strings */
-      strings: components["schemas"]["CatalogueString"][];
-      /** Tunings */
-      tunings: components["schemas"]["CatalogueTuning"][];
-      /**
-       * Own
-       * @default false
-       */
-      own?: boolean;
-    };
-    /**
-     * CatalogueString
-     * @description A string as it is made; `written` is what players write for its number.
-     */
-    CatalogueString: {
-      /** Number */
-      number: number;
-      /** Written */
-      written: string;
-      /** Course */
-      course: number;
-      /** Note */
-      note: string;
-      /**
-       * Role
-       * @enum {string}
-       */
-      role: "playing" | "drone" | "sympathetic";
-      /** Scale Mm */
-      scale_mm: number;
-      /** Material */
-      material: string;
-      /** Peg */
-      peg: string;
-      /** Fine Tuner */
-      fine_tuner: string | null;
-    };
-    /**
-     * CatalogueTuning
-     * @description A tuning; its notes are read from the last string to the first.
-     */
-    CatalogueTuning: {
-      /** Id */
-      id: string;
-      /** Name */
-      name: string;
-      /** Notes */
-      notes: string;
-      /** About */
-      about: string;
-    };
-    /**
-     * CheckWithTuner
-     * @description Read every open string with the tuner, after all have been tuned; nothing is changed.
-     */
-    CheckWithTuner: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "check_with_tuner";
-    };
-    /**
-     * Decide
-     * @description Say, before the first turn of this step's string, whether it is low or high, or that you
-     *     cannot tell.
-     */
-    Decide: {
-      /**
-       * Verdict
-       * @enum {string}
-       */
-      verdict: "low" | "high" | "unsure";
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "decide";
-    };
-    /**
-     * ExerciseSettings
-     * @description What an exercise is set to; how far out its strings begin is drawn and not told.
-     */
-    ExerciseSettings: {
-      /**
-       * Method
-       * @default unison
-       */
-      method?: string;
-      /**
-       * Start
-       * @default hair
-       * @enum {string}
-       */
-      start?:
-        | "hair"
-        | "high"
-        | "month"
-        | "one"
-        | "slack"
-        | "damp"
-        | "octave"
-        | "reference"
-        | "group"
-        | "retune";
-      /**
-       * A4 Hz
-       * @default 440
-       */
-      a4_hz?: number;
-      /**
-       * Tuning
-       * @default standard
-       */
-      tuning?: string;
-      /**
-       * Came From
-       * @default
-       */
-      came_from?: string;
-      /**
-       * Source
-       * @default
-       */
-      source?: ("fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone") | "";
-      /** Fifth Cents */
-      fifth_cents?: number | null;
-      /**
-       * Tolerance
-       * @default settled
-       * @enum {string}
-       */
-      tolerance?: "first" | "settled" | "together" | "fine";
-      /**
-       * Out String
-       * @default 0
-       */
-      out_string?: number;
-      /**
-       * Out Cents
-       * @default 0
-       */
-      out_cents?: number;
-      /**
-       * First String
-       * @default 0
-       */
-      first_string?: number;
-      /**
-       * Itself
-       * @default false
-       */
-      itself?: boolean;
-      /**
-       * Order
-       * @default usual
-       * @enum {string}
-       */
-      order?: "usual" | "up" | "down" | "ear_first";
-      /**
-       * Fork At
-       * @default open
-       * @enum {string}
-       */
-      fork_at?: "open" | "harmonic";
-      /**
-       * Offsets Cents
-       * @default []
-       */
-      offsets_cents?: number[];
-      /** Aid */
-      aid?: ("ear" | "ripple" | "level" | "tuner") | null;
-      /**
-       * Numbers
-       * @default false
-       */
-      numbers?: boolean;
-      /**
-       * Decides
-       * @default true
-       */
-      decides?: boolean;
-      /**
-       * Instrument
-       * @default guitar
-       */
-      instrument?: string;
-      /**
-       * Behaviours
-       * @default []
-       */
-      behaviours?: (
-        | "pegs"
-        | "hand"
-        | "sticking"
-        | "nut"
-        | "coupling"
-        | "creep"
-        | "false"
-        | "stroke"
-        | "ringing"
-        | "fretting"
-        | "setup"
-        | "room"
-        | "noise"
-        | "breaking"
-        | "reference"
-      )[];
-    };
-    /**
-     * ExpectedString
-     * @description One string's expected error against its target.
-     */
-    ExpectedString: {
-      /** Number */
-      number: number;
-      /** Sd Cents */
-      sd_cents: number;
-      /** Bias Cents */
-      bias_cents: number;
-    };
-    /**
-     * ExtraCheck
-     * @description The most useful check; `lower` null: the upper string against a note of its own.
-     */
-    ExtraCheck: {
-      /** Lower */
-      lower: number | null;
-      /** Upper */
-      upper: number;
-      /** Partials */
-      partials: number[];
-      /** Fret */
-      fret: number | null;
-      /** Interval */
-      interval: string;
-      /** Sd Cents */
-      sd_cents: number;
-    };
-    /**
-     * Finish
-     * @description End the attempt; nothing can be done after it.
-     */
-    Finish: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "finish";
-    };
-    /**
-     * FitnessAsked
-     * @description Answers by question; those left out are not looked at.
-     */
-    FitnessAsked: {
-      /** Instrument */
-      instrument: string;
-      /** Answers */
-      answers: {
-        [key: string]: string | number;
-      };
-    };
-    /**
-     * FitnessFinding
-     * @description What an answer means.
-     */
-    FitnessFinding: {
-      /** Question */
-      question: string;
-      /**
-       * Remedy
-       * @enum {string}
-       */
-      remedy: "fine" | "mind" | "strings" | "wait" | "repairer";
-      /** Sentence */
-      sentence: string;
-    };
-    /**
-     * FitnessOption
-     * @description One answer to choose.
-     */
-    FitnessOption: {
-      /** Value */
-      value: string;
-      /** Words */
-      words: string;
-    };
-    /**
-     * FitnessPage
-     * @description The advice on the whole, and what each answer means.
-     */
-    FitnessPage: {
-      /**
-       * Remedy
-       * @enum {string}
-       */
-      remedy: "fine" | "mind" | "strings" | "wait" | "repairer";
-      /** Advice */
-      advice: string;
-      /** Findings */
-      findings: components["schemas"]["FitnessFinding"][];
-    };
-    /**
-     * FitnessQuestion
-     * @description One thing to look at; no options: a number in `unit`.
-     */
-    FitnessQuestion: {
-      /** Id */
-      id: string;
-      /** Title */
-      title: string;
-      /** How */
-      how: string;
-      /** Options */
-      options: components["schemas"]["FitnessOption"][];
-      /** Unit */
-      unit: string;
-      /** Low */
-      low: number;
-      /** High */
-      high: number;
-    };
-    /**
-     * GoTo
-     * @description Go to a stage of the plan (from 0); the finger is put where that stage wants it.
-     */
-    GoTo: {
-      /** Stage */
-      stage: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "go_to";
-    };
-    /**
-     * Health
-     * @description `live`: it answers. `ready`: it can write; otherwise `trouble` says what is the matter.
-     */
-    Health: {
-      /** Live */
-      live: boolean;
-      /** Ready */
-      ready: boolean;
-      /** Trouble */
-      trouble: string | null;
-    };
-    /**
-     * Judge
-     * @description Say whether the string of this step is low, in tune or high, and by how many cents.
-     */
-    Judge: {
-      /**
-       * Verdict
-       * @enum {string}
-       */
-      verdict: "low" | "in_tune" | "high";
-      /** Cents */
-      cents: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "judge";
-    };
-    /**
-     * JudgeReference
-     * @description Say of the reference that it is low, in tune or high; a wrong one is then changed.
-     */
-    JudgeReference: {
-      /**
-       * Verdict
-       * @enum {string}
-       */
-      verdict: "low" | "in_tune" | "high";
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "judge_reference";
-    };
-    /**
-     * LearnerPage
-     * @description Who looks: somebody new, a guest, or somebody who looks as the demo’s pupil.
-     */
-    LearnerPage: {
-      /**
-       * Who
-       * @enum {string}
-       */
-      who: "newcomer" | "guest" | "demo";
-    };
-    /**
-     * LeaveOff
-     * @description Leave a broken string off, and tune the rest.
-     */
-    LeaveOff: {
-      /** String */
-      string: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "leave_off";
-    };
-    /**
-     * LetGo
-     * @description Take the hand off a string's peg; a friction peg that was not pushed in may slip.
-     */
-    LetGo: {
-      /** String */
-      string: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "let_go";
-    };
-    /**
-     * MarkedMoment
-     * @description A moment to go back to, with its name and a sentence.
-     */
-    MarkedMoment: {
-      /** At S */
-      at_s: number;
-      /** Name */
-      name: string;
-      /** Sentence */
-      sentence: string;
-      /** String */
-      string: number | null;
-    };
-    /**
-     * MuteAll
-     * @description Lay the hand on everything that rings.
-     */
-    MuteAll: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "mute_all";
-    };
-    /**
-     * MuteOthers
-     * @description Keep the hand on the strings that are not sounded, or take it off again.
-     */
-    MuteOthers: {
-      /** On */
-      on: boolean;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "mute_others";
-    };
-    /**
-     * Named
-     * @description A thing's id, its name, and a few words about it.
-     */
-    Named: {
-      /** Id */
-      id: string;
-      /** Name */
-      name: string;
-      /** About */
-      about: string;
-    };
-    /**
-     * NamedMethod
-     * @description A method; `how`: its name inside a sentence. `orders`: those the strings may be taken in;
-     *     whether it can start from one string trusted as it is, and whether it begins with a fork.
-     */
-    NamedMethod: {
-      /** Id */
-      id: string;
-      /** Name */
-      name: string;
-      /** About */
-      about: string;
-      /** How */
-      how: string;
-      /** Orders */
-      orders: ("usual" | "up" | "down" | "ear_first")[];
-      /** From Trusted */
-      from_trusted: boolean;
-      /** From Fork */
-      from_fork: boolean;
-    };
-    /**
-     * Names
-     * @description Everything that has a name on screen, in the order it is offered in.
-     */
-    Names: {
-      /** Methods */
-      methods: components["schemas"]["NamedMethod"][];
-      /** Starts */
-      starts: components["schemas"]["Named"][];
-      /** Aids */
-      aids: components["schemas"]["Named"][];
-      /** Tolerances */
-      tolerances: components["schemas"]["Named"][];
-      /** Behaviours */
-      behaviours: components["schemas"]["Named"][];
-      /** Verdicts */
-      verdicts: components["schemas"]["Named"][];
-      /** Ripples */
-      ripples: components["schemas"]["Named"][];
-      /** Bases */
-      bases: components["schemas"]["Named"][];
-      /** Orders */
-      orders: components["schemas"]["Named"][];
-      /** Fork Ats */
-      fork_ats: components["schemas"]["Named"][];
-      /** Ears */
-      ears: components["schemas"]["Named"][];
-    };
-    /**
-     * Noise
-     * @description What is heard beside the tone: of a finger, a plectrum or a bow, in a band of frequencies.
-     *
-     *     level: root mean square at the start; full scale is 1.
-     *     hz, width_hz: of its band.
-     *     decay_s: the time to 1/e, after what is kept up.
-     */
-    Noise: {
-      /** Level */
-      level: number;
-      /** Hz */
-      hz: number;
-      /** Width Hz */
-      width_hz: number;
-      /** Decay S */
-      decay_s: number;
-    };
-    /**
-     * PartialTable
-     * @description Partials as columns of one length, where they lie, the onset, and how all of it moves.
-     *
-     *     A partial lies where a series has its number, `cents` beside that. Every partial begins
-     *     `glide_cents` sharp and comes down to its frequency by exp(-t/glide_s).
-     *
-     *     fundamental_hz, stiffness: of the series.
-     *     amplitudes: full scale is 1.
-     *     decays_s: the time to 1/e.
-     *     attack_s: the raised-cosine onset that keeps a start from clicking.
-     *     numbers: of the partials; empty for 1, 2, 3, …
-     *     cents: how far each lies beside its place; empty for none.
-     *     phases_rad: at the start; empty for 0.
-     *     sustain_s: how long a bow or a breath keeps it up before it decays.
-     *     second_amplitudes, second_decays_s: a part of each partial with a decay of its own, added to the
-     *         first; empty where there is none. Negative, it makes a partial rise after the start.
-     *     noise: beside the partials.
-     *     swell, swell_s: the share that is still missing when the onset is over, and how fast it comes.
-     *     unsteady: by which share a bow's pressure lets the level wander.
-     */
-    PartialTable: {
-      /** Fundamental Hz */
-      fundamental_hz: number;
-      /** Amplitudes */
-      amplitudes: number[];
-      /** Decays S */
-      decays_s: number[];
-      /** Attack S */
-      attack_s: number;
-      /**
-       * Stiffness
-       * @default 0
-       */
-      stiffness?: number;
-      /**
-       * Numbers
-       * @default []
-       */
-      numbers?: number[];
-      /**
-       * Cents
-       * @default []
-       */
-      cents?: number[];
-      /**
-       * Phases Rad
-       * @default []
-       */
-      phases_rad?: number[];
-      /**
-       * Sustain S
-       * @default 0
-       */
-      sustain_s?: number;
-      /**
-       * Glide Cents
-       * @default 0
-       */
-      glide_cents?: number;
-      /**
-       * Glide S
-       * @default 0.1
-       */
-      glide_s?: number;
-      /**
-       * Second Amplitudes
-       * @default []
-       */
-      second_amplitudes?: number[];
-      /**
-       * Second Decays S
-       * @default []
-       */
-      second_decays_s?: number[];
-      /** @default null */
-      noise?: components["schemas"]["Noise"] | null;
-      /**
-       * Swell
-       * @default 0
-       */
-      swell?: number;
-      /**
-       * Swell S
-       * @default 0.1
-       */
-      swell_s?: number;
-      /**
-       * Unsteady
-       * @default 0
-       */
-      unsteady?: number;
-    };
-    /**
-     * PlanExpected
-     * @description What to expect of the plan by this ear, and by other orders of work.
-     */
-    PlanExpected: {
-      /** Ear */
-      ear: string;
-      /** Comparison Sd Cents */
-      comparison_sd_cents: number;
-      /** Strings */
-      strings: components["schemas"]["ExpectedString"][];
-      /** Order Sd Cents */
-      order_sd_cents: number;
-      /** Chain Sd Cents */
-      chain_sd_cents: number;
-      /** Star Sd Cents */
-      star_sd_cents: number;
-      /** Harmonics Sd Cents */
-      harmonics_sd_cents: number | null;
-      /** End To End Sd Cents */
-      end_to_end_sd_cents: number;
-      /** End To End Bias Cents */
-      end_to_end_bias_cents: number;
-      extra_check: components["schemas"]["ExtraCheck"] | null;
-    };
-    /**
-     * PlanInterval
-     * @description Two open strings at the end of the plan, against equal temperament and against pure.
-     */
-    PlanInterval: {
-      /** Lower */
-      lower: number;
-      /** Upper */
-      upper: number;
-      /** Name */
-      name: string;
-      /** Cents */
-      cents: number;
-      /** Against Equal Cents */
-      against_equal_cents: number;
-      /** Against Pure Cents */
-      against_pure_cents: number;
-      /** Sour */
-      sour: boolean;
-    };
-    /**
-     * PlanPage
-     * @description A plan: steps, checks, the result, what to expect.
-     *
-     *     `chosen`: the temperament is made of offsets that somebody chose.
-     */
-    PlanPage: {
-      /** Instrument */
-      instrument: string;
-      /** Instrument Name */
-      instrument_name: string;
-      /** Tuning */
-      tuning: string;
-      /** Tuning Name */
-      tuning_name: string;
-      /** Method */
-      method: string;
-      /** Method Name */
-      method_name: string;
-      /** A4 Hz */
-      a4_hz: number;
-      /** Temperament */
-      temperament: string;
-      /** Chosen */
-      chosen: boolean;
-      reference: components["schemas"]["PlanReference"];
-      /** Strings */
-      strings: components["schemas"]["PlanString"][];
-      /** Steps */
-      steps: components["schemas"]["PlanStage"][];
-      /** Checks */
-      checks: components["schemas"]["PlanStage"][];
-      /** Intervals */
-      intervals: components["schemas"]["PlanInterval"][];
-      expected: components["schemas"]["PlanExpected"];
-      /** Marked Against */
-      marked_against: string;
-      /** Marked Words */
-      marked_words: string;
-    };
-    /**
-     * PlanReference
-     * @description What the pitch is taken from.
-     */
-    PlanReference: {
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "fork" | "tone" | "tones" | "drone" | "tuner" | "itself";
-      /** Note */
-      note: string;
-      /** Hz */
-      hz: number;
-    };
-    /**
-     * PlanSide
-     * @description One side of a comparison; string null is the reference, at `hz`.
-     *
-     *     `fret`: 0 for the open string, null where no finger presses. `node_fret` and `node_share`: where
-     *     the string is only touched, as a fret number and as a share of the string from its nut.
-     */
-    PlanSide: {
-      /** String */
-      string: number | null;
-      /** Fret */
-      fret: number | null;
-      /** Partial */
-      partial: number;
-      /** Node Fret */
-      node_fret: number | null;
-      /** Node Share */
-      node_share: number | null;
-      /** Hz */
-      hz: number | null;
-    };
-    /**
-     * PlanStage
-     * @description A step, in which `own.string` is tuned, or a check, in which two sides are listened to.
-     *
-     *     strings, with_reference: what is played for it.
-     *     by_tuner: it is read, not heard.
-     *     target_cents: the size of the interval.
-     *     meeting_hz: where the two sides meet.
-     *     beats_hz: how fast they beat when all is right.
-     *     beats_hz_per_cent: how much faster for each cent off.
-     *     seconds_to_hear: how long to listen; null in a check.
-     */
-    PlanStage: {
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "step" | "check";
-      /** Index */
-      index: number;
-      own: components["schemas"]["PlanSide"];
-      other: components["schemas"]["PlanSide"];
-      /** Strings */
-      strings: number[];
-      /** With Reference */
-      with_reference: boolean;
-      /** By Tuner */
-      by_tuner: boolean;
-      /** Target Cents */
-      target_cents: number;
-      /** Interval */
-      interval: string;
-      /** Meeting Hz */
-      meeting_hz: number;
-      /** Beats Hz */
-      beats_hz: number;
-      /** Beats Hz Per Cent */
-      beats_hz_per_cent: number;
-      /** Seconds To Hear */
-      seconds_to_hear: number | null;
-      /** Title */
-      title: string;
-      /** Instruction */
-      instruction: string;
-      /** Caution */
-      caution: string | null;
-    };
-    /**
-     * PlanString
-     * @description A string at the end of the plan: the method's ideal, and what it gives on these strings.
-     *
-     *     `written`: what players write for its number.
-     */
-    PlanString: {
-      /** Number */
-      number: number;
-      /** Course */
-      course: number;
-      /** Label */
-      label: string;
-      /** Written */
-      written: string;
-      /**
-       * Role
-       * @enum {string}
-       */
-      role: "playing" | "drone" | "sympathetic";
-      /** Note */
-      note: string;
-      /** Frequency Hz */
-      frequency_hz: number;
-      /** Sounding Hz */
-      sounding_hz: number;
-      /** Equal Cents */
-      equal_cents: number;
-      /** Stiff Cents */
-      stiff_cents: number;
-      /** Tension N */
-      tension_n: number;
-      /** Breaking Share */
-      breaking_share: number;
-    };
-    /**
-     * Play
-     * @description Play strings as they are fingered, and the reference with them.
-     *
-     *     strings: their numbers, in the order they are struck.
-     *     reference: whether the reference sounds too.
-     *     strength: of the stroke, 0.1 to 1.
-     *     place: where it is plucked, 0.03 to 0.5 of the open length from the bridge.
-     *     way: plucked or bowed, or as the instrument usually is.
-     *     by_prongs: the fork is held by its prongs, which is wrong.
-     */
-    Play: {
-      /** Strings */
-      strings: number[];
-      /**
-       * Reference
-       * @default false
-       */
-      reference?: boolean;
-      /**
-       * Strength
-       * @default 0.7
-       */
-      strength?: number;
-      /**
-       * Place
-       * @default 0.14
-       */
-      place?: number;
-      /**
-       * Way
-       * @default usual
-       * @enum {string}
-       */
-      way?: "usual" | "pluck" | "bow";
-      /**
-       * By Prongs
-       * @default false
-       */
-      by_prongs?: boolean;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "play";
-    };
-    /**
-     * PlayAMinute
-     * @description Play the instrument for a minute and wait one more: what does not hold moves.
-     */
-    PlayAMinute: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "play_a_minute";
-    };
-    /**
-     * RankedMethod
-     * @description A method with its reasons, the fittest first; `serves` false: why it cannot.
-     */
-    RankedMethod: {
-      /** Method */
-      method: string;
-      /** Name */
-      name: string;
-      /** About */
-      about: string;
-      /** Serves */
-      serves: boolean;
-      /** Points */
-      points: number;
-      /** Reasons */
-      reasons: string[];
-    };
-    /**
-     * Release
-     * @description A voice fades by exp(-t/fade_s), as under a finger laid on the string.
-     */
-    Release: {
-      /** Voice */
-      voice: number;
-      /** Fade S */
-      fade_s: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "release";
-    };
-    /**
-     * Replace
-     * @description Put a new string on in place of a broken one: slack, and new.
-     */
-    Replace: {
-      /** String */
-      string: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "replace";
-    };
-    /**
-     * ReplayFrame
-     * @description What was done at a moment, at which stage, what sounded from then on, and how the string that
-     *     is looked at stood (cents).
-     */
-    ReplayFrame: {
-      /** At S */
-      at_s: number;
-      /** Stage */
-      stage: number;
-      /** Action */
-      action:
-        | components["schemas"]["Play"]
-        | components["schemas"]["Stop"]
-        | components["schemas"]["Turn"]
-        | components["schemas"]["LetGo"]
-        | components["schemas"]["Settle"]
-        | components["schemas"]["Replace"]
-        | components["schemas"]["MuteAll"]
-        | components["schemas"]["MuteOthers"]
-        | components["schemas"]["Wait"]
-        | components["schemas"]["Decide"]
-        | components["schemas"]["Judge"]
-        | components["schemas"]["CheckWithTuner"]
-        | components["schemas"]["PlayAMinute"]
-        | components["schemas"]["LeaveOff"]
-        | components["schemas"]["JudgeReference"]
-        | components["schemas"]["SetTuner"]
-        | components["schemas"]["GoTo"]
-        | components["schemas"]["SetAid"]
-        | components["schemas"]["Finish"];
-      /** Sounds */
-      sounds: (
-        | components["schemas"]["Start"]
-        | components["schemas"]["Retune"]
-        | components["schemas"]["Release"]
-      )[];
-      pair: components["schemas"]["ReplayPair"] | null;
-      /** String */
-      string: number | null;
-      /** Voice */
-      voice: number | null;
-      /** Cents */
-      cents: number | null;
-    };
-    /**
-     * ReplayPage
-     * @description A stretch of an attempt, which lasts `duration_s` in all; the next one begins with action
-     *     `next`, null where this is the last.
-     */
-    ReplayPage: {
-      /** Duration S */
-      duration_s: number;
-      /** Frames */
-      frames: components["schemas"]["ReplayFrame"][];
-      /** Next */
-      next: number | null;
-    };
-    /**
-     * ReplayPair
-     * @description The two partials that met at a moment, and how: their voices, their places from 1, the beat
-     *     and what it should be (Hz).
-     */
-    ReplayPair: {
-      /** Own Voice */
-      own_voice: number;
-      /** Own Partial */
-      own_partial: number;
-      /** Other Voice */
-      other_voice: number;
-      /** Other Partial */
-      other_partial: number;
-      /** Beats Hz */
-      beats_hz: number;
-      /** Wanted Hz */
-      wanted_hz: number;
-    };
-    /**
-     * Retune
-     * @description The partials of a sounding voice glide in a straight line, in Hz, to where another series has
-     *     them: its fundamental and stiffness.
-     */
-    Retune: {
-      /** Voice */
-      voice: number;
-      /** Fundamental Hz */
-      fundamental_hz: number;
-      /** Stiffness */
-      stiffness: number;
-      /** Glide S */
-      glide_s: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "retune";
-    };
-    /**
-     * RetunedString
-     * @description One string of a retuning; cents against its new note.
-     */
-    RetunedString: {
-      /** Number */
-      number: number;
-      /** Label */
-      label: string;
-      /** From Note */
-      from_note: string;
-      /** To Note */
-      to_note: string;
-      /** Semitones */
-      semitones: number;
-      /** Tension Before N */
-      tension_before_n: number;
-      /** Tension After N */
-      tension_after_n: number;
-      /** Breaking Share */
-      breaking_share: number;
-      /** Aim Cents */
-      aim_cents: number;
-      /** Drift Cents */
-      drift_cents: number;
-    };
-    /**
-     * RetuningPage
-     * @description A retuning, string by string.
-     */
-    RetuningPage: {
-      /** Strings */
-      strings: components["schemas"]["RetunedString"][];
-      /** Load Before N */
-      load_before_n: number;
-      /** Load After N */
-      load_after_n: number;
-      /** Load Change N */
-      load_change_n: number;
-      /** Order */
-      order: number[];
-      /** Cautions */
-      cautions: string[];
-    };
-    /**
-     * RubricPage
-     * @description How the score works, as data.
-     */
-    RubricPage: {
-      /** Parts */
-      parts: components["schemas"]["RubricPart"][];
-      /** Tolerances */
-      tolerances: components["schemas"]["RubricTolerance"][];
-      /** Rules */
-      rules: string[];
-      /** Limits */
-      limits: {
-        [key: string]: number;
-      };
-      /** Most */
-      most: {
-        [key: string]: number;
-      };
-    };
-    /**
-     * RubricPart
-     * @description A part of the score and the most points it brings.
-     */
-    RubricPart: {
-      /**
-       * Part
-       * @enum {string}
-       */
-      part:
-        | "match"
-        | "pitch"
-        | "closing"
-        | "judgement"
-        | "bias"
-        | "reference"
-        | "technique"
-        | "economy"
-        | "safety"
-        | "holding";
-      /** Points */
-      points: number;
-    };
-    /**
-     * RubricTolerance
-     * @description A level of exactness.
-     */
-    RubricTolerance: {
-      /**
-       * Id
-       * @enum {string}
-       */
-      id: "first" | "settled" | "together" | "fine";
-      /** Name */
-      name: string;
-      /** Full Cents */
-      full_cents: number;
-      /** Nothing Cents */
-      nothing_cents: number;
-      /** In Tune Cents */
-      in_tune_cents: number;
-    };
-    /**
-     * ScoreAccuracy
-     * @description How far the strings are from their targets, in cents, at the end and at the start; null where
-     *     strings are slack.
-     */
-    ScoreAccuracy: {
-      /** Median Cents */
-      median_cents: number | null;
-      /** Worst Cents */
-      worst_cents: number | null;
-      /** Worst */
-      worst: string;
-      /** Began Median Cents */
-      began_median_cents: number | null;
-      /** Began Worst Cents */
-      began_worst_cents: number | null;
-    };
-    /**
-     * ScoreAdvice
-     * @description The one thing to change next, and the exercise for it.
-     */
-    ScoreAdvice: {
-      /** Sentence */
-      sentence: string;
-      /** Button */
-      button: string;
-      exercise: components["schemas"]["ExerciseSettings"];
-    };
-    /**
-     * ScoreCap
-     * @description What the total is at most, and why.
-     */
-    ScoreCap: {
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "help" | "wrong_note" | "wrong_octave" | "not_turned" | "luck" | "nothing_played";
-      /** Most */
-      most: number;
-      /** Sentence */
-      sentence: string;
-      /** String */
-      string: number | null;
-    };
-    /**
-     * ScoreLine
-     * @description Points given, points possible, and the sentence why; `at_s` a moment that shows it.
-     */
-    ScoreLine: {
-      /**
-       * Part
-       * @enum {string}
-       */
-      part:
-        | "match"
-        | "pitch"
-        | "closing"
-        | "judgement"
-        | "bias"
-        | "reference"
-        | "technique"
-        | "economy"
-        | "safety"
-        | "holding";
-      /** Rule */
-      rule: string;
-      /** String */
-      string: number | null;
-      /** Points */
-      points: number;
-      /** Out Of */
-      out_of: number;
-      /** Sentence */
-      sentence: string;
-      /** At S */
-      at_s: number | null;
-    };
-    /**
-     * ScorePage
-     * @description The score with its reasons; `points` null in free play.
-     */
-    ScorePage: {
-      /** Points */
-      points: number | null;
-      /** Lines */
-      lines: components["schemas"]["ScoreLine"][];
-      /** Caps */
-      caps: components["schemas"]["ScoreCap"][];
-      accuracy: components["schemas"]["ScoreAccuracy"];
-      /** By Ear */
-      by_ear: number;
-      /** By Ear Of */
-      by_ear_of: number;
-      /** Strings */
-      strings: components["schemas"]["ScoreString"][];
-      /** Moments */
-      moments: components["schemas"]["MarkedMoment"][];
-      /** Closing Cents */
-      closing_cents: number | null;
-      /** Bias Cents */
-      bias_cents: number | null;
-      /** Well */
-      well: string;
-      advice: components["schemas"]["ScoreAdvice"];
-    };
-    /**
-     * ScoreString
-     * @description One string at the end, in the order of the plan; offsets in cents, null where it is slack or
-     *     broken. `basis`: what the last word on it rested on.
-     */
-    ScoreString: {
-      /** Number */
-      number: number;
-      /** Label */
-      label: string;
-      /** Heard */
-      heard: boolean;
-      /** Brought */
-      brought: boolean;
-      /**
-       * Basis
-       * @enum {string}
-       */
-      basis: "ear" | "ripple" | "tuner" | "level" | "read" | "none";
-      /** Began Cents */
-      began_cents: number | null;
-      /** Pitch Cents */
-      pitch_cents: number | null;
-      /** Matched Cents */
-      matched_cents: number | null;
-      believed: components["schemas"]["Believed"] | null;
-      /** Moves */
-      moves: number;
-      /** Overshoots */
-      overshoots: number;
-      /** From Below */
-      from_below: boolean;
-    };
-    /**
-     * SetAid
-     * @description Choose how much the picture helps.
-     */
-    SetAid: {
-      /**
-       * Aid
-       * @enum {string}
-       */
-      aid: "ear" | "ripple" | "level" | "tuner";
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "set_aid";
-    };
-    /**
-     * SetTuner
-     * @description Set the tuner's calibration, its mode, and what it listens with: a microphone hears the
-     *     room, a contact pickup only the instrument.
-     */
-    SetTuner: {
-      /** A4 Hz */
-      a4_hz: number;
-      /**
-       * Mode
-       * @default chromatic
-       * @enum {string}
-       */
-      mode?: "chromatic" | "instrument" | "lowered";
-      /**
-       * Pickup
-       * @default microphone
-       * @enum {string}
-       */
-      pickup?: "microphone" | "contact";
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "set_tuner";
-    };
-    /**
-     * Settle
-     * @description Pull a string gently along its length, so that slack behind the nut and at the post comes
-     *     out now and not later.
-     */
-    Settle: {
-      /** String */
-      string: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "settle";
-    };
-    /**
-     * SourceOption
-     * @description Something that can sound a reference, and its words.
-     */
-    SourceOption: {
-      /**
-       * Source
-       * @enum {string}
-       */
-      source: "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
-      /** Words */
-      words: string;
-    };
-    /**
-     * Start
-     * @description Voice number `voice` begins to sound `delay_s` after the moment of the event.
-     */
-    Start: {
-      /** Voice */
-      voice: number;
-      table: components["schemas"]["PartialTable"];
-      /**
-       * Delay S
-       * @default 0
-       */
-      delay_s?: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "start";
-    };
-    /**
-     * Stop
-     * @description Lay the finger just behind a fret of a string, or only touch it there; 0 lifts it.
-     *
-     *     A touch may lie between frets, and without frets where they would be. `hard`: pressed harder
-     *     than the note needs, which pulls the string sharp.
-     */
-    Stop: {
-      /** String */
-      string: number;
-      /** Fret */
-      fret: number;
-      /**
-       * Touch
-       * @default false
-       */
-      touch?: boolean;
-      /**
-       * Hard
-       * @default false
-       */
-      hard?: boolean;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "stop";
-    };
-    /**
-     * Turn
-     * @description Turn the knob of a string's peg, in degrees; positive tightens.
-     *
-     *     `pushed`: pushed in while it is turned, as a friction peg wants; `fine`: the screw of the fine
-     *     tuner (or the bead) instead.
-     */
-    Turn: {
-      /** String */
-      string: number;
-      /** Degrees */
-      degrees: number;
-      /**
-       * Pushed
-       * @default true
-       */
-      pushed?: boolean;
-      /**
-       * Fine
-       * @default false
-       */
-      fine?: boolean;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "turn";
-    };
-    /**
-     * Wait
-     * @description Leave the instrument and come back later: `seconds` go by for it.
-     */
-    Wait: {
-      /** Seconds */
-      seconds: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "wait";
-    };
-    /**
-     * Problem
-     * @description A refusal: what kind it is, for programs and in words, the sentence, and facts of it.
-     */
-    Problem: {
-      /** Type */
-      type: string;
-      /** Title */
-      title: string;
-      /** Status */
-      status: number;
-      /** Detail */
-      detail: string;
-      /**
-       * Facts
-       * @default {}
-       */
-      facts?: {
-        [key: string]: unknown;
-      };
-    };
-    /**
-     * Act
-     * @description An action; `number` rises by any step, `at_s` is the time since the attempt began.
-     */
-    Act: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "act";
-      /** Number */
-      number: number;
-      /** At S */
-      at_s: number;
-      /** Action */
-      action:
-        | components["schemas"]["Play"]
-        | components["schemas"]["Stop"]
-        | components["schemas"]["Turn"]
-        | components["schemas"]["LetGo"]
-        | components["schemas"]["Settle"]
-        | components["schemas"]["Replace"]
-        | components["schemas"]["MuteAll"]
-        | components["schemas"]["MuteOthers"]
-        | components["schemas"]["Wait"]
-        | components["schemas"]["Decide"]
-        | components["schemas"]["Judge"]
-        | components["schemas"]["CheckWithTuner"]
-        | components["schemas"]["PlayAMinute"]
-        | components["schemas"]["LeaveOff"]
-        | components["schemas"]["JudgeReference"]
-        | components["schemas"]["SetTuner"]
-        | components["schemas"]["GoTo"]
-        | components["schemas"]["SetAid"]
-        | components["schemas"]["Finish"];
-    };
-    /**
-     * Hello
-     * @description The first message of a tab: it takes the attempt over. `tab` is an id of its own making.
-     */
-    Hello: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "hello";
-      /** Tab */
-      tab: string;
-    };
-    /**
-     * Listen
-     * @description What does the tuner read at this moment? It answers only while its aid is on.
-     */
-    Listen: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "listen";
-      /** At S */
-      at_s: number;
-      /**
-       * Flats
-       * @default false
-       */
-      flats?: boolean;
-    };
-    BenchFromBrowser:
-      | components["schemas"]["Hello"]
-      | components["schemas"]["Act"]
-      | components["schemas"]["Listen"];
-    /**
-     * Checked
-     * @description All strings as the tuner shows them, once they have been judged.
-     */
-    Checked: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "checked";
-      /** Strings */
-      strings: components["schemas"]["CheckedString"][];
-    };
-    /**
-     * CheckedString
-     * @description What the tuner shows of one string: the name of its note and how far off it is (cents), null
-     *     where it is too slack.
-     */
-    CheckedString: {
-      /** Number */
-      number: number;
-      /** Name */
-      name: string | null;
-      /** Cents */
-      cents: number | null;
-    };
-    /**
-     * Code
-     * @description Every reason to refuse something: its name for programs, and a title for people.
-     *
-     *     What is unknown begins with ``no_such_``. The sentence that comes with a code names what was
-     *     wrong and what would do.
-     * @enum {string}
-     */
-    Code:
-      | "action"
-      | "aid"
-      | "answer"
-      | "attempt_file"
-      | "behaviour"
-      | "backup"
-      | "broken"
-      | "busy"
-      | "catalogue"
-      | "database"
-      | "decided"
-      | "demo_only"
-      | "demo_pupil"
-      | "exercise"
-      | "file"
-      | "fine_end"
-      | "finished"
-      | "foreign_origin"
-      | "fork"
-      | "fret"
-      | "habit"
-      | "habits"
-      | "http"
-      | "intervals"
-      | "invalid"
-      | "limits"
-      | "method"
-      | "no_fine_tuner"
-      | "no_judgement"
-      | "no_such_attempt"
-      | "no_such_ear"
-      | "no_such_fret"
-      | "no_such_instrument"
-      | "no_such_method"
-      | "no_such_page"
-      | "no_such_practice"
-      | "no_such_stage"
-      | "no_such_string"
-      | "no_such_tuning"
-      | "not_heard"
-      | "not_here"
-      | "not_kept"
-      | "not_yet"
-      | "note_name"
-      | "observation"
-      | "observations"
-      | "offsets"
-      | "order"
-      | "out_of_range"
-      | "partials"
-      | "port"
-      | "reference"
-      | "side"
-      | "slack"
-      | "source"
-      | "start"
-      | "store_away"
-      | "strings"
-      | "temperament"
-      | "tolerance"
-      | "tonic"
-      | "too_large"
-      | "too_long"
-      | "too_many"
-      | "too_slack"
-      | "too_slow"
-      | "too_tight"
-      | "tuning"
-      | "unexpected"
-      | "unfinished"
-      | "unreachable"
-      | "unreadable"
-      | "unsafe_tuning"
-      | "whole";
-    /**
-     * Moved
-     * @description Another tab has taken the attempt over; this one is no longer heard.
-     */
-    Moved: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "moved";
-      /** Message */
-      message: string;
-    };
-    /**
-     * Now
-     * @description The answer to Act: what it has changed in the scene, and what sounds from now on.
-     */
-    Now: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "now";
-      /** Number */
-      number: number;
-      changes: components["schemas"]["SceneChanges"];
-      /** Sounds */
-      sounds: (
-        | components["schemas"]["Start"]
-        | components["schemas"]["Retune"]
-        | components["schemas"]["Release"]
-      )[];
-    };
-    /**
-     * Refused
-     * @description A message could not be taken; nothing has changed. `number` is that of the action, if any.
-     */
-    Refused: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "refused";
-      /** Number */
-      number: number | null;
-      code: components["schemas"]["Code"];
-      /** Message */
-      message: string;
-    };
-    /**
-     * Saved
-     * @description Every action up to this number is on disk.
-     */
-    Saved: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "saved";
-      /** Number */
-      number: number;
-    };
-    /**
-     * Scene
-     * @description What a player may see of the state, by the aid that is on.
-     *
-     *     may_decide: it can still be said whether this step's string is low or high before its first
-     *         turn.
-     *     may_check: all strings have been judged, so the tuner may show them; `checked`: it has.
-     *     minute: by how much each string moved in the last minute of playing (cents, by its number),
-     *         once all are judged and none has been turned since.
-     *     reference_verdict: what was said of the reference.
-     *     offset_cents: how the string that is looked at (`offset_string`, sounding with `offset_voice`)
-     *         stands; only with level.
-     *     away_s: how much longer the instrument has been waiting than the attempt has lasted.
-     *     caution: what a teacher would warn of now.
-     *     felt: what the last action made the hand feel, or what helps who is lost or stuck.
-     */
-    Scene: {
-      /** Stage */
-      stage: number;
-      /** Visited */
-      visited: number[];
-      /** Judged */
-      judged: number[];
-      /** May Judge */
-      may_judge: boolean;
-      /** May Decide */
-      may_decide: boolean;
-      /** May Check */
-      may_check: boolean;
-      /** Checked */
-      checked: boolean;
-      /** Minute */
-      minute: number[] | null;
-      /**
-       * Aid
-       * @enum {string}
-       */
-      aid: "ear" | "ripple" | "level" | "tuner";
-      /** Finished */
-      finished: boolean;
-      /** Strings */
-      strings: components["schemas"]["SceneString"][];
-      /** Muted */
-      muted: boolean;
-      /** Reference Ringing */
-      reference_ringing: boolean;
-      /** Reference Verdict */
-      reference_verdict: ("low" | "in_tune" | "high") | null;
-      tuner: components["schemas"]["SceneTuner"];
-      pair: components["schemas"]["ScenePair"] | null;
-      /** Offset String */
-      offset_string: number | null;
-      /** Offset Voice */
-      offset_voice: number | null;
-      /** Offset Cents */
-      offset_cents: number | null;
-      /** Away S */
-      away_s: number;
-      /** Caution */
-      caution: string | null;
-      /** Felt */
-      felt: string | null;
-    };
-    /**
-     * SceneChanges
-     * @description What is another in the scene than it was; of the strings only those that have changed.
-     */
-    SceneChanges: {
-      /** Stage */
-      stage?: number;
-      /** Visited */
-      visited?: number[];
-      /** Judged */
-      judged?: number[];
-      /** May Judge */
-      may_judge?: boolean;
-      /** May Decide */
-      may_decide?: boolean;
-      /** May Check */
-      may_check?: boolean;
-      /** Checked */
-      checked?: boolean;
-      /** Minute */
-      minute?: number[] | null;
-      /**
-       * Aid
-       * @enum {string}
-       */
-      aid?: "ear" | "ripple" | "level" | "tuner";
-      /** Finished */
-      finished?: boolean;
-      /** Strings */
-      strings?: components["schemas"]["SceneString"][];
-      /** Muted */
-      muted?: boolean;
-      /** Reference Ringing */
-      reference_ringing?: boolean;
-      /** Reference Verdict */
-      reference_verdict?: ("low" | "in_tune" | "high") | null;
-      tuner?: components["schemas"]["SceneTuner"];
-      pair?: components["schemas"]["ScenePair"] | null;
-      /** Offset String */
-      offset_string?: number | null;
-      /** Offset Voice */
-      offset_voice?: number | null;
-      /** Offset Cents */
-      offset_cents?: number | null;
-      /** Away S */
-      away_s?: number;
-      /** Caution */
-      caution?: string | null;
-      /** Felt */
-      felt?: string | null;
-    };
-    /**
-     * ScenePair
-     * @description The stage's pair while both sides sound: the voices and their partials (from 1) that meet.
-     *     `ripple`: how fast they beat, in a word, with the aids ripple and level; `beats_hz` only with
-     *     level, or where the exercise shows numbers. `wanted_hz`: what it should be.
-     */
-    ScenePair: {
-      /** Own Voice */
-      own_voice: number;
-      /** Own Partial */
-      own_partial: number;
-      /** Other Voice */
-      other_voice: number;
-      /** Other Partial */
-      other_partial: number;
-      /** Ripple */
-      ripple: ("still" | "very_slow" | "slow" | "fast") | null;
-      /** Beats Hz */
-      beats_hz: number | null;
-      /** Wanted Hz */
-      wanted_hz: number;
-    };
-    /**
-     * SceneString
-     * @description What a player sees of a string: the finger, whether it rings, how often its peg was turned
-     *     and how far its knob (degrees, up less down), where its fine tuner stands (-1 to 1), whether its
-     *     peg is twisted and sticks, whether it hangs slack or is broken.
-     */
-    SceneString: {
-      /** Number */
-      number: number;
-      /** Fret */
-      fret: number;
-      /** Touched */
-      touched: boolean;
-      /** Hard */
-      hard: boolean;
-      /** Ringing */
-      ringing: boolean;
-      /** Along */
-      along: boolean;
-      /** Moves */
-      moves: number;
-      /** Last Turn */
-      last_turn: number;
-      /** Knob Deg */
-      knob_deg: number;
-      /** Fine */
-      fine: number;
-      /** Stuck */
-      stuck: boolean;
-      /** Slack */
-      slack: boolean;
-      /** Broken */
-      broken: boolean;
-      /** Off */
-      off: boolean;
-    };
-    /**
-     * SceneTuner
-     * @description How the tuner is set, and what it listens with.
-     */
-    SceneTuner: {
-      /** A4 Hz */
-      a4_hz: number;
-      /**
-       * Mode
-       * @enum {string}
-       */
-      mode: "chromatic" | "instrument" | "lowered";
-      /**
-       * Pickup
-       * @enum {string}
-       */
-      pickup: "microphone" | "contact";
-    };
-    /**
-     * Shown
-     * @description What the tuner shows; null while it hears no one pitch.
-     */
-    Shown: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "shown";
-      /** At S */
-      at_s: number;
-      /** Name */
-      name: string | null;
-      /** Cents */
-      cents: number | null;
-    };
-    /**
-     * Trouble
-     * @description Actions are taken but cannot be saved for the moment; they are kept and tried again.
-     */
-    Trouble: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "trouble";
-      /** Message */
-      message: string;
-    };
-    /**
-     * Welcome
-     * @description The answer to Hello: the last number that is kept, and the scene as it stands, silent.
-     */
-    Welcome: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "welcome";
-      /** Number */
-      number: number;
-      /** At S */
-      at_s: number;
-      scene: components["schemas"]["Scene"];
-    };
-    BenchToBrowser:
-      | components["schemas"]["Welcome"]
-      | components["schemas"]["Now"]
-      | components["schemas"]["Saved"]
-      | components["schemas"]["Refused"]
-      | components["schemas"]["Shown"]
-      | components["schemas"]["Checked"]
-      | components["schemas"]["Trouble"]
-      | components["schemas"]["Moved"];
-  };
-  responses: never;
-  parameters: never;
-  requestBodies: never;
-  headers: never;
-  pathItems: never;
+    schemas: {
+        /**
+         * AttemptList
+         * @description Some attempts, the newest first. More come with `after`, null where these are the last.
+         */
+        AttemptList: {
+            /** Attempts */
+            attempts: components["schemas"]["AttemptSummary"][];
+            /** After */
+            after: string | null;
+        };
+        /**
+         * AttemptPage
+         * @description An attempt opened: its plan, and its score once it is finished; none where an earlier
+         *     version scored it.
+         */
+        AttemptPage: {
+            summary: components["schemas"]["AttemptSummary"];
+            exercise: components["schemas"]["ExerciseSettings"];
+            /** Title */
+            title: string;
+            /** Short Name */
+            short_name: string;
+            /** Bowed */
+            bowed: boolean;
+            /** Frets */
+            frets: number;
+            /**
+             * Fretting
+             * @enum {string}
+             */
+            fretting: "fixed" | "movable" | "none";
+            reference: components["schemas"]["BenchReference"];
+            /** Strings */
+            strings: components["schemas"]["BenchString"][];
+            /** Stages */
+            stages: components["schemas"]["PlanStage"][];
+            score: components["schemas"]["ScorePage"] | null;
+        };
+        /**
+         * AttemptSummary
+         * @description An attempt in a list.
+         *
+         *     name: what it is called.
+         *     exercise: its settings at the bench; null for another practice, or where its record cannot be
+         *         read, so that it can only be erased.
+         *     points: of 100 once it is finished and scored; null in free play.
+         *     earlier: it was scored by an earlier version, and keeps those points.
+         */
+        AttemptSummary: {
+            /** Id */
+            id: string;
+            /** Practice */
+            practice: string;
+            exercise: components["schemas"]["ExerciseSettings"] | null;
+            /** Name */
+            name: string;
+            /** Instrument Name */
+            instrument_name: string;
+            /** Tuning Name */
+            tuning_name: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Finished At */
+            finished_at: string | null;
+            /** Points */
+            points: number | null;
+            brief: components["schemas"]["BriefResult"] | null;
+            /** Earlier */
+            earlier: boolean;
+        };
+        /**
+         * Believed
+         * @description What was said of a string, the truth at that moment (cents; null: too slack to tell), and
+         *     the aid that gave most away before.
+         */
+        Believed: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "low" | "in_tune" | "high";
+            /** Cents */
+            cents: number;
+            /** Was Cents */
+            was_cents: number | null;
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "ear" | "ripple" | "level" | "tuner";
+        };
+        /**
+         * BenchPeg
+         * @description A peg: whether friction holds it, what players call it, its side as one looks at the strings,
+         *     and which way it tightens as one looks at the end of its knob.
+         */
+        BenchPeg: {
+            /** Friction */
+            friction: boolean;
+            /** Words */
+            words: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "treble" | "bass";
+            /**
+             * Tightens
+             * @enum {string}
+             */
+            tightens: "clockwise" | "anticlockwise";
+        };
+        /**
+         * BenchReference
+         * @description What sounds the reference, in a word; whether it may be wrong and is to be checked.
+         */
+        BenchReference: {
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
+            /** Words */
+            words: string;
+            /** Sounds */
+            sounds: boolean;
+            /** In Question */
+            in_question: boolean;
+        };
+        /**
+         * BenchString
+         * @description A string at the bench; they come from the lowest pitch to the highest.
+         *
+         *     written: what players write for its number.
+         *     turns: small, large and winding turns of its peg in degrees; `fine_turns` those of its fine
+         *         tuner.
+         *     length: of what speaks, as a share of the longest string; it ends at the bridge.
+         *     thick_mm: its diameter.
+         *     wound: whether wire is wound around it.
+         *     peg: where it is and which way it tightens.
+         */
+        BenchString: {
+            /** Number */
+            number: number;
+            /** Written */
+            written: string;
+            /** Label */
+            label: string;
+            /** Note */
+            note: string;
+            /** Course */
+            course: number;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "playing" | "drone" | "sympathetic";
+            /** Length */
+            length: number;
+            /** Thick Mm */
+            thick_mm: number;
+            /** Wound */
+            wound: boolean;
+            peg: components["schemas"]["BenchPeg"];
+            /** Turns */
+            turns: number[];
+            /** Fine Turns */
+            fine_turns: number[] | null;
+            /** First Fret */
+            first_fret: number;
+        };
+        /**
+         * BriefResult
+         * @description What a list shows of a result: the help that gave most away (“read” where the plan reads a
+         *     tuner, “none” where nothing was judged), how far off the strings were in the middle and at
+         *     worst (cents, null where slack), and how many of how many were judged by ear alone.
+         */
+        BriefResult: {
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "ear" | "ripple" | "tuner" | "level" | "read" | "none";
+            /** Median Cents */
+            median_cents: number | null;
+            /** Worst Cents */
+            worst_cents: number | null;
+            /** Worst */
+            worst: string;
+            /** By Ear */
+            by_ear: number;
+            /** By Ear Of */
+            by_ear_of: number;
+        };
+        /**
+         * CatalogueInstrument
+         * @description An instrument with its strings and tunings; `own`: the learner brought it in.
+         */
+        CatalogueInstrument: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "plucked" | "bowed";
+            /**
+             * Fretting
+             * @enum {string}
+             */
+            fretting: "fixed" | "movable" | "none";
+            /** Frets */
+            frets: number;
+            /** Strings */
+            strings: components["schemas"]["CatalogueString"][];
+            /** Tunings */
+            tunings: components["schemas"]["CatalogueTuning"][];
+            /**
+             * Own
+             * @default false
+             */
+            own?: boolean;
+        };
+        /**
+         * CatalogueString
+         * @description A string as it is made; `written` is what players write for its number.
+         */
+        CatalogueString: {
+            /** Number */
+            number: number;
+            /** Written */
+            written: string;
+            /** Course */
+            course: number;
+            /** Note */
+            note: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "playing" | "drone" | "sympathetic";
+            /** Scale Mm */
+            scale_mm: number;
+            /** Material */
+            material: string;
+            /** Peg */
+            peg: string;
+            /** Fine Tuner */
+            fine_tuner: string | null;
+        };
+        /**
+         * CatalogueTuning
+         * @description A tuning; its notes are read from the last string to the first.
+         */
+        CatalogueTuning: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string;
+            /** About */
+            about: string;
+        };
+        /**
+         * CheckWithTuner
+         * @description Read every open string with the tuner, after all have been tuned; nothing is changed.
+         */
+        CheckWithTuner: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "check_with_tuner";
+        };
+        /**
+         * Decide
+         * @description Say, before the first turn of this step's string, whether it is low or high, or that you
+         *     cannot tell.
+         */
+        Decide: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "low" | "high" | "unsure";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "decide";
+        };
+        /**
+         * ExerciseSettings
+         * @description What an exercise is set to; how far out its strings begin is drawn and not told.
+         */
+        ExerciseSettings: {
+            /**
+             * Method
+             * @default unison
+             */
+            method?: string;
+            /**
+             * Start
+             * @default hair
+             * @enum {string}
+             */
+            start?: "hair" | "high" | "month" | "one" | "slack" | "damp" | "octave" | "reference" | "group" | "retune";
+            /**
+             * A4 Hz
+             * @default 440
+             */
+            a4_hz?: number;
+            /**
+             * Tuning
+             * @default standard
+             */
+            tuning?: string;
+            /**
+             * Came From
+             * @default
+             */
+            came_from?: string;
+            /**
+             * Source
+             * @default
+             */
+            source?: ("fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone") | "";
+            /** Fifth Cents */
+            fifth_cents?: number | null;
+            /**
+             * Tolerance
+             * @default settled
+             * @enum {string}
+             */
+            tolerance?: "first" | "settled" | "together" | "fine";
+            /**
+             * Out String
+             * @default 0
+             */
+            out_string?: number;
+            /**
+             * Out Cents
+             * @default 0
+             */
+            out_cents?: number;
+            /**
+             * First String
+             * @default 0
+             */
+            first_string?: number;
+            /**
+             * Itself
+             * @default false
+             */
+            itself?: boolean;
+            /**
+             * Order
+             * @default usual
+             * @enum {string}
+             */
+            order?: "usual" | "up" | "down" | "ear_first";
+            /**
+             * Fork At
+             * @default open
+             * @enum {string}
+             */
+            fork_at?: "open" | "harmonic";
+            /**
+             * Offsets Cents
+             * @default []
+             */
+            offsets_cents?: number[];
+            /** Aid */
+            aid?: ("ear" | "ripple" | "level" | "tuner") | null;
+            /**
+             * Numbers
+             * @default false
+             */
+            numbers?: boolean;
+            /**
+             * Decides
+             * @default true
+             */
+            decides?: boolean;
+            /**
+             * Instrument
+             * @default guitar
+             */
+            instrument?: string;
+            /**
+             * Behaviours
+             * @default []
+             */
+            behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+        };
+        /**
+         * ExpectedString
+         * @description One string's expected error against its target.
+         */
+        ExpectedString: {
+            /** Number */
+            number: number;
+            /** Sd Cents */
+            sd_cents: number;
+            /** Bias Cents */
+            bias_cents: number;
+        };
+        /**
+         * ExtraCheck
+         * @description The most useful check; `lower` null: the upper string against a note of its own.
+         */
+        ExtraCheck: {
+            /** Lower */
+            lower: number | null;
+            /** Upper */
+            upper: number;
+            /** Partials */
+            partials: number[];
+            /** Fret */
+            fret: number | null;
+            /** Interval */
+            interval: string;
+            /** Sd Cents */
+            sd_cents: number;
+        };
+        /**
+         * Finish
+         * @description End the attempt; nothing can be done after it.
+         */
+        Finish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "finish";
+        };
+        /**
+         * FitnessAsked
+         * @description Answers by question; those left out are not looked at.
+         */
+        FitnessAsked: {
+            /** Instrument */
+            instrument: string;
+            /** Answers */
+            answers: {
+                [key: string]: string | number;
+            };
+        };
+        /**
+         * FitnessFinding
+         * @description What an answer means.
+         */
+        FitnessFinding: {
+            /** Question */
+            question: string;
+            /**
+             * Remedy
+             * @enum {string}
+             */
+            remedy: "fine" | "mind" | "strings" | "wait" | "repairer";
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * FitnessOption
+         * @description One answer to choose.
+         */
+        FitnessOption: {
+            /** Value */
+            value: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * FitnessPage
+         * @description The advice on the whole, and what each answer means.
+         */
+        FitnessPage: {
+            /**
+             * Remedy
+             * @enum {string}
+             */
+            remedy: "fine" | "mind" | "strings" | "wait" | "repairer";
+            /** Advice */
+            advice: string;
+            /** Findings */
+            findings: components["schemas"]["FitnessFinding"][];
+        };
+        /**
+         * FitnessQuestion
+         * @description One thing to look at; no options: a number in `unit`.
+         */
+        FitnessQuestion: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** How */
+            how: string;
+            /** Options */
+            options: components["schemas"]["FitnessOption"][];
+            /** Unit */
+            unit: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
+         * GoTo
+         * @description Go to a stage of the plan (from 0); the finger is put where that stage wants it.
+         */
+        GoTo: {
+            /** Stage */
+            stage: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "go_to";
+        };
+        /**
+         * Health
+         * @description `live`: it answers. `ready`: it can write; otherwise `trouble` says what is the matter.
+         */
+        Health: {
+            /** Live */
+            live: boolean;
+            /** Ready */
+            ready: boolean;
+            /** Trouble */
+            trouble: string | null;
+        };
+        /**
+         * Judge
+         * @description Say whether the string of this step is low, in tune or high, and by how many cents.
+         */
+        Judge: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "low" | "in_tune" | "high";
+            /** Cents */
+            cents: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "judge";
+        };
+        /**
+         * JudgeReference
+         * @description Say of the reference that it is low, in tune or high; a wrong one is then changed.
+         */
+        JudgeReference: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "low" | "in_tune" | "high";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "judge_reference";
+        };
+        /**
+         * LearnerPage
+         * @description Who looks: somebody new, a guest, or somebody who looks as the demo’s pupil.
+         */
+        LearnerPage: {
+            /**
+             * Who
+             * @enum {string}
+             */
+            who: "newcomer" | "guest" | "demo";
+        };
+        /**
+         * LeaveOff
+         * @description Leave a broken string off, and tune the rest.
+         */
+        LeaveOff: {
+            /** String */
+            string: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "leave_off";
+        };
+        /**
+         * LetGo
+         * @description Take the hand off a string's peg; a friction peg that was not pushed in may slip.
+         */
+        LetGo: {
+            /** String */
+            string: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "let_go";
+        };
+        /**
+         * MarkedMoment
+         * @description A moment to go back to, with its name and a sentence.
+         */
+        MarkedMoment: {
+            /** At S */
+            at_s: number;
+            /** Name */
+            name: string;
+            /** Sentence */
+            sentence: string;
+            /** String */
+            string: number | null;
+        };
+        /**
+         * MuteAll
+         * @description Lay the hand on everything that rings.
+         */
+        MuteAll: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mute_all";
+        };
+        /**
+         * MuteOthers
+         * @description Keep the hand on the strings that are not sounded, or take it off again.
+         */
+        MuteOthers: {
+            /** On */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mute_others";
+        };
+        /**
+         * Named
+         * @description A thing's id, its name, and a few words about it.
+         */
+        Named: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+        };
+        /**
+         * NamedMethod
+         * @description A method; `how`: its name inside a sentence. `orders`: those the strings may be taken in;
+         *     whether it can start from one string trusted as it is, and whether it begins with a fork.
+         */
+        NamedMethod: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /** How */
+            how: string;
+            /** Orders */
+            orders: ("usual" | "up" | "down" | "ear_first")[];
+            /** From Trusted */
+            from_trusted: boolean;
+            /** From Fork */
+            from_fork: boolean;
+        };
+        /**
+         * Names
+         * @description Everything that has a name on screen, in the order it is offered in.
+         */
+        Names: {
+            /** Methods */
+            methods: components["schemas"]["NamedMethod"][];
+            /** Starts */
+            starts: components["schemas"]["Named"][];
+            /** Aids */
+            aids: components["schemas"]["Named"][];
+            /** Tolerances */
+            tolerances: components["schemas"]["Named"][];
+            /** Behaviours */
+            behaviours: components["schemas"]["Named"][];
+            /** Verdicts */
+            verdicts: components["schemas"]["Named"][];
+            /** Ripples */
+            ripples: components["schemas"]["Named"][];
+            /** Bases */
+            bases: components["schemas"]["Named"][];
+            /** Orders */
+            orders: components["schemas"]["Named"][];
+            /** Fork Ats */
+            fork_ats: components["schemas"]["Named"][];
+            /** Ears */
+            ears: components["schemas"]["Named"][];
+        };
+        /**
+         * Noise
+         * @description What is heard beside the tone: of a finger, a plectrum or a bow, in a band of frequencies.
+         *
+         *     level: root mean square at the start; full scale is 1.
+         *     hz, width_hz: of its band.
+         *     decay_s: the time to 1/e, after what is kept up.
+         */
+        Noise: {
+            /** Level */
+            level: number;
+            /** Hz */
+            hz: number;
+            /** Width Hz */
+            width_hz: number;
+            /** Decay S */
+            decay_s: number;
+        };
+        /**
+         * OpenString
+         * @description What an open string in tune sounds like, by its number.
+         */
+        OpenString: {
+            /** Number */
+            number: number;
+            /** Sounds */
+            sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
+        };
+        /**
+         * PartialTable
+         * @description Partials as columns of one length, where they lie, the onset, and how all of it moves.
+         *
+         *     A partial lies where a series has its number, `cents` beside that. Every partial begins
+         *     `glide_cents` sharp and comes down to its frequency by exp(-t/glide_s).
+         *
+         *     fundamental_hz, stiffness: of the series.
+         *     amplitudes: full scale is 1.
+         *     decays_s: the time to 1/e.
+         *     attack_s: the raised-cosine onset that keeps a start from clicking.
+         *     numbers: of the partials; empty for 1, 2, 3, …
+         *     cents: how far each lies beside its place; empty for none.
+         *     phases_rad: at the start; empty for 0.
+         *     sustain_s: how long a bow or a breath keeps it up before it decays.
+         *     second_amplitudes, second_decays_s: a part of each partial with a decay of its own, added to the
+         *         first; empty where there is none. Negative, it makes a partial rise after the start.
+         *     noise: beside the partials.
+         *     swell, swell_s: the share that is still missing when the onset is over, and how fast it comes.
+         *     unsteady: by which share a bow's pressure lets the level wander.
+         */
+        PartialTable: {
+            /** Fundamental Hz */
+            fundamental_hz: number;
+            /** Amplitudes */
+            amplitudes: number[];
+            /** Decays S */
+            decays_s: number[];
+            /** Attack S */
+            attack_s: number;
+            /**
+             * Stiffness
+             * @default 0
+             */
+            stiffness?: number;
+            /**
+             * Numbers
+             * @default []
+             */
+            numbers?: number[];
+            /**
+             * Cents
+             * @default []
+             */
+            cents?: number[];
+            /**
+             * Phases Rad
+             * @default []
+             */
+            phases_rad?: number[];
+            /**
+             * Sustain S
+             * @default 0
+             */
+            sustain_s?: number;
+            /**
+             * Glide Cents
+             * @default 0
+             */
+            glide_cents?: number;
+            /**
+             * Glide S
+             * @default 0.1
+             */
+            glide_s?: number;
+            /**
+             * Second Amplitudes
+             * @default []
+             */
+            second_amplitudes?: number[];
+            /**
+             * Second Decays S
+             * @default []
+             */
+            second_decays_s?: number[];
+            /** @default null */
+            noise?: components["schemas"]["Noise"] | null;
+            /**
+             * Swell
+             * @default 0
+             */
+            swell?: number;
+            /**
+             * Swell S
+             * @default 0.1
+             */
+            swell_s?: number;
+            /**
+             * Unsteady
+             * @default 0
+             */
+            unsteady?: number;
+        };
+        /**
+         * PlanExpected
+         * @description What to expect of the plan by this ear, and by other orders of work.
+         */
+        PlanExpected: {
+            /** Ear */
+            ear: string;
+            /** Comparison Sd Cents */
+            comparison_sd_cents: number;
+            /** Strings */
+            strings: components["schemas"]["ExpectedString"][];
+            /** Order Sd Cents */
+            order_sd_cents: number;
+            /** Chain Sd Cents */
+            chain_sd_cents: number;
+            /** Star Sd Cents */
+            star_sd_cents: number;
+            /** Harmonics Sd Cents */
+            harmonics_sd_cents: number | null;
+            /** End To End Sd Cents */
+            end_to_end_sd_cents: number;
+            /** End To End Bias Cents */
+            end_to_end_bias_cents: number;
+            extra_check: components["schemas"]["ExtraCheck"] | null;
+        };
+        /**
+         * PlanInterval
+         * @description Two open strings at the end of the plan, against equal temperament and against pure.
+         */
+        PlanInterval: {
+            /** Lower */
+            lower: number;
+            /** Upper */
+            upper: number;
+            /** Name */
+            name: string;
+            /** Cents */
+            cents: number;
+            /** Against Equal Cents */
+            against_equal_cents: number;
+            /** Against Pure Cents */
+            against_pure_cents: number;
+            /** Sour */
+            sour: boolean;
+        };
+        /**
+         * PlanPage
+         * @description A plan: steps, checks, the result, what to expect.
+         *
+         *     `chosen`: the temperament is made of offsets that somebody chose.
+         */
+        PlanPage: {
+            /** Instrument */
+            instrument: string;
+            /** Instrument Name */
+            instrument_name: string;
+            /** Tuning */
+            tuning: string;
+            /** Tuning Name */
+            tuning_name: string;
+            /** Method */
+            method: string;
+            /** Method Name */
+            method_name: string;
+            /** A4 Hz */
+            a4_hz: number;
+            /** Temperament */
+            temperament: string;
+            /** Chosen */
+            chosen: boolean;
+            reference: components["schemas"]["PlanReference"];
+            /** Strings */
+            strings: components["schemas"]["PlanString"][];
+            /** Steps */
+            steps: components["schemas"]["PlanStage"][];
+            /** Checks */
+            checks: components["schemas"]["PlanStage"][];
+            /** Intervals */
+            intervals: components["schemas"]["PlanInterval"][];
+            expected: components["schemas"]["PlanExpected"];
+            /** Marked Against */
+            marked_against: string;
+            /** Marked Words */
+            marked_words: string;
+        };
+        /**
+         * PlanReference
+         * @description What the pitch is taken from.
+         */
+        PlanReference: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "fork" | "tone" | "tones" | "drone" | "tuner" | "itself";
+            /** Note */
+            note: string;
+            /** Hz */
+            hz: number;
+        };
+        /**
+         * PlanSide
+         * @description One side of a comparison; string null is the reference, at `hz`.
+         *
+         *     `fret`: 0 for the open string, null where no finger presses. `node_fret` and `node_share`: where
+         *     the string is only touched, as a fret number and as a share of the string from its nut.
+         */
+        PlanSide: {
+            /** String */
+            string: number | null;
+            /** Fret */
+            fret: number | null;
+            /** Partial */
+            partial: number;
+            /** Node Fret */
+            node_fret: number | null;
+            /** Node Share */
+            node_share: number | null;
+            /** Hz */
+            hz: number | null;
+        };
+        /**
+         * PlanStage
+         * @description A step, in which `own.string` is tuned, or a check, in which two sides are listened to.
+         *
+         *     strings, with_reference: what is played for it.
+         *     by_tuner: it is read, not heard.
+         *     target_cents: the size of the interval.
+         *     meeting_hz: where the two sides meet.
+         *     beats_hz: how fast they beat when all is right.
+         *     beats_hz_per_cent: how much faster for each cent off.
+         *     seconds_to_hear: how long to listen; null in a check.
+         */
+        PlanStage: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "step" | "check";
+            /** Index */
+            index: number;
+            own: components["schemas"]["PlanSide"];
+            other: components["schemas"]["PlanSide"];
+            /** Strings */
+            strings: number[];
+            /** With Reference */
+            with_reference: boolean;
+            /** By Tuner */
+            by_tuner: boolean;
+            /** Target Cents */
+            target_cents: number;
+            /** Interval */
+            interval: string;
+            /** Meeting Hz */
+            meeting_hz: number;
+            /** Beats Hz */
+            beats_hz: number;
+            /** Beats Hz Per Cent */
+            beats_hz_per_cent: number;
+            /** Seconds To Hear */
+            seconds_to_hear: number | null;
+            /** Title */
+            title: string;
+            /** Instruction */
+            instruction: string;
+            /** Caution */
+            caution: string | null;
+        };
+        /**
+         * PlanString
+         * @description A string at the end of the plan: the method's ideal, and what it gives on these strings.
+         *
+         *     `written`: what players write for its number.
+         */
+        PlanString: {
+            /** Number */
+            number: number;
+            /** Course */
+            course: number;
+            /** Label */
+            label: string;
+            /** Written */
+            written: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "playing" | "drone" | "sympathetic";
+            /** Note */
+            note: string;
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Sounding Hz */
+            sounding_hz: number;
+            /** Equal Cents */
+            equal_cents: number;
+            /** Stiff Cents */
+            stiff_cents: number;
+            /** Tension N */
+            tension_n: number;
+            /** Breaking Share */
+            breaking_share: number;
+        };
+        /**
+         * Play
+         * @description Play strings as they are fingered, and the reference with them.
+         *
+         *     strings: their numbers, in the order they are struck.
+         *     reference: whether the reference sounds too.
+         *     strength: of the stroke, 0.1 to 1.
+         *     place: where it is plucked, 0.03 to 0.5 of the open length from the bridge.
+         *     way: plucked or bowed, or as the instrument usually is.
+         *     by_prongs: the fork is held by its prongs, which is wrong.
+         */
+        Play: {
+            /** Strings */
+            strings: number[];
+            /**
+             * Reference
+             * @default false
+             */
+            reference?: boolean;
+            /**
+             * Strength
+             * @default 0.7
+             */
+            strength?: number;
+            /**
+             * Place
+             * @default 0.14
+             */
+            place?: number;
+            /**
+             * Way
+             * @default usual
+             * @enum {string}
+             */
+            way?: "usual" | "pluck" | "bow";
+            /**
+             * By Prongs
+             * @default false
+             */
+            by_prongs?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "play";
+        };
+        /**
+         * PlayAMinute
+         * @description Play the instrument for a minute and wait one more: what does not hold moves.
+         */
+        PlayAMinute: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "play_a_minute";
+        };
+        /**
+         * PlayedInstrument
+         * @description An instrument as it is drawn, and each of its open strings.
+         */
+        PlayedInstrument: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Frets */
+            frets: number;
+            /** Strings */
+            strings: components["schemas"]["BenchString"][];
+            /** Sounds */
+            sounds: components["schemas"]["OpenString"][];
+        };
+        /**
+         * RankedMethod
+         * @description A method with its reasons, the fittest first; `serves` false: why it cannot.
+         */
+        RankedMethod: {
+            /** Method */
+            method: string;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /** Serves */
+            serves: boolean;
+            /** Points */
+            points: number;
+            /** Reasons */
+            reasons: string[];
+        };
+        /**
+         * Release
+         * @description A voice fades by exp(-t/fade_s), as under a finger laid on the string.
+         */
+        Release: {
+            /** Voice */
+            voice: number;
+            /** Fade S */
+            fade_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "release";
+        };
+        /**
+         * Replace
+         * @description Put a new string on in place of a broken one: slack, and new.
+         */
+        Replace: {
+            /** String */
+            string: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "replace";
+        };
+        /**
+         * ReplayFrame
+         * @description What was done at a moment, at which stage, what sounded from then on, and how the string that
+         *     is looked at stood (cents).
+         */
+        ReplayFrame: {
+            /** At S */
+            at_s: number;
+            /** Stage */
+            stage: number;
+            /** Action */
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
+            /** Sounds */
+            sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
+            pair: components["schemas"]["ReplayPair"] | null;
+            /** String */
+            string: number | null;
+            /** Voice */
+            voice: number | null;
+            /** Cents */
+            cents: number | null;
+        };
+        /**
+         * ReplayPage
+         * @description A stretch of an attempt, which lasts `duration_s` in all; the next one begins with action
+         *     `next`, null where this is the last.
+         */
+        ReplayPage: {
+            /** Duration S */
+            duration_s: number;
+            /** Frames */
+            frames: components["schemas"]["ReplayFrame"][];
+            /** Next */
+            next: number | null;
+        };
+        /**
+         * ReplayPair
+         * @description The two partials that met at a moment, and how: their voices, their places from 1, the beat
+         *     and what it should be (Hz).
+         */
+        ReplayPair: {
+            /** Own Voice */
+            own_voice: number;
+            /** Own Partial */
+            own_partial: number;
+            /** Other Voice */
+            other_voice: number;
+            /** Other Partial */
+            other_partial: number;
+            /** Beats Hz */
+            beats_hz: number;
+            /** Wanted Hz */
+            wanted_hz: number;
+        };
+        /**
+         * Retune
+         * @description The partials of a sounding voice glide in a straight line, in Hz, to where another series has
+         *     them: its fundamental and stiffness.
+         */
+        Retune: {
+            /** Voice */
+            voice: number;
+            /** Fundamental Hz */
+            fundamental_hz: number;
+            /** Stiffness */
+            stiffness: number;
+            /** Glide S */
+            glide_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "retune";
+        };
+        /**
+         * RetunedString
+         * @description One string of a retuning; cents against its new note.
+         */
+        RetunedString: {
+            /** Number */
+            number: number;
+            /** Label */
+            label: string;
+            /** From Note */
+            from_note: string;
+            /** To Note */
+            to_note: string;
+            /** Semitones */
+            semitones: number;
+            /** Tension Before N */
+            tension_before_n: number;
+            /** Tension After N */
+            tension_after_n: number;
+            /** Breaking Share */
+            breaking_share: number;
+            /** Aim Cents */
+            aim_cents: number;
+            /** Drift Cents */
+            drift_cents: number;
+        };
+        /**
+         * RetuningPage
+         * @description A retuning, string by string.
+         */
+        RetuningPage: {
+            /** Strings */
+            strings: components["schemas"]["RetunedString"][];
+            /** Load Before N */
+            load_before_n: number;
+            /** Load After N */
+            load_after_n: number;
+            /** Load Change N */
+            load_change_n: number;
+            /** Order */
+            order: number[];
+            /** Cautions */
+            cautions: string[];
+        };
+        /**
+         * RubricPage
+         * @description How the score works, as data.
+         */
+        RubricPage: {
+            /** Parts */
+            parts: components["schemas"]["RubricPart"][];
+            /** Tolerances */
+            tolerances: components["schemas"]["RubricTolerance"][];
+            /** Rules */
+            rules: string[];
+            /** Limits */
+            limits: {
+                [key: string]: number;
+            };
+            /** Most */
+            most: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * RubricPart
+         * @description A part of the score and the most points it brings.
+         */
+        RubricPart: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "match" | "pitch" | "closing" | "judgement" | "bias" | "reference" | "technique" | "economy" | "safety" | "holding";
+            /** Points */
+            points: number;
+        };
+        /**
+         * RubricTolerance
+         * @description A level of exactness.
+         */
+        RubricTolerance: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "first" | "settled" | "together" | "fine";
+            /** Name */
+            name: string;
+            /** Full Cents */
+            full_cents: number;
+            /** Nothing Cents */
+            nothing_cents: number;
+            /** In Tune Cents */
+            in_tune_cents: number;
+        };
+        /**
+         * ScoreAccuracy
+         * @description How far the strings are from their targets, in cents, at the end and at the start; null where
+         *     strings are slack.
+         */
+        ScoreAccuracy: {
+            /** Median Cents */
+            median_cents: number | null;
+            /** Worst Cents */
+            worst_cents: number | null;
+            /** Worst */
+            worst: string;
+            /** Began Median Cents */
+            began_median_cents: number | null;
+            /** Began Worst Cents */
+            began_worst_cents: number | null;
+        };
+        /**
+         * ScoreAdvice
+         * @description The one thing to change next, and the exercise for it.
+         */
+        ScoreAdvice: {
+            /** Sentence */
+            sentence: string;
+            /** Button */
+            button: string;
+            exercise: components["schemas"]["ExerciseSettings"];
+        };
+        /**
+         * ScoreCap
+         * @description What the total is at most, and why.
+         */
+        ScoreCap: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "help" | "wrong_note" | "wrong_octave" | "not_turned" | "luck" | "nothing_played";
+            /** Most */
+            most: number;
+            /** Sentence */
+            sentence: string;
+            /** String */
+            string: number | null;
+        };
+        /**
+         * ScoreLine
+         * @description Points given, points possible, and the sentence why; `at_s` a moment that shows it.
+         */
+        ScoreLine: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "match" | "pitch" | "closing" | "judgement" | "bias" | "reference" | "technique" | "economy" | "safety" | "holding";
+            /** Rule */
+            rule: string;
+            /** String */
+            string: number | null;
+            /** Points */
+            points: number;
+            /** Out Of */
+            out_of: number;
+            /** Sentence */
+            sentence: string;
+            /** At S */
+            at_s: number | null;
+        };
+        /**
+         * ScorePage
+         * @description The score with its reasons; `points` null in free play.
+         */
+        ScorePage: {
+            /** Points */
+            points: number | null;
+            /** Lines */
+            lines: components["schemas"]["ScoreLine"][];
+            /** Caps */
+            caps: components["schemas"]["ScoreCap"][];
+            accuracy: components["schemas"]["ScoreAccuracy"];
+            /** By Ear */
+            by_ear: number;
+            /** By Ear Of */
+            by_ear_of: number;
+            /** Strings */
+            strings: components["schemas"]["ScoreString"][];
+            /** Moments */
+            moments: components["schemas"]["MarkedMoment"][];
+            /** Closing Cents */
+            closing_cents: number | null;
+            /** Bias Cents */
+            bias_cents: number | null;
+            /** Well */
+            well: string;
+            advice: components["schemas"]["ScoreAdvice"];
+        };
+        /**
+         * ScoreString
+         * @description One string at the end, in the order of the plan; offsets in cents, null where it is slack or
+         *     broken. `basis`: what the last word on it rested on.
+         */
+        ScoreString: {
+            /** Number */
+            number: number;
+            /** Label */
+            label: string;
+            /** Heard */
+            heard: boolean;
+            /** Brought */
+            brought: boolean;
+            /**
+             * Basis
+             * @enum {string}
+             */
+            basis: "ear" | "ripple" | "tuner" | "level" | "read" | "none";
+            /** Began Cents */
+            began_cents: number | null;
+            /** Pitch Cents */
+            pitch_cents: number | null;
+            /** Matched Cents */
+            matched_cents: number | null;
+            believed: components["schemas"]["Believed"] | null;
+            /** Moves */
+            moves: number;
+            /** Overshoots */
+            overshoots: number;
+            /** From Below */
+            from_below: boolean;
+        };
+        /**
+         * SetAid
+         * @description Choose how much the picture helps.
+         */
+        SetAid: {
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "ear" | "ripple" | "level" | "tuner";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_aid";
+        };
+        /**
+         * SetTuner
+         * @description Set the tuner's calibration, its mode, and what it listens with: a microphone hears the
+         *     room, a contact pickup only the instrument.
+         */
+        SetTuner: {
+            /** A4 Hz */
+            a4_hz: number;
+            /**
+             * Mode
+             * @default chromatic
+             * @enum {string}
+             */
+            mode?: "chromatic" | "instrument" | "lowered";
+            /**
+             * Pickup
+             * @default microphone
+             * @enum {string}
+             */
+            pickup?: "microphone" | "contact";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_tuner";
+        };
+        /**
+         * Settle
+         * @description Pull a string gently along its length, so that slack behind the nut and at the post comes
+         *     out now and not later.
+         */
+        Settle: {
+            /** String */
+            string: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "settle";
+        };
+        /**
+         * SourceOption
+         * @description Something that can sound a reference, and its words.
+         */
+        SourceOption: {
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone";
+            /** Words */
+            words: string;
+        };
+        /**
+         * Start
+         * @description Voice number `voice` begins to sound `delay_s` after the moment of the event.
+         */
+        Start: {
+            /** Voice */
+            voice: number;
+            table: components["schemas"]["PartialTable"];
+            /**
+             * Delay S
+             * @default 0
+             */
+            delay_s?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "start";
+        };
+        /**
+         * Stop
+         * @description Lay the finger just behind a fret of a string, or only touch it there; 0 lifts it.
+         *
+         *     A touch may lie between frets, and without frets where they would be. `hard`: pressed harder
+         *     than the note needs, which pulls the string sharp.
+         */
+        Stop: {
+            /** String */
+            string: number;
+            /** Fret */
+            fret: number;
+            /**
+             * Touch
+             * @default false
+             */
+            touch?: boolean;
+            /**
+             * Hard
+             * @default false
+             */
+            hard?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stop";
+        };
+        /**
+         * Turn
+         * @description Turn the knob of a string's peg, in degrees; positive tightens.
+         *
+         *     `pushed`: pushed in while it is turned, as a friction peg wants; `fine`: the screw of the fine
+         *     tuner (or the bead) instead.
+         */
+        Turn: {
+            /** String */
+            string: number;
+            /** Degrees */
+            degrees: number;
+            /**
+             * Pushed
+             * @default true
+             */
+            pushed?: boolean;
+            /**
+             * Fine
+             * @default false
+             */
+            fine?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn";
+        };
+        /**
+         * Wait
+         * @description Leave the instrument and come back later: `seconds` go by for it.
+         */
+        Wait: {
+            /** Seconds */
+            seconds: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wait";
+        };
+        /**
+         * WobbleSound
+         * @description A string and the fork together: how they sound, the voices and the places (from 1) of the
+         *     partials that meet, and their beat.
+         */
+        WobbleSound: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "fast" | "slow" | "still";
+            /** Sounds */
+            sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
+            /** Own Voice */
+            own_voice: number;
+            /** Own Partial */
+            own_partial: number;
+            /** Other Voice */
+            other_voice: number;
+            /** Other Partial */
+            other_partial: number;
+            /** Beats Hz */
+            beats_hz: number;
+        };
+        /**
+         * Problem
+         * @description A refusal: what kind it is, for programs and in words, the sentence, and facts of it.
+         */
+        Problem: {
+            /** Type */
+            type: string;
+            /** Title */
+            title: string;
+            /** Status */
+            status: number;
+            /** Detail */
+            detail: string;
+            /**
+             * Facts
+             * @default {}
+             */
+            facts?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Act
+         * @description An action; `number` rises by any step, `at_s` is the time since the attempt began.
+         */
+        Act: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "act";
+            /** Number */
+            number: number;
+            /** At S */
+            at_s: number;
+            /** Action */
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
+        };
+        /**
+         * Hello
+         * @description The first message of a tab: it takes the attempt over. `tab` is an id of its own making.
+         */
+        Hello: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hello";
+            /** Tab */
+            tab: string;
+        };
+        /**
+         * Listen
+         * @description What does the tuner read at this moment? It answers only while its aid is on.
+         */
+        Listen: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "listen";
+            /** At S */
+            at_s: number;
+            /**
+             * Flats
+             * @default false
+             */
+            flats?: boolean;
+        };
+        BenchFromBrowser: components["schemas"]["Hello"] | components["schemas"]["Act"] | components["schemas"]["Listen"];
+        /**
+         * Checked
+         * @description All strings as the tuner shows them, once they have been judged.
+         */
+        Checked: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "checked";
+            /** Strings */
+            strings: components["schemas"]["CheckedString"][];
+        };
+        /**
+         * CheckedString
+         * @description What the tuner shows of one string: the name of its note and how far off it is (cents), null
+         *     where it is too slack.
+         */
+        CheckedString: {
+            /** Number */
+            number: number;
+            /** Name */
+            name: string | null;
+            /** Cents */
+            cents: number | null;
+        };
+        /**
+         * Code
+         * @description Every reason to refuse something: its name for programs, and a title for people.
+         *
+         *     What is unknown begins with ``no_such_``. The sentence that comes with a code names what was
+         *     wrong and what would do.
+         * @enum {string}
+         */
+        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "database" | "decided" | "demo_only" | "demo_pupil" | "exercise" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_instrument" | "no_such_method" | "no_such_page" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_tuning" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "port" | "reference" | "side" | "slack" | "source" | "start" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
+        /**
+         * Moved
+         * @description Another tab has taken the attempt over; this one is no longer heard.
+         */
+        Moved: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "moved";
+            /** Message */
+            message: string;
+        };
+        /**
+         * Now
+         * @description The answer to Act: what it has changed in the scene, and what sounds from now on.
+         */
+        Now: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "now";
+            /** Number */
+            number: number;
+            changes: components["schemas"]["SceneChanges"];
+            /** Sounds */
+            sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
+        };
+        /**
+         * Refused
+         * @description A message could not be taken; nothing has changed. `number` is that of the action, if any.
+         */
+        Refused: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "refused";
+            /** Number */
+            number: number | null;
+            code: components["schemas"]["Code"];
+            /** Message */
+            message: string;
+        };
+        /**
+         * Saved
+         * @description Every action up to this number is on disk.
+         */
+        Saved: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "saved";
+            /** Number */
+            number: number;
+        };
+        /**
+         * Scene
+         * @description What a player may see of the state, by the aid that is on.
+         *
+         *     may_decide: it can still be said whether this step's string is low or high before its first
+         *         turn.
+         *     may_check: all strings have been judged, so the tuner may show them; `checked`: it has.
+         *     minute: by how much each string moved in the last minute of playing (cents, by its number),
+         *         once all are judged and none has been turned since.
+         *     reference_verdict: what was said of the reference.
+         *     offset_cents: how the string that is looked at (`offset_string`, sounding with `offset_voice`)
+         *         stands; only with level.
+         *     away_s: how much longer the instrument has been waiting than the attempt has lasted.
+         *     caution: what a teacher would warn of now.
+         *     felt: what the last action made the hand feel, or what helps who is lost or stuck.
+         */
+        Scene: {
+            /** Stage */
+            stage: number;
+            /** Visited */
+            visited: number[];
+            /** Judged */
+            judged: number[];
+            /** May Judge */
+            may_judge: boolean;
+            /** May Decide */
+            may_decide: boolean;
+            /** May Check */
+            may_check: boolean;
+            /** Checked */
+            checked: boolean;
+            /** Minute */
+            minute: number[] | null;
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid: "ear" | "ripple" | "level" | "tuner";
+            /** Finished */
+            finished: boolean;
+            /** Strings */
+            strings: components["schemas"]["SceneString"][];
+            /** Muted */
+            muted: boolean;
+            /** Reference Ringing */
+            reference_ringing: boolean;
+            /** Reference Verdict */
+            reference_verdict: ("low" | "in_tune" | "high") | null;
+            tuner: components["schemas"]["SceneTuner"];
+            pair: components["schemas"]["ScenePair"] | null;
+            /** Offset String */
+            offset_string: number | null;
+            /** Offset Voice */
+            offset_voice: number | null;
+            /** Offset Cents */
+            offset_cents: number | null;
+            /** Away S */
+            away_s: number;
+            /** Caution */
+            caution: string | null;
+            /** Felt */
+            felt: string | null;
+        };
+        /**
+         * SceneChanges
+         * @description What is another in the scene than it was; of the strings only those that have changed.
+         */
+        SceneChanges: {
+            /** Stage */
+            stage?: number;
+            /** Visited */
+            visited?: number[];
+            /** Judged */
+            judged?: number[];
+            /** May Judge */
+            may_judge?: boolean;
+            /** May Decide */
+            may_decide?: boolean;
+            /** May Check */
+            may_check?: boolean;
+            /** Checked */
+            checked?: boolean;
+            /** Minute */
+            minute?: number[] | null;
+            /**
+             * Aid
+             * @enum {string}
+             */
+            aid?: "ear" | "ripple" | "level" | "tuner";
+            /** Finished */
+            finished?: boolean;
+            /** Strings */
+            strings?: components["schemas"]["SceneString"][];
+            /** Muted */
+            muted?: boolean;
+            /** Reference Ringing */
+            reference_ringing?: boolean;
+            /** Reference Verdict */
+            reference_verdict?: ("low" | "in_tune" | "high") | null;
+            tuner?: components["schemas"]["SceneTuner"];
+            pair?: components["schemas"]["ScenePair"] | null;
+            /** Offset String */
+            offset_string?: number | null;
+            /** Offset Voice */
+            offset_voice?: number | null;
+            /** Offset Cents */
+            offset_cents?: number | null;
+            /** Away S */
+            away_s?: number;
+            /** Caution */
+            caution?: string | null;
+            /** Felt */
+            felt?: string | null;
+        };
+        /**
+         * ScenePair
+         * @description The stage's pair while both sides sound: the voices and their partials (from 1) that meet.
+         *     `ripple`: how fast they beat, in a word, with the aids ripple and level; `beats_hz` only with
+         *     level, or where the exercise shows numbers. `wanted_hz`: what it should be.
+         */
+        ScenePair: {
+            /** Own Voice */
+            own_voice: number;
+            /** Own Partial */
+            own_partial: number;
+            /** Other Voice */
+            other_voice: number;
+            /** Other Partial */
+            other_partial: number;
+            /** Ripple */
+            ripple: ("still" | "very_slow" | "slow" | "fast") | null;
+            /** Beats Hz */
+            beats_hz: number | null;
+            /** Wanted Hz */
+            wanted_hz: number;
+        };
+        /**
+         * SceneString
+         * @description What a player sees of a string: the finger, whether it rings, how often its peg was turned
+         *     and how far its knob (degrees, up less down), where its fine tuner stands (-1 to 1), whether its
+         *     peg is twisted and sticks, whether it hangs slack or is broken.
+         */
+        SceneString: {
+            /** Number */
+            number: number;
+            /** Fret */
+            fret: number;
+            /** Touched */
+            touched: boolean;
+            /** Hard */
+            hard: boolean;
+            /** Ringing */
+            ringing: boolean;
+            /** Along */
+            along: boolean;
+            /** Moves */
+            moves: number;
+            /** Last Turn */
+            last_turn: number;
+            /** Knob Deg */
+            knob_deg: number;
+            /** Fine */
+            fine: number;
+            /** Stuck */
+            stuck: boolean;
+            /** Slack */
+            slack: boolean;
+            /** Broken */
+            broken: boolean;
+            /** Off */
+            off: boolean;
+        };
+        /**
+         * SceneTuner
+         * @description How the tuner is set, and what it listens with.
+         */
+        SceneTuner: {
+            /** A4 Hz */
+            a4_hz: number;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "chromatic" | "instrument" | "lowered";
+            /**
+             * Pickup
+             * @enum {string}
+             */
+            pickup: "microphone" | "contact";
+        };
+        /**
+         * Shown
+         * @description What the tuner shows; null while it hears no one pitch.
+         */
+        Shown: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shown";
+            /** At S */
+            at_s: number;
+            /** Name */
+            name: string | null;
+            /** Cents */
+            cents: number | null;
+        };
+        /**
+         * Trouble
+         * @description Actions are taken but cannot be saved for the moment; they are kept and tried again.
+         */
+        Trouble: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "trouble";
+            /** Message */
+            message: string;
+        };
+        /**
+         * Welcome
+         * @description The answer to Hello: the last number that is kept, and the scene as it stands, silent.
+         */
+        Welcome: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "welcome";
+            /** Number */
+            number: number;
+            /** At S */
+            at_s: number;
+            scene: components["schemas"]["Scene"];
+        };
+        BenchToBrowser: components["schemas"]["Welcome"] | components["schemas"]["Now"] | components["schemas"]["Saved"] | components["schemas"]["Refused"] | components["schemas"]["Shown"] | components["schemas"]["Checked"] | components["schemas"]["Trouble"] | components["schemas"]["Moved"];
+    };
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
 export type $defs = Record<string, never>;
 export interface operations {
-  list_attempts: {
-    parameters: {
-      query?: {
-        practice?: string | null;
-        instrument?: string | null;
-        tuning?: string | null;
-        method?: string | null;
-        start?: string | null;
-        state?: ("open" | "finished") | null;
-        after?: string | null;
-        most?: number;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
+    list_attempts: {
+        parameters: {
+            query?: {
+                practice?: string | null;
+                instrument?: string | null;
+                tuning?: string | null;
+                method?: string | null;
+                start?: string | null;
+                state?: ("open" | "finished") | null;
+                after?: string | null;
+                most?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptList"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    start_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["AttemptList"];
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExerciseSettings"];
+            };
         };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptSummary"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  start_attempt: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    import_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptSummary"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["ExerciseSettings"];
-      };
+    open_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
+    erase_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["AttemptSummary"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  import_attempt: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    replay_attempt: {
+        parameters: {
+            query?: {
+                begin?: number;
+            };
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplayPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody: {
-      content: {
-        "text/plain": string;
-      };
+    attempt_sound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
+    attempt_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["AttemptSummary"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  open_attempt: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        attempt_id: string;
-      };
-      cookie?: never;
+    list_sources: {
+        parameters: {
+            query?: {
+                method?: string;
+                start?: "hair" | "high" | "month" | "one" | "slack" | "damp" | "octave" | "reference" | "group" | "retune";
+                a4_hz?: number;
+                tuning?: string;
+                came_from?: string;
+                source?: ("fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone") | "";
+                fifth_cents?: number | null;
+                tolerance?: "first" | "settled" | "together" | "fine";
+                out_string?: number;
+                out_cents?: number;
+                first_string?: number;
+                itself?: boolean;
+                order?: "usual" | "up" | "down" | "ear_first";
+                fork_at?: "open" | "harmonic";
+                offsets_cents?: number[];
+                aid?: ("ear" | "ripple" | "level" | "tuner") | null;
+                numbers?: boolean;
+                decides?: boolean;
+                instrument?: string;
+                behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceOption"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["AttemptPage"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  erase_attempt: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        attempt_id: string;
-      };
-      cookie?: never;
+    health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
+    ready: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content?: never;
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  replay_attempt: {
-    parameters: {
-      query?: {
-        begin?: number;
-      };
-      header?: never;
-      path: {
-        attempt_id: string;
-      };
-      cookie?: never;
+    metrics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": unknown;
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    list_instruments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["ReplayPage"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueInstrument"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  attempt_sound: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        attempt_id: string;
-      };
-      cookie?: never;
+    bring_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueInstrument"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    strings_to_hear: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: string;
+            };
+            cookie?: never;
         };
-        content: {
-          "audio/wav": unknown;
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlayedInstrument"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  attempt_file: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        attempt_id: string;
-      };
-      cookie?: never;
+    wobbles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WobbleSound"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    take_along: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: string;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": unknown;
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/toml": unknown;
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  list_sources: {
-    parameters: {
-      query?: {
-        method?: string;
-        start?:
-          | "hair"
-          | "high"
-          | "month"
-          | "one"
-          | "slack"
-          | "damp"
-          | "octave"
-          | "reference"
-          | "group"
-          | "retune";
-        a4_hz?: number;
-        tuning?: string;
-        came_from?: string;
-        source?: ("fork" | "pipe" | "piano" | "oboe" | "player" | "drone" | "tone") | "";
-        fifth_cents?: number | null;
-        tolerance?: "first" | "settled" | "together" | "fine";
-        out_string?: number;
-        out_cents?: number;
-        first_string?: number;
-        itself?: boolean;
-        order?: "usual" | "up" | "down" | "ear_first";
-        fork_at?: "open" | "harmonic";
-        offsets_cents?: number[];
-        aid?: ("ear" | "ripple" | "level" | "tuner") | null;
-        numbers?: boolean;
-        decides?: boolean;
-        instrument?: string;
-        behaviours?: (
-          | "pegs"
-          | "hand"
-          | "sticking"
-          | "nut"
-          | "coupling"
-          | "creep"
-          | "false"
-          | "stroke"
-          | "ringing"
-          | "fretting"
-          | "setup"
-          | "room"
-          | "noise"
-          | "breaking"
-          | "reference"
-        )[];
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
+    remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    show_learner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["SourceOption"][];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnerPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  live: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    erase_learner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    leave_demo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["Health"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  health: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    list_names: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Names"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    rank_methods: {
+        parameters: {
+            query: {
+                instrument: string;
+                /** @description a tuning of the catalogue */
+                tuning?: string;
+                /** @description your own tuning, last string first: 'D2 A2 D3 G3 A3 D4' */
+                notes?: string | null;
+                /** @description the tonic of a drone or of just intervals, such as D */
+                tonic?: string | null;
+                company?: "alone" | "others";
+                noise?: "quiet" | "noisy";
+                at_hand?: "nothing" | "fork" | "notes" | "drone" | "tuner";
+                how_far?: "hair" | "out" | "slack";
+                purpose?: "learn" | "practice" | "stage" | "recording";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["Health"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RankedMethod"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Service Unavailable */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Health"];
-        };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  ready: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    show_plan: {
+        parameters: {
+            query: {
+                /** @description the string to begin with */
+                start?: number | null;
+                /** @description trust that string as it is */
+                itself?: boolean;
+                /** @description a piano, a pipe or a player gives the note, not a fork */
+                sounded?: boolean;
+                /** @description the order of the strings */
+                order?: "usual" | "up" | "down" | "ear_first";
+                /** @description match the fork with the open string or a harmonic */
+                fork_at?: "open" | "harmonic";
+                /** @description strings are far out, or the frame gives */
+                second_pass?: boolean;
+                /** @description see ./meldrin instruments */
+                instrument: string;
+                /** @description a tuning of the catalogue */
+                tuning?: string;
+                /** @description your own tuning, last string first: 'D2 A2 D3 G3 A3 D4' */
+                notes?: string | null;
+                /** @description a method; without it, the fittest */
+                method?: string | null;
+                /** @description 390 to 470 Hz */
+                a4_hz?: number;
+                /** @description own is the method's; piece makes the intervals of --piece pure, custom takes --offsets */
+                temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
+                /** @description fifths: by how much wider (narrower: -) than pure */
+                fifth_cents?: number;
+                /** @description the tonic of a drone or of just intervals, such as D */
+                tonic?: string | null;
+                /** @description sweetened: how far towards just, 0 to 1 */
+                share?: number;
+                /** @description custom: cents by string number, such as 6:-2,1:1.5 */
+                offsets?: string;
+                /** @description custom: what the offsets are for */
+                reason?: string;
+                /** @description strings known to be far out, such as 6,1 */
+                far?: string;
+                /** @description piece: intervals to make pure, such as 3-2,6-3:1 (string:fret) */
+                piece?: string;
+                /** @description for the errors to expect */
+                ear?: "beginner" | "practised" | "trained";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    download_plan: {
+        parameters: {
+            query: {
+                /** @description the string to begin with */
+                start?: number | null;
+                /** @description trust that string as it is */
+                itself?: boolean;
+                /** @description a piano, a pipe or a player gives the note, not a fork */
+                sounded?: boolean;
+                /** @description the order of the strings */
+                order?: "usual" | "up" | "down" | "ear_first";
+                /** @description match the fork with the open string or a harmonic */
+                fork_at?: "open" | "harmonic";
+                /** @description strings are far out, or the frame gives */
+                second_pass?: boolean;
+                /** @description see ./meldrin instruments */
+                instrument: string;
+                /** @description a tuning of the catalogue */
+                tuning?: string;
+                /** @description your own tuning, last string first: 'D2 A2 D3 G3 A3 D4' */
+                notes?: string | null;
+                /** @description a method; without it, the fittest */
+                method?: string | null;
+                /** @description 390 to 470 Hz */
+                a4_hz?: number;
+                /** @description own is the method's; piece makes the intervals of --piece pure, custom takes --offsets */
+                temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
+                /** @description fifths: by how much wider (narrower: -) than pure */
+                fifth_cents?: number;
+                /** @description the tonic of a drone or of just intervals, such as D */
+                tonic?: string | null;
+                /** @description sweetened: how far towards just, 0 to 1 */
+                share?: number;
+                /** @description custom: cents by string number, such as 6:-2,1:1.5 */
+                offsets?: string;
+                /** @description custom: what the offsets are for */
+                reason?: string;
+                /** @description strings known to be far out, such as 6,1 */
+                far?: string;
+                /** @description piece: intervals to make pure, such as 3-2,6-3:1 (string:fret) */
+                piece?: string;
+                /** @description for the errors to expect */
+                ear?: "beginner" | "practised" | "trained";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["Health"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Service Unavailable */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Health"];
-        };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  metrics: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    print_plan: {
+        parameters: {
+            query: {
+                /** @description the string to begin with */
+                start?: number | null;
+                /** @description trust that string as it is */
+                itself?: boolean;
+                /** @description a piano, a pipe or a player gives the note, not a fork */
+                sounded?: boolean;
+                /** @description the order of the strings */
+                order?: "usual" | "up" | "down" | "ear_first";
+                /** @description match the fork with the open string or a harmonic */
+                fork_at?: "open" | "harmonic";
+                /** @description strings are far out, or the frame gives */
+                second_pass?: boolean;
+                /** @description see ./meldrin instruments */
+                instrument: string;
+                /** @description a tuning of the catalogue */
+                tuning?: string;
+                /** @description your own tuning, last string first: 'D2 A2 D3 G3 A3 D4' */
+                notes?: string | null;
+                /** @description a method; without it, the fittest */
+                method?: string | null;
+                /** @description 390 to 470 Hz */
+                a4_hz?: number;
+                /** @description own is the method's; piece makes the intervals of --piece pure, custom takes --offsets */
+                temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
+                /** @description fifths: by how much wider (narrower: -) than pure */
+                fifth_cents?: number;
+                /** @description the tonic of a drone or of just intervals, such as D */
+                tonic?: string | null;
+                /** @description sweetened: how far towards just, 0 to 1 */
+                share?: number;
+                /** @description custom: cents by string number, such as 6:-2,1:1.5 */
+                offsets?: string;
+                /** @description custom: what the offsets are for */
+                reason?: string;
+                /** @description strings known to be far out, such as 6,1 */
+                far?: string;
+                /** @description piece: intervals to make pure, such as 3-2,6-3:1 (string:fret) */
+                piece?: string;
+                /** @description for the errors to expect */
+                ear?: "beginner" | "practised" | "trained";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    show_retuning: {
+        parameters: {
+            query: {
+                instrument: string;
+                before?: string;
+                after: string;
+                a4_hz?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "text/plain": unknown;
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RetuningPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  list_instruments: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    list_questions: {
+        parameters: {
+            query: {
+                instrument_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitnessQuestion"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    check_fitness: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["CatalogueInstrument"][];
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitnessAsked"];
+            };
         };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitnessPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  bring_in: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    show_rubric: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RubricPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody: {
-      content: {
-        "text/plain": string;
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["CatalogueInstrument"];
-        };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  take_along: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        instrument_id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/toml": unknown;
-        };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  remove: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        instrument_id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  show_learner: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["LearnerPage"];
-        };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  erase_learner: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  leave_demo: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  list_names: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Names"];
-        };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  rank_methods: {
-    parameters: {
-      query: {
-        instrument: string;
-        /** @description a tuning of the catalogue */
-        tuning?: string;
-        /** @description your own tuning, last string first: 'D2 A2 D3 G3 A3 D4' */
-        notes?: string | null;
-        /** @description the tonic of a drone or of just intervals, such as D */
-        tonic?: string | null;
-        company?: "alone" | "others";
-        noise?: "quiet" | "noisy";
-        at_hand?: "nothing" | "fork" | "notes" | "drone" | "tuner";
-        how_far?: "hair" | "out" | "slack";
-        purpose?: "learn" | "practice" | "stage" | "recording";
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["RankedMethod"][];
-        };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  show_plan: {
-    parameters: {
-      query: {
-        /** @description the string to begin with */
-        start?: number | null;
-        /** @description trust that string as it is */
-        itself?: boolean;
-        /** @description a piano, a pipe or a player gives the note, not a fork */
-        sounded?: boolean;
-        /** @description the order of the strings */
-        order?: "usual" | "up" | "down" | "ear_first";
-        /** @description match the fork with the open string or a harmonic */
-        fork_at?: "open" | "harmonic";
-        /** @description strings are far out, or the frame gives */
-        second_pass?: boolean;
-        /** @description see ./meldrin instruments */
-        instrument: string;
-        /** @description a tuning of the catalogue */
-        tuning?: string;
-        /** @description your own tuning, last string first: 'D2 A2 D3 G3 A3 D4' */
-        notes?: string | null;
-        /** @description a method; without it, the fittest */
-        method?: string | null;
-        /** @description 390 to 470 Hz */
-        a4_hz?: number;
-        /** @description own is the method's; piece makes the intervals of --piece pure, custom takes --offsets */
-        temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
-        /** @description fifths: by how much wider (narrower: -) than pure */
-        fifth_cents?: number;
-        /** @description the tonic of a drone or of just intervals, such as D */
-        tonic?: string | null;
-        /** @description sweetened: how far towards just, 0 to 1 */
-        share?: number;
-        /** @description custom: cents by string number, such as 6:-2,1:1.5 */
-        offsets?: string;
-        /** @description custom: what the offsets are for */
-        reason?: string;
-        /** @description strings known to be far out, such as 6,1 */
-        far?: string;
-        /** @description piece: intervals to make pure, such as 3-2,6-3:1 (string:fret) */
-        piece?: string;
-        /** @description for the errors to expect */
-        ear?: "beginner" | "practised" | "trained";
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PlanPage"];
-        };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  download_plan: {
-    parameters: {
-      query: {
-        /** @description the string to begin with */
-        start?: number | null;
-        /** @description trust that string as it is */
-        itself?: boolean;
-        /** @description a piano, a pipe or a player gives the note, not a fork */
-        sounded?: boolean;
-        /** @description the order of the strings */
-        order?: "usual" | "up" | "down" | "ear_first";
-        /** @description match the fork with the open string or a harmonic */
-        fork_at?: "open" | "harmonic";
-        /** @description strings are far out, or the frame gives */
-        second_pass?: boolean;
-        /** @description see ./meldrin instruments */
-        instrument: string;
-        /** @description a tuning of the catalogue */
-        tuning?: string;
-        /** @description your own tuning, last string first: 'D2 A2 D3 G3 A3 D4' */
-        notes?: string | null;
-        /** @description a method; without it, the fittest */
-        method?: string | null;
-        /** @description 390 to 470 Hz */
-        a4_hz?: number;
-        /** @description own is the method's; piece makes the intervals of --piece pure, custom takes --offsets */
-        temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
-        /** @description fifths: by how much wider (narrower: -) than pure */
-        fifth_cents?: number;
-        /** @description the tonic of a drone or of just intervals, such as D */
-        tonic?: string | null;
-        /** @description sweetened: how far towards just, 0 to 1 */
-        share?: number;
-        /** @description custom: cents by string number, such as 6:-2,1:1.5 */
-        offsets?: string;
-        /** @description custom: what the offsets are for */
-        reason?: string;
-        /** @description strings known to be far out, such as 6,1 */
-        far?: string;
-        /** @description piece: intervals to make pure, such as 3-2,6-3:1 (string:fret) */
-        piece?: string;
-        /** @description for the errors to expect */
-        ear?: "beginner" | "practised" | "trained";
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PlanPage"];
-        };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  print_plan: {
-    parameters: {
-      query: {
-        /** @description the string to begin with */
-        start?: number | null;
-        /** @description trust that string as it is */
-        itself?: boolean;
-        /** @description a piano, a pipe or a player gives the note, not a fork */
-        sounded?: boolean;
-        /** @description the order of the strings */
-        order?: "usual" | "up" | "down" | "ear_first";
-        /** @description match the fork with the open string or a harmonic */
-        fork_at?: "open" | "harmonic";
-        /** @description strings are far out, or the frame gives */
-        second_pass?: boolean;
-        /** @description see ./meldrin instruments */
-        instrument: string;
-        /** @description a tuning of the catalogue */
-        tuning?: string;
-        /** @description your own tuning, last string first: 'D2 A2 D3 G3 A3 D4' */
-        notes?: string | null;
-        /** @description a method; without it, the fittest */
-        method?: string | null;
-        /** @description 390 to 470 Hz */
-        a4_hz?: number;
-        /** @description own is the method's; piece makes the intervals of --piece pure, custom takes --offsets */
-        temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
-        /** @description fifths: by how much wider (narrower: -) than pure */
-        fifth_cents?: number;
-        /** @description the tonic of a drone or of just intervals, such as D */
-        tonic?: string | null;
-        /** @description sweetened: how far towards just, 0 to 1 */
-        share?: number;
-        /** @description custom: cents by string number, such as 6:-2,1:1.5 */
-        offsets?: string;
-        /** @description custom: what the offsets are for */
-        reason?: string;
-        /** @description strings known to be far out, such as 6,1 */
-        far?: string;
-        /** @description piece: intervals to make pure, such as 3-2,6-3:1 (string:fret) */
-        piece?: string;
-        /** @description for the errors to expect */
-        ear?: "beginner" | "practised" | "trained";
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/pdf": unknown;
-        };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  show_retuning: {
-    parameters: {
-      query: {
-        instrument: string;
-        before?: string;
-        after: string;
-        a4_hz?: number;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["RetuningPage"];
-        };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  list_questions: {
-    parameters: {
-      query: {
-        instrument_id: string;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["FitnessQuestion"][];
-        };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  check_fitness: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["FitnessAsked"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["FitnessPage"];
-        };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  show_rubric: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["RubricPage"];
-        };
-      };
-      /** @description Refused, with a sentence */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not possible now, with a sentence */
-      "5XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
 }

@@ -13,6 +13,7 @@ import {
   type Sizes,
   swing,
 } from "../picture/geometry";
+import type { Schemas } from "../api/client";
 import { ink } from "../theme/theme";
 import { capital } from "../words/formats";
 import { KeyHint } from "./key-hint";
@@ -30,6 +31,22 @@ export type PlayedString = {
   hasFine: boolean;
   peg: DrawnPeg & { words: string };
 };
+
+/** What is drawn of a string of the API. */
+export function playedString(one: Schemas["BenchString"], key: string): PlayedString {
+  return {
+    number: one.number,
+    course: one.course,
+    label: one.label,
+    short: one.label.replace("sympathetic ", ""),
+    key,
+    length: one.length,
+    thick_mm: one.thick_mm,
+    wound: one.wound,
+    hasFine: one.fine_turns !== null,
+    peg: one.peg,
+  };
+}
 
 export type StringNow = {
   fret: number;
@@ -210,7 +227,7 @@ function useWidth(): [React.RefObject<HTMLDivElement | null>, number] {
   return [element, width];
 }
 
-function sizesFor(width: number, strings: readonly PlayedString[]): Sizes {
+function sizesFor(width: number, { strings, words }: InstrumentProps): Sizes {
   const narrow = width < 620;
   const letters = parseFloat(getComputedStyle(document.documentElement).fontSize) / 16;
   const peg = 42;
@@ -232,13 +249,14 @@ function sizesFor(width: number, strings: readonly PlayedString[]): Sizes {
     coarse ? 34 : 26 * letters,
     Math.min(coarse || narrow ? 44 : 40, tall / whole),
   );
+  const keys = strings.some((one) => one.key) ? 74 : 34;
   const longest = Math.max(...strings.map((one) => one.short.length));
   return {
     width,
     height: whole * unit,
     head,
-    names: letters * (narrow ? (longest > 6 ? 76 : 58) : Math.min(190, 74 + longest * 8)),
-    margin: narrow ? 66 * Math.min(letters, 1.4) : 132 * letters,
+    names: letters * (narrow ? (longest > 6 ? 76 : 58) : Math.min(190, keys + longest * 8)),
+    margin: words ? (narrow ? 66 * Math.min(letters, 1.4) : 132 * letters) : 24,
     peg,
     straight,
   };
@@ -249,7 +267,7 @@ function sizesFor(width: number, strings: readonly PlayedString[]): Sizes {
 export function InstrumentPicture(props: InstrumentProps) {
   const [box, width] = useWidth();
   const { strings, selected } = props;
-  const sizes = sizesFor(Math.max(width, 300), strings);
+  const sizes = sizesFor(Math.max(width, 300), props);
   const drawn = geometry(strings, sizes);
   const chosen = strings.find((one) => one.number === selected);
   const narrow = width < 620;

@@ -11,6 +11,7 @@ from meldrin.core.beats import (
     beats_per_cent,
     interval_name,
     meeting,
+    overtone_name,
     seconds_to_hear,
 )
 from meldrin.core.errors import Code, MeldrinError
@@ -263,8 +264,8 @@ class Builder:
         """Return where in the sound to listen, if not at the partials that meet first."""
         if own.partial == over:
             return ""
-        name = interval_name(round(12.0 * math.log2(own.partial)))
-        return f" The wobble is clearest {with_article(name)} above the note."
+        name = with_article(overtone_name(own.partial))
+        return f" The wobble is clearest {name} above the note."
 
     # Steps
 

@@ -8,17 +8,17 @@ from fractions import Fraction
 from itertools import pairwise
 from typing import Final
 
+from meldrin.core.beats import overtone_name
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_octaves, check_pairs
 from meldrin.core.methods.method import Method, not_sympathetic, reason, sympathetic
-from meldrin.core.methods.naming import ordinal
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference, Side
 from meldrin.core.methods.reference import MIDDLE_MIDI, in_order, needs_a_source
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.pitch import equal_tempered_hz, note_name
 from meldrin.core.temperament import Temperament, Tone
-from meldrin.core.words import capital
+from meldrin.core.words import capital, with_article
 
 DEGREES = (
     "tonic", "flat second", "second", "flat third", "third", "fourth", "raised fourth", "fifth",
@@ -42,17 +42,18 @@ def drone(wanted: Wanted) -> Plan:
         own, other = _closest(builder, number)
         label = builder.label(number)
         degree = DEGREES[(wanted.tuning.midi(number) - tonic) % 12]
-        voice = "tonic" if other.hz == reference.hz else "fifth"
-        which = "It" if own.partial == 1 else f"Its {ordinal(own.partial)} partial"
-        theirs = "" if other.partial == 1 else f"{ordinal(other.partial)} partial of the "
+        where = ""
+        if own.partial > 1:
+            where = (
+                f" It meets the drone {with_article(overtone_name(own.partial))} above its note."
+            )
         builder.step(
             own,
             other,
             title=f"{capital(label)}: the {degree}",
             instruction=(
                 f"Let the drone sound, {note_name(midi)} with its fifth. Play the open {label}: it"
-                f" is the {degree}. {which} meets the {theirs}drone’s {voice}. Turn its peg"
-                f" {builder.goal(own, other)}."
+                f" is the {degree}.{where} Turn its peg {builder.goal(own, other)}."
             ),
             interval=_interval(builder, number, degree),
         )

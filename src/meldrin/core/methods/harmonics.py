@@ -12,7 +12,7 @@ from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.closing import check_again, check_octaves
 from meldrin.core.methods.method import Method, chords, low, reason
-from meldrin.core.methods.naming import ordinal, string_label
+from meldrin.core.methods.naming import string_label
 from meldrin.core.methods.pairs import apart, leaders, outward
 from meldrin.core.methods.plan import Plan, Side
 from meldrin.core.methods.reference import from_reference, reference_for, starting_string
@@ -90,13 +90,17 @@ def _compare(builder: Builder, new: int, old: int, *, pure: bool) -> None:
     own = builder.harmonic(new, open_own.partial)
     other = builder.harmonic(old, open_other.partial)
     names = (builder.label(old), builder.label(new))
+    first = _how(builder, other, names[0])
+    second = _how(builder, own, names[1])
+    if other.node_fret is not None and own.node_fret is not None:
+        second = f"Do the same on {names[1]} {builder.where(own)}"
     builder.step(
         own,
         other,
         title=f"{capital(names[1])} from {names[0]}, by harmonics",
         instruction=(
-            f"{_how(builder, other, names[0])}. {_how(builder, own, names[1])}, while the first"
-            f" still rings. Turn the peg of {names[1]} {builder.goal(own, other)}."
+            f"{first}. {second}, while"
+            f" {names[0]} rings on. Turn the peg of {names[1]} {builder.goal(own, other)}."
         ),
     )
 
@@ -104,11 +108,7 @@ def _compare(builder: Builder, new: int, old: int, *, pure: bool) -> None:
 def _how(builder: Builder, touch: Side, label: str) -> str:
     if touch.node_fret is None:
         return f"Play the open {label}"
-    where = builder.where(touch)
-    return (
-        f"Touch {label} lightly {where}, play it and lift the finger: its"
-        f" {ordinal(touch.partial)} partial rings"
-    )
+    return f"Touch {label} lightly {builder.where(touch)}, play it and lift the finger"
 
 
 METHOD: Final = Method(

@@ -1,13 +1,14 @@
 """What a plan begins with: the string, the reference it is taken from, and the first step."""
 
+from meldrin.core.beats import overtone_name
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
-from meldrin.core.methods.naming import a_note, ordinal
+from meldrin.core.methods.naming import a_note
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Reference
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.pitch import A4_MIDI, equal_tempered_hz, note_name
-from meldrin.core.words import capital
+from meldrin.core.words import capital, with_article
 
 LOWEST_TONE_MIDI = 52
 MIDDLE_MIDI = 54  # where a drone or a voice lies
@@ -66,9 +67,13 @@ def from_reference(builder: Builder, number: int) -> None:
                 f" harmonic meets the fork. Turn the peg of {label} {goal}."
             )
         else:
-            which = "It" if partial == 1 else f"Its {ordinal(partial)} partial"
+            where = "They are meant to be one note."
+            if partial > 1:
+                where = (
+                    f"The fork is {with_article(overtone_name(partial))} higher: listen up there."
+                )
             how = (
-                f"Play the fork and the open {label} together. {which} meets the fork."
+                f"Play the fork and the open {label} together. {where}"
                 f" Turn the peg of {label} {goal}."
             )
         by = f", touched {builder.where(own)}" if touched else ""

@@ -64,7 +64,7 @@ def page_of(record: Record, score: Score | None) -> AttemptPage:
             sounds=rig.plan.reference.kind not in ("tuner", "itself"),
             in_question=exercise.tests_reference,
         ),
-        strings=_strings(exercise),
+        strings=strings_of(exercise),
         stages=stages_of(exercise.plan.stages),
         score=None if score is None else score_of(score),
     )
@@ -99,7 +99,8 @@ def _frame(frame: Frame) -> ReplayFrame:
     )
 
 
-def _strings(exercise: Exercise) -> list[BenchString]:
+def strings_of(exercise: Exercise) -> list[BenchString]:
+    """Return the strings of an exercise, from the lowest pitch to the highest."""
     tuning = exercise.tuning_in
     order = sorted(exercise.instrument.strings, key=lambda s: (tuning.midi(s.number), -s.number))
     return [_string(exercise, string) for string in order]

@@ -8,6 +8,8 @@ from meldrin.core.catalogue import instruments
 from meldrin.core.catalogue.load import MOST_CHARACTERS
 from meldrin.reports.catalogue import CatalogueInstrument, instrument_page
 from meldrin.server.dependencies import Asker, Guest, Now, Route, Store
+from meldrin.server.instruments.present import played_instrument, wobble_sounds
+from meldrin.server.instruments.schemas import PlayedInstrument, WobbleSound
 from meldrin.services.instruments import (
     bring_instrument,
     own_instruments,
@@ -26,6 +28,18 @@ def list_instruments(session: Store, actor: Asker) -> list[CatalogueInstrument]:
     ids = {one.id for one in own}
     found = [instrument_page(one, own=True) for one in own]
     return [*found, *(instrument_page(one) for one in instruments() if one.id not in ids)]
+
+
+@router.get("/instruments/{instrument_id}/strings")
+def strings_to_hear(instrument_id: str, session: Store, actor: Asker) -> PlayedInstrument:
+    """An instrument as it is drawn, with the sound of its open strings in tune."""
+    return played_instrument(text_for(session, actor, instrument_id))
+
+
+@router.get("/wobbles")
+def wobbles() -> list[WobbleSound]:
+    """What a wobble is: a string and the fork that beat fast, beat slowly, and are still."""
+    return wobble_sounds()
 
 
 @router.post("/instruments", status_code=201)

@@ -1,14 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
 import { api, said } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Notice } from "../../parts/notice";
 import { player } from "../../sound/player";
-import { ink, phone } from "../../theme/theme";
+import { ink, phone, tablet } from "../../theme/theme";
 import { type Start, useStart } from "../../realtime/start";
 import { dayAndTime } from "../../words/formats";
-import { Calming } from "./calming";
+import { WaterLog } from "../../picture/water-log";
+import { FirstInstrument, Wobbles, WobbleWater } from "./first-sounds";
 
 // A few ways in, each on another of the school's instruments.
 const WAYS_IN: readonly { words: string; about: string; start: Start }[] = [
@@ -43,96 +45,87 @@ const WAYS_IN: readonly { words: string; about: string; start: Start }[] = [
 
 const Main = styled.main`
   display: grid;
-  grid-template-rows: auto 1fr;
+  grid-template-rows: auto auto 1fr;
   min-width: 0;
 `;
 const First = styled.section`
-  position: relative;
   display: grid;
-  gap: 1rem;
-  align-content: start;
-  padding: 2.5rem 1.5rem 10.75rem;
+  grid-template-columns: minmax(0, 5fr) minmax(0, 6fr);
+  gap: 1.5rem 3rem;
+  align-items: start;
+  padding: 2.25rem 1.5rem 1rem;
   background: ${ink.sheet};
-  border-bottom: 1.5px solid ${ink.line};
-  overflow: hidden;
-  & > * {
-    position: relative;
-    max-width: 40rem;
-  }
-  & > svg {
-    position: absolute;
-    inset: auto 0 0 0;
-    width: 100%;
-    max-width: none;
-    height: 10.5rem;
-  }
+  --under: ${ink.sheet};
   h1 {
-    font-size: 2.5rem;
+    font-size: 2.625rem;
+    max-width: 26rem;
   }
-  p {
-    font-size: 1.125rem;
+  ${tablet} {
+    grid-template-columns: minmax(0, 1fr);
   }
   ${phone} {
-    padding: 1.5rem 1rem 8.5rem;
+    padding: 1.25rem 1rem 0.5rem;
     h1 {
       font-size: 1.9rem;
     }
-    & > svg {
-      height: 8rem;
-    }
   }
 `;
-const Begin = styled.div`
-  && {
-    max-width: 56rem;
+const Say = styled.div`
+  display: grid;
+  gap: 0.9rem;
+  justify-items: start;
+  p {
+    font-size: 1.1875rem;
+    max-width: 28rem;
   }
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 0.75rem 1.25rem;
+  p.note {
+    color: ${ink.quiet};
+    font-size: 1rem;
+  }
   button {
     font-size: 1.1875rem;
     padding: 0.5rem 1.4rem;
   }
-  a {
-    display: flex;
-    align-items: center;
-    min-height: 64px;
-    padding: 0 1.4rem;
-    border: 1.5px solid ${ink.edge};
-    border-radius: 6px;
-    background: ${ink.sheet};
-    font-size: 1.1875rem;
-    font-weight: 600;
-    text-decoration: none;
-  }
-  a:hover {
-    border-color: ${ink.text};
-  }
-  span.note {
-    flex-basis: 100%;
+`;
+const Touch = styled.div`
+  display: grid;
+  gap: 0.4rem;
+  min-height: 17.5rem;
+  align-content: start;
+  p {
     color: ${ink.quiet};
+  }
+  ${phone} {
+    min-height: 15rem;
   }
 `;
 const Rest = styled.section`
   display: grid;
-  grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);
-  gap: 2rem 4rem;
-  padding: 1.75rem 1.5rem 2rem;
-  align-content: start;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) minmax(0, 1.35fr);
+  border-top: 1.5px solid ${ink.line};
   .foot {
     grid-column: 1 / -1;
     font-size: 0.9375rem;
+    padding: 0 1.5rem 1rem;
   }
-  ${phone} {
+  ${tablet} {
     grid-template-columns: minmax(0, 1fr);
-    padding: 1.25rem 1rem 2rem;
   }
 `;
 const Column = styled.div`
   display: grid;
   gap: 0.75rem;
   align-content: start;
+  padding: 1.4rem 1.5rem;
+  & + & {
+    border-left: 1px solid ${ink.line};
+  }
+  ${tablet} {
+    & + & {
+      border-left: 0;
+      border-top: 1px solid ${ink.line};
+    }
+  }
 `;
 const Rows = styled.ul`
   li {
@@ -177,55 +170,45 @@ export function Prepare() {
   });
   const start = useStart();
   const open = attempts.data?.attempts ?? [];
+  const [log] = useState(() => new WaterLog());
 
   return (
     <Main>
       <First>
-        <Calming />
-        <h1>Bring a string to rest, by ear.</h1>
-        <p>
-          A fork sounds its A. The school guitar’s A string is a little out: the two beat, like
-          ripples. Turn the peg until they stand still.
-        </p>
-        <Begin>
+        <Say>
+          <h1>Bring a string to rest, by ear.</h1>
+          <p>Two strings that nearly agree wobble. Turn the peg until the wobble stands still.</p>
           <Button
             weight="solid"
             size="tall"
             isDisabled={start.isPending}
             onPress={() => start.mutate({ exercise: {} })}
           >
-            Hear the fork and the A string
+            Play the fork and the A string
           </Button>
-          <Link to="/prepare/method">Prepare an instrument of your own</Link>
-          <span className="note">Starts quiet. With headphones on, keep the level low first.</span>
-        </Begin>
-        {start.error ? <Notice>{start.error.message}</Notice> : null}
+          <p className="note">Starts quiet. With headphones on, keep the level low first.</p>
+          {start.error ? <Notice>{start.error.message}</Notice> : null}
+        </Say>
+        <Touch>
+          <FirstInstrument />
+        </Touch>
       </First>
+      <WobbleWater log={log} />
       <Rest>
         <Column>
-          <h2>Other ways in</h2>
-          <Rows>
-            {WAYS_IN.map(({ words, about, start: way }) => (
-              <li key={words}>
-                <div>
-                  <strong>{words}</strong>
-                  <p>{about}</p>
-                </div>
-                <Button
-                  aria-label={`Start: ${words}`}
-                  isDisabled={start.isPending}
-                  onPress={() => start.mutate(way)}
-                >
-                  Start
-                </Button>
-              </li>
-            ))}
-          </Rows>
+          <h2>First, what is a wobble?</h2>
+          <Wobbles log={log} />
         </Column>
         <Column>
-          <h2>Or choose it all yourself</h2>
-          <Quiet>The instrument, the method, how far out it starts, and how real it is.</Quiet>
+          <h2>Your own instrument</h2>
+          <Quiet>Choose it, check it, and get a plan to print for the music stand.</Quiet>
+          <Way to="/prepare/method">Prepare an instrument</Way>
+          <Quiet>
+            Or choose what to practise: the method, how far out it starts, how real it is.
+          </Quiet>
           <Way to="/tune">Choose what to practise</Way>
+        </Column>
+        <Column>
           {attempts.error ? <Notice>{attempts.error.message}</Notice> : null}
           {open.length > 0 ? (
             <>
@@ -251,6 +234,24 @@ export function Prepare() {
               </Rows>
             </>
           ) : null}
+          <h2>Other ways in</h2>
+          <Rows>
+            {WAYS_IN.map(({ words, about, start: way }) => (
+              <li key={words}>
+                <div>
+                  <strong>{words}</strong>
+                  <p>{about}</p>
+                </div>
+                <Button
+                  aria-label={`Start: ${words}`}
+                  isDisabled={start.isPending}
+                  onPress={() => start.mutate(way)}
+                >
+                  Start
+                </Button>
+              </li>
+            ))}
+          </Rows>
         </Column>
         <Quiet className="foot">
           <Link to="/licences">Licences of what this page is built of</Link>

@@ -3,7 +3,7 @@
 import { useState } from "react";
 import styled from "styled-components";
 import { Choice } from "../../parts/choice";
-import { InstrumentPicture, type PlayedString } from "../../parts/instrument";
+import { InstrumentPicture, playedString } from "../../parts/instrument";
 import type { Bench, Command } from "./commands";
 import { lay, touches } from "./commands";
 import { keyWords } from "./keys";
@@ -30,21 +30,12 @@ export function Strings({ bench, commands, isLive }: StringsProps) {
   const strings = page.strings
     .filter((one) => kindOf(one.number) === kind)
     .toSorted((a, b) => a.number - b.number)
-    .map((one): PlayedString => {
-      const key = commands.find(({ id }) => id === `string-${one.number}`)?.key ?? "";
-      return {
-        number: one.number,
-        course: one.course,
-        label: one.label,
-        short: one.label.replace("sympathetic ", ""),
-        key: keyWords(key),
-        length: one.length,
-        thick_mm: one.thick_mm,
-        wound: one.wound,
-        hasFine: one.fine_turns !== null,
-        peg: one.peg,
-      };
-    });
+    .map((one) =>
+      playedString(
+        one,
+        keyWords(commands.find(({ id }) => id === `string-${one.number}`)?.key ?? ""),
+      ),
+    );
   const words = (number: number) => stateWords(bench, number);
   const sides = [stage?.own.string, stage?.other.string];
   const partner = sides.find((one) => one !== undefined && one !== null && one !== selected);

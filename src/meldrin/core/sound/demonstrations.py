@@ -1,0 +1,64 @@
+"""Sounds to listen to before anything is practised: an open string, and what a wobble is."""
+
+from dataclasses import dataclass
+from typing import Final, Literal, get_args
+
+from meldrin.core.catalogue import Instrument, instrument
+from meldrin.core.pitch import equal_tempered_hz, shifted_by_cents
+from meldrin.core.sound.partials import PartialTable, string_series
+from meldrin.core.sound.references import fork
+from meldrin.core.sound.stroke import stroke
+from meldrin.core.sound.together import as_loud
+from meldrin.core.strings import strain_sounding
+from meldrin.core.units import cents_of_growth
+
+Wobble = Literal["fast", "slow", "still"]
+WOBBLES: Final[tuple[Wobble, ...]] = get_args(Wobble)
+BEATS_HZ: Final[dict[Wobble, float]] = {"fast": 4.0, "slow": 0.8, "still": 0.0}
+FORK_HZ: Final = 440.0
+A_STRING: Final = 5  # of a guitar
+MEETS: Final = 4  # its partial that meets the fork
+
+
+@dataclass(frozen=True, slots=True)
+class Pair:
+    """A string and the fork that it is held against, with the places (from 1) of the partials that
+    meet and their beat.
+    """
+
+    string: PartialTable
+    fork: PartialTable
+    string_partial: int
+    fork_partial: int
+    beats_hz: float
+
+
+def open_string(made: Instrument, number: int, *, hz: float | None = None) -> PartialTable:
+    """Return an open string as it is usually played, by itself, in tune or at a pitch given.
+
+    Raises:
+        MeldrinError: code ``no_such_string``.
+        OutOfRange: for a pitch that the string cannot have.
+    """
+    string = made.string(number)
+    pitch_hz = equal_tempered_hz(string.midi, a4_hz=FORK_HZ) if hz is None else hz
+    strain = strain_sounding(string, frequency_hz=pitch_hz, fret=0, number=1)
+    bow = made.kind == "bowed"
+    series = string_series(string, strain=strain, fret=0, harmonic=bow)
+    return stroke(made, number, series, by_bow=bow)
+
+
+def wobble(how: Wobble) -> Pair:
+    """Return a guitar's A string beside the fork, so far under it that they beat like this."""
+    guitar = instrument("guitar")
+    string = guitar.string(A_STRING)
+    beats_hz = BEATS_HZ[how]
+    strain = strain_sounding(
+        string,
+        frequency_hz=shifted_by_cents(FORK_HZ, cents=cents_of_growth(-beats_hz / FORK_HZ)),
+        fret=0,
+        number=MEETS,
+    )
+    series = string_series(string, strain=strain, fret=0)
+    table = stroke(guitar, A_STRING, series, by_bow=False)
+    return Pair(table, as_loud(fork(hz=FORK_HZ), 1, table, MEETS), MEETS, 1, beats_hz)
