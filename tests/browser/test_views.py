@@ -28,7 +28,7 @@ class Preparing(BrowserTest):
         )
         self.page.route(re.compile(r"\.woff2|/api/(instruments|methods|sources)"), late)
         for place, named in (
-            ("/", "Hear the fork"),
+            ("/", "Play the fork"),
             ("/tune?instrument=viola&method=fifths", "Start and hear it"),
             ("/prepare/fitness?instrument=viola", "Choose a method"),
         ):

@@ -4,13 +4,12 @@ from dataclasses import dataclass
 from typing import Final, Literal, get_args
 
 from meldrin.core.catalogue import Instrument, instrument
-from meldrin.core.pitch import equal_tempered_hz, shifted_by_cents
+from meldrin.core.pitch import equal_tempered_hz
 from meldrin.core.sound.partials import PartialTable, string_series
 from meldrin.core.sound.references import fork
 from meldrin.core.sound.stroke import stroke
 from meldrin.core.sound.together import as_loud
 from meldrin.core.strings import strain_sounding
-from meldrin.core.units import cents_of_growth
 
 Wobble = Literal["fast", "slow", "still"]
 WOBBLES: Final[tuple[Wobble, ...]] = get_args(Wobble)
@@ -55,7 +54,7 @@ def wobble(how: Wobble) -> Pair:
     beats_hz = BEATS_HZ[how]
     strain = strain_sounding(
         string,
-        frequency_hz=shifted_by_cents(FORK_HZ, cents=cents_of_growth(-beats_hz / FORK_HZ)),
+        frequency_hz=FORK_HZ - beats_hz,
         fret=0,
         number=MEETS,
     )
