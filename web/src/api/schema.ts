@@ -20,7 +20,8 @@ export interface paths {
         put?: never;
         /**
          * Start Attempt
-         * @description Begin an attempt; a newcomer becomes a guest by it.
+         * @description Begin an attempt; a newcomer becomes a guest by it. With a `seed` its strings begin as they
+         *     do with that seed on any machine, else at random.
          */
         post: operations["start_attempt"];
         delete?: never;
@@ -563,7 +564,7 @@ export interface components {
         /**
          * AttemptPage
          * @description An attempt opened: its plan, and its score once it is finished; none where an earlier
-         *     version scored it.
+         *     version scored it. `seed`: what its start was drawn with, told once it is finished.
          */
         AttemptPage: {
             summary: components["schemas"]["AttemptSummary"];
@@ -587,6 +588,8 @@ export interface components {
             /** Stages */
             stages: components["schemas"]["PlanStage"][];
             score: components["schemas"]["ScorePage"] | null;
+            /** Seed */
+            seed: number | null;
         };
         /**
          * AttemptSummary
@@ -1942,9 +1945,11 @@ export interface components {
         };
         /**
          * ScorePage
-         * @description The score with its reasons; `points` null in free play.
+         * @description The score with its reasons; `points` null in free play. `headline`: how the strings stand.
          */
         ScorePage: {
+            /** Headline */
+            headline: string;
             /** Points */
             points: number | null;
             /** Lines */
@@ -2640,7 +2645,9 @@ export interface operations {
     };
     start_attempt: {
         parameters: {
-            query?: never;
+            query?: {
+                seed?: number | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;

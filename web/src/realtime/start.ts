@@ -5,14 +5,14 @@ import { useNavigate } from "react-router";
 import { type Aid, api, type Exercise, queries, said } from "../api/client";
 import { player } from "../sound/player";
 
-export type Start = { exercise: Exercise };
+export type Start = { exercise: Exercise; seed?: number | null };
 
 export function useStart() {
   const navigate = useNavigate();
   return useMutation({
-    mutationFn: ({ exercise }: Start) => {
+    mutationFn: ({ exercise, seed = null }: Start) => {
       void player.start().catch(() => undefined); // within the press; the bench waits for it before the first sound
-      return said(api.POST("/api/attempts", { body: exercise }));
+      return said(api.POST("/api/attempts", { body: exercise, params: { query: { seed } } }));
     },
     onSuccess: (attempt) => {
       void queries.invalidateQueries({ queryKey: ["attempts"] });
@@ -31,4 +31,15 @@ export function storedAid(): Aid {
 
 export function storeAid(aid: Aid): void {
   localStorage.setItem(AID_KEY, aid);
+}
+
+const MOST_SEED = 2 ** 31 - 1;
+
+/** An address that starts the same exercise, its strings as far out, on any machine. */
+export function linkTo(exercise: Exercise, seed: number | null): string {
+  const query = new URLSearchParams({
+    exercise: JSON.stringify(exercise),
+    seed: String(seed ?? Math.floor(Math.random() * MOST_SEED)),
+  });
+  return `${location.origin}/tune?${query}`;
 }

@@ -8,6 +8,7 @@ from fastapi.responses import StreamingResponse
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
+from meldrin.core.bench.exercise import MOST_SEED
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.scoring import Score
 from meldrin.reports.attempt_record import attempt_text, read_attempt
@@ -45,11 +46,17 @@ def list_attempts(
 
 @router.post("/attempts", status_code=201)
 def start_attempt(
-    wanted: ExerciseSettings, session: Store, actor: Guest, now: Now
+    wanted: ExerciseSettings,
+    session: Store,
+    actor: Guest,
+    now: Now,
+    seed: Annotated[int | None, Query(ge=0, lt=MOST_SEED)] = None,
 ) -> AttemptSummary:
-    """Begin an attempt; a newcomer becomes a guest by it."""
+    """Begin an attempt; a newcomer becomes a guest by it. With a `seed` its strings begin as they
+    do with that seed on any machine, else at random.
+    """
     use(session, actor, "attempts", now=now)
-    exercise = drawn(wanted.exercise(text_for(session, actor, wanted.instrument)))
+    exercise = drawn(wanted.exercise(text_for(session, actor, wanted.instrument)), seed=seed)
     return summary_of(service.start_attempt(session, actor, exercise, now=now))
 
 

@@ -122,7 +122,7 @@ class BenchReference(Wire):
 
 class AttemptPage(Wire):
     """An attempt opened: its plan, and its score once it is finished; none where an earlier
-    version scored it.
+    version scored it. `seed`: what its start was drawn with, told once it is finished.
     """
 
     summary: AttemptSummary
@@ -136,6 +136,7 @@ class AttemptPage(Wire):
     strings: list[BenchString]
     stages: list[PlanStage]
     score: ScorePage | None
+    seed: int | None
 
 
 class SourceOption(Wire):

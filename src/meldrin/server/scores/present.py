@@ -3,7 +3,9 @@
 from dataclasses import asdict
 
 from meldrin.core.bench import Judgement
+from meldrin.core.bench.limits import Tolerance
 from meldrin.core.scoring import RULE_TITLES, Score, StringResult, rubric
+from meldrin.core.scoring.headline import headline
 from meldrin.core.scoring.rules import first_moments
 from meldrin.server.exercises import settings_of
 from meldrin.server.scores.schemas import (
@@ -21,9 +23,11 @@ from meldrin.server.scores.schemas import (
 )
 
 
-def score_of(score: Score) -> ScorePage:
+def score_of(score: Score, *, tolerance: Tolerance) -> ScorePage:
     """Return a score with its reasons."""
+    in_tune_cents = rubric().tolerances[tolerance].in_tune_cents
     return ScorePage(
+        headline=headline(score.strings, in_tune_cents=in_tune_cents),
         points=score.points,
         lines=[ScoreLine.model_validate(line) for line in score.lines],
         caps=[ScoreCap.model_validate(cap) for cap in score.caps],

@@ -102,8 +102,9 @@ class ScoreAccuracy(Wire):
 
 
 class ScorePage(Wire):
-    """The score with its reasons; `points` null in free play."""
+    """The score with its reasons; `points` null in free play. `headline`: how the strings stand."""
 
+    headline: str
     points: float | None
     lines: list[ScoreLine]
     caps: list[ScoreCap]

@@ -13,6 +13,7 @@ import {
 } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
+import { CopyLink } from "../../parts/copy-link";
 import { Amount } from "../../parts/entry";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
@@ -31,7 +32,7 @@ import {
   ordersOf,
 } from "../../words/names";
 import { offered, REALISM, type Realism, realismOf, toggled } from "./realism";
-import { storeAid, storedAid, useStart } from "../../realtime/start";
+import { linkTo, storeAid, storedAid, useStart } from "../../realtime/start";
 
 const Main = styled.main`
   display: grid;
@@ -101,8 +102,20 @@ const Quiet = styled.p`
   font-size: 0.9375rem;
 `;
 
+/** The exercise of a link that somebody copied. */
+function linked(text: string | null): Exercise | null {
+  try {
+    const found: unknown = JSON.parse(text ?? "");
+    return typeof found === "object" && found !== null ? (found as Exercise) : null;
+  } catch {
+    return null;
+  }
+}
+
 /** What the address asks for, so that a plan or a piece of advice can lead here. */
 function asked(search: URLSearchParams): Exercise {
+  const whole = linked(search.get("exercise"));
+  if (whole) return whole;
   const text = (key: string) => search.get(key);
   const start = text("start");
   const method = text("method");
@@ -125,6 +138,7 @@ export function Choose() {
   const [search] = useSearchParams();
   const [exercise, set] = useState(() => asked(search));
   const [aid, setAid] = useState(storedAid);
+  const [seed] = useState(() => (search.has("seed") ? Number(search.get("seed")) : null));
   const start = useStart();
   const change = (some: Partial<Exercise>) => set((before) => ({ ...before, ...some }));
   const { instrument = "guitar", method: wished = "unison", tuning = "standard" } = exercise;
@@ -353,10 +367,16 @@ export function Choose() {
           weight="solid"
           size="tall"
           isDisabled={start.isPending || !made}
-          onPress={() => start.mutate({ exercise: { ...wanted, aid } })}
+          onPress={() => start.mutate({ exercise: { ...wanted, aid }, seed })}
         >
           Start and hear it
         </Button>
+        {made?.own ? null : (
+          <CopyLink
+            words="Copy a link to this exercise"
+            link={() => linkTo({ ...wanted, aid }, seed)}
+          />
+        )}
         <p>Starts quiet. With headphones on, keep the level low first.</p>
         {error ? <Notice>{error.message}</Notice> : null}
       </Begin>

@@ -14,7 +14,9 @@ import { Button } from "../../parts/button";
 import { Dialog } from "../../parts/dialog";
 import { Notice } from "../../parts/notice";
 import { ink, phone } from "../../theme/theme";
-import { useStart } from "../../realtime/start";
+import { CopyLink } from "../../parts/copy-link";
+import { Fold } from "../../parts/fold";
+import { linkTo, useStart } from "../../realtime/start";
 import { Centre, Choices } from "../../parts/layout";
 import { capital, dayAndTime, howFar, sizeWords } from "../../words/formats";
 import { aboutOf, nameOf } from "../../words/names";
@@ -22,52 +24,59 @@ import { Reasons } from "./reasons";
 import { Resting } from "./resting";
 
 const Main = styled.main`
-  padding: 1.75rem 1.5rem 3rem;
+  padding: 1.5rem 1.5rem 3rem;
   display: grid;
-  gap: 2rem;
+  gap: 1.5rem;
   align-content: start;
   max-width: 72rem;
   width: 100%;
   margin: 0 auto;
   ${phone} {
-    padding: 1.25rem 1rem 2rem;
+    padding: 1rem 1rem 2rem;
+    gap: 1.1rem;
   }
 `;
 const Top = styled.section`
   display: grid;
-  grid-template-columns: auto minmax(0, 1fr) auto;
-  gap: 0.5rem 2.5rem;
-  align-items: center;
-  .points {
-    font-size: 4.5rem;
-    line-height: 1;
-    font-weight: 750;
-    letter-spacing: -0.03em;
-  }
-  .points small {
-    display: block;
-    font-size: 1rem;
-    font-weight: 500;
-    letter-spacing: 0;
-    color: ${ink.quiet};
+  grid-template-columns: minmax(0, 1fr) minmax(18rem, 26rem);
+  gap: 1rem 3rem;
+  align-items: start;
+  h1 {
+    font-size: 2rem;
   }
   .when {
     color: ${ink.quiet};
+    font-size: 0.9375rem;
+  }
+  .well {
+    margin-top: 0.3rem;
+    font-size: 1.0625rem;
+  }
+  ${phone} {
+    grid-template-columns: minmax(0, 1fr);
+    h1 {
+      font-size: 1.5rem;
+    }
+  }
+`;
+const Change = styled.section`
+  display: grid;
+  gap: 0.6rem;
+  padding: 1.1rem 1.25rem;
+  border: 1.5px solid ${ink.line};
+  border-radius: 8px;
+  background: ${ink.sheet};
+  .advice {
+    font-size: 1.0625rem;
+    line-height: 1.35;
   }
   .cap {
     font-weight: 650;
   }
-  .well {
-    margin-top: 0.4rem;
-  }
-  .advice {
-    font-size: 1.25rem;
-    line-height: 1.35;
-    font-weight: 550;
-    margin-top: 0.4rem;
-  }
-  ${phone} {
-    grid-template-columns: minmax(0, 1fr);
+  & > div {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0.5rem;
   }
 `;
 const Table = styled.table`
@@ -95,22 +104,36 @@ const Table = styled.table`
 const FactList = styled.dl`
   display: flex;
   flex-wrap: wrap;
-  gap: 0.75rem 2.5rem;
-  border-top: 1.5px solid ${ink.text};
-  padding-top: 0.9rem;
+  gap: 0.6rem 1.75rem;
+  margin-top: 1rem;
+  align-items: start;
+  div {
+    display: flex;
+    flex-direction: column-reverse;
+    justify-content: flex-end;
+    max-width: 8.5rem;
+  }
   dt {
     color: ${ink.quiet};
     font-size: 0.9375rem;
+    line-height: 1.25;
   }
   dd {
     margin: 0;
-    font-size: 1.1875rem;
-    font-weight: 650;
+    font-size: 2.5rem;
+    line-height: 1.1;
+    font-weight: 750;
+    letter-spacing: -0.01em;
+    white-space: nowrap;
   }
-`;
-const Next = styled.div`
-  display: grid;
-  gap: 0.5rem;
+  ${phone} {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 0.5rem 1rem;
+    dd {
+      font-size: 2rem;
+    }
+  }
 `;
 const Links = styled.nav`
   display: flex;
@@ -133,6 +156,9 @@ const Links = styled.nav`
 `;
 const Scroll = styled.div`
   overflow-x: auto;
+`;
+const Folds = styled.div`
+  display: grid;
 `;
 
 /** A finished attempt: what is, what was believed, what was done, and what to try next. */
@@ -168,15 +194,14 @@ function Earlier({ page }: { page: AttemptPage }) {
   return (
     <Main>
       <Top>
-        <p className="points">
-          {summary.points === null ? "–" : Math.round(summary.points)}
-          <small>points of 100</small>
-        </p>
         <div>
           <p className="when">
             {summary.name}, {dayAndTime(summary.created_at)}
           </p>
-          <p className="advice">
+          <h1 className="points">
+            {summary.points === null ? "–" : Math.round(summary.points)} points of 100
+          </h1>
+          <p className="well">
             An earlier version of this program scored this attempt. It keeps those points; their
             reasons are not kept.
           </p>
@@ -211,71 +236,76 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
   return (
     <Main>
       <Top>
-        {outcome.points === null ? (
-          <p className="points">
-            <small>no plan, no points</small>
-          </p>
-        ) : (
-          <p className="points">
-            {Math.round(outcome.points)}
-            <small>points of 100</small>
-          </p>
-        )}
         <div>
           <p className="when">
             {summary.name}, {dayAndTime(summary.created_at)}
           </p>
+          <h1>{outcome.headline}</h1>
+          {outcome.well ? <p className="well">{outcome.well}</p> : null}
+          <Facts outcome={outcome} />
+        </div>
+        <Change aria-label="What to change">
           {outcome.caps.map((cap) => (
             <p key={`${cap.kind} ${cap.string}`} className="cap">
               {cap.sentence}
             </p>
           ))}
-          {outcome.well ? <p className="well">{outcome.well}</p> : null}
+          <h2>{outcome.points === null ? "What to do next" : "One thing to change"}</h2>
           <p className="advice">{advice.sentence}</p>
-        </div>
-        <Next>
-          <Button
-            weight="solid"
-            size="tall"
-            isDisabled={start.isPending}
-            onPress={() => start.mutate({ exercise: advice.exercise })}
-          >
-            {advice.button}
-          </Button>
-          <Button
-            isDisabled={start.isPending}
-            onPress={() => start.mutate({ exercise: page.exercise })}
-          >
-            Another like this one
-          </Button>
-          {page.exercise.came_from ? (
+          <div>
+            <Button
+              weight="solid"
+              isDisabled={start.isPending}
+              onPress={() => start.mutate({ exercise: advice.exercise })}
+            >
+              {advice.button}
+            </Button>
             <Button
               isDisabled={start.isPending}
-              onPress={() => start.mutate({ exercise: wayBack(page.exercise) })}
+              onPress={() => start.mutate({ exercise: page.exercise })}
             >
-              The way back
+              Once more
             </Button>
-          ) : null}
-        </Next>
+            {page.exercise.came_from ? (
+              <Button
+                isDisabled={start.isPending}
+                onPress={() => start.mutate({ exercise: wayBack(page.exercise) })}
+              >
+                The way back
+              </Button>
+            ) : null}
+          </div>
+          {start.error ? <Notice>{start.error.message}</Notice> : null}
+        </Change>
       </Top>
-      {start.error ? <Notice>{start.error.message}</Notice> : null}
-      <Facts outcome={outcome} />
       <Resting page={page} outcome={outcome} />
-      <Scroll>
-        <Strings outcome={outcome} />
-      </Scroll>
       <Reasons outcome={outcome} attempt={summary.id} />
+      <Folds>
+        <Fold head="String by string">
+          <Scroll tabIndex={0} role="region" aria-label="String by string">
+            <Strings outcome={outcome} />
+          </Scroll>
+        </Fold>
+        <Fold head="Save, share or erase">
+          <Links aria-label="Save, share or erase">
+            <a href={`/api/attempts/${summary.id}/sound.wav`} download>
+              Save its sound (WAV)
+            </a>
+            <a href={`/api/attempts/${summary.id}/attempt.json`} download>
+              Save the attempt (JSON)
+            </a>
+            <CopyLink
+              words="Copy a link to this exercise"
+              link={() => linkTo(page.exercise, page.seed)}
+            />
+            <Button onPress={() => setErasing(true)}>Erase this attempt</Button>
+          </Links>
+        </Fold>
+      </Folds>
       <Links aria-label="More of this attempt">
         <Link to={`/review/${summary.id}/replay`}>Play it back</Link>
-        <a href={`/api/attempts/${summary.id}/sound.wav`} download>
-          Save its sound (WAV)
-        </a>
-        <a href={`/api/attempts/${summary.id}/attempt.json`} download>
-          Save the attempt (JSON)
-        </a>
         <Link to="/review/rubric">How the score works</Link>
         <Link to="/review">All attempts</Link>
-        <Button onPress={() => setErasing(true)}>Erase this attempt</Button>
       </Links>
       <Dialog
         title="Erase this attempt?"
@@ -296,42 +326,44 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
   );
 }
 
-/** Help, accuracy and ear in one line each, and how far it came from the start. */
+/** Accuracy, ear and points in large numbers. */
 function Facts({ outcome }: { outcome: ScorePage }) {
   const { accuracy } = outcome;
   const bases = new Set(outcome.strings.map((one) => one.basis));
   const aid = (["level", "tuner", "ripple", "ear", "read"] as const).find((one) => bases.has(one));
+  const worst = outcome.strings.find((one) => one.label === accuracy.worst)?.pitch_cents;
+  const side = worst === null || worst === undefined ? "" : worst < 0 ? ", low" : ", high";
   return (
     <FactList>
-      {outcome.points === null ? null : (
-        <div>
-          <dt>Help</dt>
-          <dd>{aboutOf("bases", aid ?? "none")}</dd>
-        </div>
-      )}
+      <Fact words="cents off, the typical string" size={accuracy.median_cents} />
+      <Fact words={`cents off, the worst (${accuracy.worst}${side})`} size={accuracy.worst_cents} />
       {outcome.by_ear_of ? (
         <div>
-          <dt>By ear</dt>
+          <dt>judged by ear alone</dt>
           <dd>
             {outcome.by_ear} of {outcome.by_ear_of}
           </dd>
         </div>
       ) : null}
-      <div>
-        <dt>Typical string</dt>
-        <dd>{sizeWords(accuracy.median_cents)}</dd>
-      </div>
-      <div>
-        <dt>Worst string, {accuracy.worst}</dt>
-        <dd>{sizeWords(accuracy.worst_cents)}</dd>
-      </div>
-      <div>
-        <dt>At the start</dt>
-        <dd>
-          {sizeWords(accuracy.began_median_cents)}, worst {sizeWords(accuracy.began_worst_cents)}
-        </dd>
-      </div>
+      {outcome.points === null ? null : (
+        <div>
+          <dt>points of 100, {aboutOf("bases", aid ?? "none").toLowerCase()}</dt>
+          <dd className="points">{Math.round(outcome.points)}</dd>
+        </div>
+      )}
     </FactList>
+  );
+}
+
+function Fact({ words, size }: { words: string; size: number | null }) {
+  const shown = sizeWords(size);
+  const unit = /^([\d.]+) (semitones?)$/.exec(shown);
+  const number = shown.replace(/ (cents?|semitones?)$/, "");
+  return (
+    <div>
+      <dt>{unit ? words.replace("cents", unit[2] ?? "cents") : words}</dt>
+      <dd>{number}</dd>
+    </div>
   );
 }
 

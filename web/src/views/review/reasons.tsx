@@ -1,31 +1,58 @@
 import { Link } from "react-router";
 import styled from "styled-components";
 import type { ScorePage } from "../../api/client";
-import { ink } from "../../theme/theme";
+import { Fold } from "../../parts/fold";
+import { ink, phone } from "../../theme/theme";
 
 const Parts = styled.section`
-  columns: 3 20rem;
-  column-gap: 3rem;
-  & > div {
-    break-inside: avoid;
-    padding-bottom: 1.75rem;
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(min(100%, 24rem), 1fr));
+  gap: 0 3.5rem;
+  align-items: start;
+`;
+const Line = styled.span`
+  display: grid;
+  grid-template-columns: 1.4rem minmax(5.5rem, 0.55fr) minmax(0, 1fr) auto;
+  align-items: baseline;
+  gap: 0.6rem;
+  .mark,
+  .title,
+  .points {
+    font-weight: 650;
   }
-  h2 {
-    display: flex;
-    justify-content: space-between;
-    gap: 1rem;
-    border-bottom: 1.5px solid ${ink.text};
-    padding-bottom: 0.3rem;
-  }
-  h2 > span:last-child {
+  .what {
+    color: ${ink.quiet};
+    overflow: hidden;
+    text-overflow: ellipsis;
     white-space: nowrap;
   }
+  .points {
+    white-space: nowrap;
+  }
+  ${phone} {
+    grid-template-columns: 1.2rem minmax(0, 1fr) auto;
+    .what {
+      grid-column: 2;
+      font-size: 0.9375rem;
+    }
+    .what:empty {
+      display: none;
+    }
+    .points {
+      grid-row: 1;
+      grid-column: 3;
+    }
+  }
+`;
+const Sentences = styled.ul`
   li {
     display: grid;
     grid-template-columns: minmax(0, 1fr) auto;
     gap: 1rem;
-    padding: 0.4rem 0;
-    border-bottom: 1px solid ${ink.line};
+    padding: 0.4rem 0 0.4rem 2rem;
+  }
+  li + li {
+    border-top: 1px solid ${ink.line};
   }
   li > span:last-child {
     color: ${ink.quiet};
@@ -34,6 +61,11 @@ const Parts = styled.section`
   li a {
     white-space: nowrap;
   }
+`;
+const About = styled.p`
+  padding-left: 2rem;
+  color: ${ink.quiet};
+  font-size: 0.9375rem;
 `;
 
 export type Part = ScorePage["lines"][number]["part"];
@@ -86,29 +118,54 @@ function shown(points: number): string {
   return Number.isInteger(points) ? String(points) : points.toFixed(1);
 }
 
-/** Every point and its reason, part by part. */
+type ScoreLine = ScorePage["lines"][number];
+const LOST = 0.5; // points: less than that does not show in whole ones
+
+/** What was missed in a part, shortly: the strings it was about, or the rules. */
+function missedWords(missed: ScoreLine[], outcome: ScorePage): string {
+  if (missed.length === 0) return "";
+  const labels = missed.flatMap(({ string }) => {
+    const label = outcome.strings.find((one) => one.number === string)?.label;
+    return label ? [label] : [];
+  });
+  const [first] = missed;
+  return labels.length > 0 ? [...new Set(labels)].join(", ") : (first?.sentence ?? "");
+}
+
+/** Every part with its whole points, and what was missed; its sentences fold out. */
 export function Reasons({ outcome, attempt }: { outcome: ScorePage; attempt: string }) {
   return (
     <Parts aria-label="Where the points come from">
       {ORDER.map((part) => {
         const lines = outcome.lines.filter((line) => line.part === part);
         if (lines.length === 0) return null;
-        const sum = (pick: (line: ScorePage["lines"][number]) => number) =>
-          Number(lines.reduce((total, line) => total + pick(line), 0).toFixed(1));
+        const missed = lines.filter((line) => line.points < line.out_of - LOST);
+        const sum = (pick: (line: ScoreLine) => number) =>
+          Math.round(lines.reduce((total, line) => total + pick(line), 0));
         return (
-          <div key={part}>
-            <h2>
-              <span>{PARTS[part].title}</span>
-              <span>
-                {shown(sum((line) => line.points))} of {shown(sum((line) => line.out_of))}
-              </span>
-            </h2>
-            <ul>
+          <Fold
+            key={part}
+            head={
+              <Line>
+                <span className="mark">
+                  {missed.length === 0 ? "✓" : missed.length}
+                  <span className="unseen">{missed.length === 0 ? "" : " missed"}</span>
+                </span>
+                <span className="title">{PARTS[part].title}</span>
+                <span className="what">{missedWords(missed, outcome)}</span>
+                <span className="points">
+                  {sum((line) => line.points)} of {sum((line) => line.out_of)}
+                </span>
+              </Line>
+            }
+          >
+            <About>{PARTS[part].about}</About>
+            <Sentences>
               {lines.map((line, index) => (
                 <li key={`${line.string ?? ""}${line.rule}${index}`}>
                   <span>
                     {line.sentence}
-                    {line.at_s !== null && line.points < line.out_of - 0.01 ? (
+                    {line.at_s !== null && line.points < line.out_of - LOST ? (
                       <>
                         {" "}
                         <Link to={`/review/${attempt}/replay?at=${line.at_s.toFixed(1)}`}>
@@ -123,8 +180,8 @@ export function Reasons({ outcome, attempt }: { outcome: ScorePage; attempt: str
                   </span>
                 </li>
               ))}
-            </ul>
-          </div>
+            </Sentences>
+          </Fold>
         );
       })}
     </Parts>

@@ -1,8 +1,9 @@
 import styled from "styled-components";
 import type { AttemptPage, ScorePage } from "../../api/client";
 import { Float, height, Scale } from "../../parts/float";
-import { ink } from "../../theme/theme";
-import { capital, howFar } from "../../words/formats";
+import { useMedia } from "../../parts/use-media";
+import { ink, PHONE } from "../../theme/theme";
+import { howFar } from "../../words/formats";
 
 const Figure = styled.figure`
   background: ${ink.sheet};
@@ -27,11 +28,10 @@ const Figure = styled.figure`
   }
 `;
 
-const WIDTH = 1000;
-const HEIGHT = 250;
-const LINE = 118;
+const HEIGHT = 210;
+const LINE = 88;
 const EDGE = 40;
-const REACH = 64;
+const REACH = 56;
 
 function y(cents: number): number {
   return LINE - REACH * height(cents, EDGE);
@@ -39,22 +39,25 @@ function y(cents: number): number {
 
 /** Where every string of the plan came to rest: below the line low, above it high, on it still. */
 export function Resting({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
-  const step = (WIDTH - 130) / page.strings.length;
-  const many = page.strings.length > 8;
+  const narrow = useMedia(PHONE);
+  const width = narrow ? 400 : 1000;
+  const left = narrow ? 44 : 110;
+  const step = (width - left - 10) / page.strings.length;
+  const many = narrow || page.strings.length > 8;
   const rows = page.strings.map((string, index) => ({
     string,
-    x: 110 + step * (index + 0.5),
+    x: left + step * (index + 0.5),
     found: outcome.strings.find((one) => one.number === string.number),
   }));
   return (
     <Figure>
       <svg
-        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        viewBox={`0 0 ${width} ${HEIGHT}`}
         role="img"
         aria-label="Where the strings came to rest"
       >
-        <rect x="0" y={LINE} width={WIDTH} height={HEIGHT - LINE} fill={ink.depth} opacity="0.55" />
-        <Scale width={WIDTH} line={LINE} y={y} marks={[-20, -5, 5, 20]} />
+        <rect x="0" y={LINE} width={width} height={HEIGHT - LINE} fill={ink.depth} opacity="0.55" />
+        <Scale width={width} line={LINE} y={y} marks={[-20, -5, 5, 20]} />
         {rows.map(({ string, x, found }) => {
           const cents = found?.pitch_cents ?? null;
           return (
@@ -65,8 +68,13 @@ export function Resting({ page, outcome }: { page: AttemptPage; outcome: ScorePa
                   <Float x={x} y={y(cents)} cents={cents} />
                 </>
               )}
-              <text className={many ? "scale" : "name"} x={x} y={HEIGHT - 32} textAnchor="middle">
-                {many ? string.written : capital(string.label)}
+              <text
+                className={page.strings.length > 8 ? "scale" : "name"}
+                x={x}
+                y={HEIGHT - 32}
+                textAnchor="middle"
+              >
+                {page.strings.length > 8 ? string.written : string.label}
               </text>
               <text className={many ? "scale" : ""} x={x} y={HEIGHT - 12} textAnchor="middle">
                 {restWords(found, many)}

@@ -79,7 +79,7 @@ export function Workbench(props: WorkbenchProps) {
     page.reference.in_question && page.reference.sounds && scene.reference_verdict === null;
 
   return (
-    <Screen data-stand={stand ? "on" : "off"}>
+    <Screen tabIndex={-1} data-stand={stand ? "on" : "off"}>
       <Top>
         {stage ? (
           <PlanList page={page} scene={scene} onGo={props.onGo} />

@@ -17,6 +17,8 @@ export type Command = {
   /** What letting go of it does. */
   ended?: () => void;
   allowed: boolean;
+  /** Whether it can ever do something in this exercise; what cannot is not listed. */
+  fits?: boolean;
   run: (pressedAt: number, coarse: boolean) => void;
 };
 
@@ -137,6 +139,7 @@ export function commandsOf(bench: Bench): Command[] {
       words: `${capital(page.reference.words)} alone`,
       key: "f",
       allowed: page.reference.sounds || page.reference.in_question || !stage,
+      fits: page.reference.sounds || page.reference.in_question || !stage,
       run: sound([], true),
     },
     {
@@ -183,6 +186,7 @@ export function commandsOf(bench: Bench): Command[] {
       words: playing.pushed ? "Stop pushing the peg in" : "Push the peg in",
       key: "i",
       allowed: wantsPushing(page, selected),
+      fits: page.strings.some((one) => wantsPushing(page, one.number)),
       run: () => bench.play({ pushed: !playing.pushed }),
     },
     {
@@ -190,6 +194,7 @@ export function commandsOf(bench: Bench): Command[] {
       words: playing.fine ? "Take the peg" : "Take the fine tuner",
       key: "n",
       allowed: string.fine_turns !== null,
+      fits: page.strings.some((one) => one.fine_turns !== null),
       run: () => bench.play({ fine: !playing.fine }),
     },
     {
@@ -204,6 +209,7 @@ export function commandsOf(bench: Bench): Command[] {
       words: `Put a new ${picked} on`,
       key: "a",
       allowed: now?.broken ?? false,
+      fits: behaves(page, "breaking"),
       run: () => act({ kind: "replace", string: selected }),
     },
     {
@@ -211,6 +217,7 @@ export function commandsOf(bench: Bench): Command[] {
       words: "Leave it off",
       key: "b",
       allowed: (now?.broken ?? false) && !(now?.off ?? false),
+      fits: behaves(page, "breaking"),
       run: () => act({ kind: "leave_off", string: selected }),
     },
     ...page.strings
@@ -243,6 +250,7 @@ export function commandsOf(bench: Bench): Command[] {
       id: "hard",
       words: held?.hard ? "Press lightly" : "Press hard",
       key: "h",
+      fits: behaves(page, "fretting") && page.frets > 0,
       allowed: behaves(page, "fretting") && !held?.touched && (held?.fret ?? 0) > 0,
       run: () => {
         if (!held) return;
@@ -323,6 +331,7 @@ export function commandsOf(bench: Bench): Command[] {
       words: "Come back later",
       key: "c",
       allowed: ["creep", "room", "nut"].some((one) => behaves(page, one)),
+      fits: ["creep", "room", "nut"].some((one) => behaves(page, one)),
       run: () => bench.open("away"),
     },
     { id: "stand", words: "Music-stand view", key: "v", allowed: true, run: bench.toggleStand },

@@ -60,24 +60,27 @@ export function KeySheet({ commands, isOpen, onClose, onAssign, onReset }: KeySh
         With Shift the turns are coarse. To change a key, press it in this list, then the new one.
       </p>
       <List>
-        {commands.map((command) => (
-          <li key={command.id}>
-            <span>{command.words}</span>
-            <Key
-              aria-label={`${command.words}: ${keyWords(command.key)}, change`}
-              onPress={() => setChanging(command.id)}
-              onBlur={() => setChanging(null)}
-              onKeyDown={(event) => {
-                if (changing !== command.id) return event.continuePropagation();
-                if (event.key === "Tab" || event.key === "Escape" || event.key === "Shift") return;
-                onAssign(command.id, keyOf(event));
-                setChanging(null);
-              }}
-            >
-              {changing === command.id ? "press a key" : keyWords(command.key)}
-            </Key>
-          </li>
-        ))}
+        {commands
+          .filter((one) => one.fits ?? true)
+          .map((command) => (
+            <li key={command.id}>
+              <span>{command.words}</span>
+              <Key
+                aria-label={`${command.words}: ${keyWords(command.key)}, change`}
+                onPress={() => setChanging(command.id)}
+                onBlur={() => setChanging(null)}
+                onKeyDown={(event) => {
+                  if (changing !== command.id) return event.continuePropagation();
+                  if (event.key === "Tab" || event.key === "Escape" || event.key === "Shift")
+                    return;
+                  onAssign(command.id, keyOf(event));
+                  setChanging(null);
+                }}
+              >
+                {changing === command.id ? "press a key" : keyWords(command.key)}
+              </Key>
+            </li>
+          ))}
       </List>
       <Row>
         <Button onPress={onReset}>Back to the first keys</Button>

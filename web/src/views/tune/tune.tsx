@@ -105,6 +105,20 @@ function Joined({ attempt, page }: { attempt: string; page: AttemptPage }) {
   return <PlayingBench page={page} session={session} state={{ ...state, scene }} />;
 }
 
+/** A sheet that closes gives the focus back to the bench, so that its keys work at once. */
+function useFocusOnBench(bare: boolean): void {
+  const before = useRef(bare);
+  useEffect(() => {
+    const closed = bare && !before.current;
+    before.current = bare;
+    if (!closed) return;
+    // after the sheet has given the focus back to what opened it
+    const timer = setTimeout(() => document.querySelector("main")?.focus(), BACK_MS);
+    return () => clearTimeout(timer);
+  }, [bare]);
+}
+
+const BACK_MS = 60;
 const NO_SOUND = "This browser could not start its sound. Check its speaker, then reload the page.";
 const READ_EVERY_MS = 240;
 
@@ -229,7 +243,9 @@ function PlayingBench({ page, session, state }: PlayingProps) {
   };
   const commands = commandsOf(bench).map((one) => ({ ...one, key: keyMap[one.id] ?? one.key }));
   const dialogs = leaving !== null || revealing !== null || ending;
-  useKeys(commands, hold, sheet === null && !dialogs);
+  const bare = sheet === null && !dialogs;
+  useKeys(commands, hold, bare);
+  useFocusOnBench(bare);
   const close = () => setSheet(null);
 
   return (
