@@ -252,6 +252,9 @@ class Replaying(MethodTest):
 
     def test_a_reason_leads_to_its_moment(self) -> None:
         self.finished()
+        # the sentences fold out, those of a part where something was missed too
+        for part in self.page.get_by_role("button", name=re.compile("missed")).all():
+            part.press("Enter")
         self.page.get_by_role("link", name="Hear it").first.press("Enter")
         button = self.page.get_by_role("button", name="Hear the moment")
         button.press("Enter")
@@ -260,6 +263,7 @@ class Replaying(MethodTest):
     def test_it_is_taken_along_and_brought_in_again(self) -> None:
         self.finished()
         shown = points(self.page)
+        self.page.get_by_role("button", name="Save, share or erase").press("Enter")
         with self.page.expect_download() as sound:
             self.page.get_by_role("link", name="Save its sound").click()
         self.assertEqual(sound.value.path().read_bytes()[:4], b"RIFF")
@@ -276,8 +280,54 @@ class Replaying(MethodTest):
 
     def test_the_exercise_for_what_to_change_starts_at_once(self) -> None:
         self.finished()
-        self.page.locator("main button").first.press("Enter")
+        self.page.get_by_label("What to change").get_by_role("button").first.press("Enter")
         expect(self.page.get_by_label("Pegs")).to_be_visible()
+
+    def test_the_result_is_read_from_the_top(self) -> None:
+        self.finished()
+        heading = self.page.get_by_role("heading", level=1)
+        expect(heading).to_have_text(re.compile(r"(in tune|cents|semitones).*\.$"))
+        parts = self.page.get_by_label("Where the points come from")
+        # whole points, and a tick or how many were missed
+        for row in parts.get_by_role("button").all():
+            self.assertRegex(
+                row.inner_text().replace("\n", " "), r"^(✓|\d+ ?missed) .* \d+ of \d+$"
+            )
+        expect(parts.locator("li").first).to_be_hidden()
+        self.page.set_viewport_size({"width": 390, "height": 844})
+        tall, wide = self.page.evaluate(
+            "[document.documentElement.scrollHeight, document.documentElement.scrollWidth]"
+        )
+        self.assertLessEqual(tall, 2 * 844)
+        self.assertLessEqual(wide, 390)
+
+    def test_a_link_starts_the_same_exercise_on_any_machine(self) -> None:
+        self.finished()
+        self.page.get_by_role("button", name="Save, share or erase").press("Enter")
+        self.page.evaluate(
+            "navigator.clipboard.writeText = async (text) => { window.copied = text; }"
+        )
+        self.page.get_by_role("button", name="Copy a link to this exercise").press("Enter")
+        expect(self.page.get_by_text("Copied.")).to_be_visible()
+        link = self.page.evaluate("window.copied")
+        starts = []
+        for _ in range(2):
+            context = self.window()
+            other = context.new_page()
+            other.goto(link)
+            other.get_by_role("button", name="Start and hear it").press("Enter")
+            other.wait_for_url("**/tune/*")
+            attempt = other.url.rsplit("/", 1)[1]
+            # what the start was drawn with is not told while it can still be used
+            page = other.evaluate(
+                "(id) => fetch(`/api/attempts/${id}`).then((r) => r.json())", attempt
+            )
+            self.assertIsNone(page["seed"])
+            other.keyboard.press("w")  # at once, nothing has been heard that could be judged
+            other.keyboard.press("Space")
+            starts.append(other.get_by_test_id("offset").inner_text())
+            context.close()
+        self.assertEqual(starts[0], starts[1])
 
 
 class FreePlay(MethodTest):

@@ -243,6 +243,27 @@ class TheDrawnInstrument(BrowserTest):
         expect(self.drawn).not_to_contain_text("over")
 
 
+class Sheets(BrowserTest):
+    def test_a_sheet_closed_with_escape_gives_the_focus_back_to_the_bench(self) -> None:
+        begin(self.page)
+        swings = self.page.get_by_label("The instrument").locator("svg path[class]")
+        self.page.keyboard.press("d")
+        expect(swings).to_have_count(0)
+        keys = self.page.get_by_role("button", name=re.compile("^Keys"))
+        keys.click()
+        sheet = self.page.get_by_role("dialog")
+        expect(sheet).to_be_visible()
+        # a guitar has no fine tuners, and nothing here slips or breaks
+        for words in ("fine tuner", "Push the peg in", "Leave it off", "Come back later"):
+            expect(sheet).not_to_contain_text(words)
+        self.page.keyboard.press("Escape")
+        expect(sheet).to_be_hidden()
+        expect(self.page.locator("main")).to_be_focused()
+        self.page.keyboard.press("Space")
+        expect(swings).to_have_count(1)
+        expect(sheet).to_be_hidden()
+
+
 class Showing(BrowserTest):
     def test_light_and_dark_are_kept(self) -> None:
         self.page.goto("/")

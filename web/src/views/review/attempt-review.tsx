@@ -241,6 +241,7 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
             {summary.name}, {dayAndTime(summary.created_at)}
           </p>
           <h1>{outcome.headline}</h1>
+          {outcome.points === null ? <p className="well">Free play: no plan, no points.</p> : null}
           {outcome.well ? <p className="well">{outcome.well}</p> : null}
           <Facts outcome={outcome} />
         </div>

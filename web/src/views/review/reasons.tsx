@@ -17,7 +17,7 @@ const Line = styled.span`
   gap: 0.6rem;
   .mark,
   .title,
-  .points {
+  .sum {
     font-weight: 650;
   }
   .what {
@@ -26,7 +26,7 @@ const Line = styled.span`
     text-overflow: ellipsis;
     white-space: nowrap;
   }
-  .points {
+  .sum {
     white-space: nowrap;
   }
   ${phone} {
@@ -38,7 +38,7 @@ const Line = styled.span`
     .what:empty {
       display: none;
     }
-    .points {
+    .sum {
       grid-row: 1;
       grid-column: 3;
     }
@@ -153,7 +153,7 @@ export function Reasons({ outcome, attempt }: { outcome: ScorePage; attempt: str
                 </span>
                 <span className="title">{PARTS[part].title}</span>
                 <span className="what">{missedWords(missed, outcome)}</span>
-                <span className="points">
+                <span className="sum">
                   {sum((line) => line.points)} of {sum((line) => line.out_of)}
                 </span>
               </Line>
