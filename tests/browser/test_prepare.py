@@ -57,7 +57,7 @@ def choose(page: Page, name: str) -> None:
 class ByKeyboard(BrowserTest):
     def test_from_the_first_page_to_a_plan(self) -> None:
         self.page.goto("/")
-        link = self.page.get_by_role("link", name="Prepare an instrument of your own")
+        link = self.page.get_by_role("link", name="Prepare an instrument")
         tab_to(self.page, link)
         self.page.keyboard.press("Enter")
         pick(self.page, "Instrument", "Viola")

@@ -40,6 +40,13 @@ class Catalogue(ServerTest):
         self.assertAlmostEqual(short["length"], 2.0 ** (-5.0 / 12.0), delta=0.01)
         self.assertEqual(self.client.get("/api/instruments/lyre/strings").status_code, 404)
 
+    def test_before_you_start_is_a_page_for_each_instrument(self) -> None:
+        page = self.client.get("/api/before", params={"instrument": "cello"}).json()
+        self.assertEqual(page["title"], "Before you start: Cello")
+        self.assertEqual([one["label"] for one in page["strings"]], ["A", "D", "G", "C"])
+        refused = self.client.get("/api/before", params={"instrument": "cello", "tuning": "x"})
+        self.assertEqual(refused.status_code, 404)
+
     def test_wobbles_beat_as_they_say(self) -> None:
         found = {one["id"]: one for one in self.client.get("/api/wobbles").json()}
         for name, beats_hz in (("fast", 4.0), ("slow", 0.8), ("still", 0.0)):

@@ -19,6 +19,7 @@ const PrepareFrame = lazy(async () => ({
 const ChooseMethod = lazy(async () => ({
   default: (await import("./views/prepare/choose-method")).ChooseMethod,
 }));
+const Before = lazy(async () => ({ default: (await import("./views/prepare/before")).Before }));
 const Fitness = lazy(async () => ({ default: (await import("./views/prepare/fitness")).Fitness }));
 const PlanView = lazy(async () => ({ default: (await import("./views/prepare/plan")).PlanView }));
 const Compare = lazy(async () => ({ default: (await import("./views/prepare/compare")).Compare }));
@@ -71,6 +72,7 @@ if (root) {
                 <Route index element={<Prepare />} />
                 <Route path="prepare" element={<PrepareFrame />}>
                   <Route index element={<Navigate to="method" replace />} />
+                  <Route path="before" element={<Before />} />
                   <Route path="method" element={<ChooseMethod />} />
                   <Route path="fitness" element={<Fitness />} />
                   <Route path="plan" element={<PlanView />} />

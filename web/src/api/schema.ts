@@ -423,6 +423,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/before": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Before You Start
+         * @description What to know before tuning an instrument: its strings, its pegs, the hands, the fork.
+         */
+        get: operations["before_you_start"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plan": {
         parameters: {
             query?: never;
@@ -625,6 +645,50 @@ export interface components {
             brief: components["schemas"]["BriefResult"] | null;
             /** Earlier */
             earlier: boolean;
+        };
+        /**
+         * BeforePage
+         * @description What to know before tuning an instrument.
+         */
+        BeforePage: {
+            /** Title */
+            title: string;
+            /** Strings */
+            strings: components["schemas"]["BeforeString"][];
+            /** Parts */
+            parts: components["schemas"]["BeforePart"][];
+        };
+        /**
+         * BeforePart
+         * @description A part of what to know before the first turn.
+         */
+        BeforePart: {
+            /** Title */
+            title: string;
+            /** Sentences */
+            sentences: string[];
+        };
+        /**
+         * BeforeString
+         * @description One string on the card: its name, its note, where its peg is, and which way that tightens as
+         *     one looks at the end of its knob. `written`: what players write for its number.
+         */
+        BeforeString: {
+            /** Number */
+            number: number;
+            /** Written */
+            written: string;
+            /** Label */
+            label: string;
+            /** Note */
+            note: string;
+            /** Where */
+            where: string;
+            /**
+             * Tightens
+             * @enum {string}
+             */
+            tightens: "clockwise" | "anticlockwise";
         };
         /**
          * Believed
@@ -3571,6 +3635,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RankedMethod"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    before_you_start: {
+        parameters: {
+            query?: {
+                instrument?: string;
+                tuning?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeforePage"];
                 };
             };
             /** @description Refused, with a sentence */

@@ -256,7 +256,13 @@ function sizesFor(width: number, { strings, words }: InstrumentProps): Sizes {
     height: whole * unit,
     head,
     names: letters * (narrow ? (longest > 6 ? 76 : 58) : Math.min(190, keys + longest * 8)),
-    margin: words ? (narrow ? 66 * Math.min(letters, 1.4) : 132 * letters) : 24,
+    margin: words
+      ? narrow
+        ? 66 * Math.min(letters, 1.4)
+        : 132 * letters
+      : strings.some((one) => one.hasFine)
+        ? 68
+        : 24,
     peg,
     straight,
   };

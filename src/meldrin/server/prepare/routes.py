@@ -8,13 +8,18 @@ from fastapi.responses import JSONResponse
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
+from meldrin.core.before import before, peg_rows, title
 from meldrin.core.catalogue import Instrument
+from meldrin.core.catalogue.instrument import tuning_said
 from meldrin.core.fitness import fitness, questions
 from meldrin.reports.catalogue import RetuningPage, retuning_page
 from meldrin.reports.plan import PlanPage, plan_page
 from meldrin.server.dependencies import Asker, Counts, Process, Route, Store
 from meldrin.server.prepare.present import question_of
 from meldrin.server.prepare.schemas import (
+    BeforePage,
+    BeforePart,
+    BeforeString,
     FitnessAsked,
     FitnessPage,
     FitnessQuestion,
@@ -39,6 +44,23 @@ def rank_methods(
     made = _instrument(session, actor, wanted.instrument)
     ranked = methods_for(wanted.asked(), wanted.situation(), made)
     return [RankedMethod.model_validate(one) for one in ranked]
+
+
+@router.get("/before")
+def before_you_start(
+    session: Store,
+    actor: Asker,
+    instrument: Annotated[str, Query(max_length=40)] = "guitar",
+    tuning: Annotated[str, Query(max_length=200)] = "standard",
+) -> BeforePage:
+    """What to know before tuning an instrument: its strings, its pegs, the hands, the fork."""
+    made = _instrument(session, actor, instrument)
+    tuned = tuning_said(made, tuning)
+    return BeforePage(
+        title=title(made),
+        strings=[BeforeString.model_validate(one) for one in peg_rows(made, tuned)],
+        parts=[BeforePart.model_validate(one) for one in before(made, tuned)],
+    )
 
 
 @router.get("/plan")

@@ -7,6 +7,7 @@ from annotated_types import MaxLen
 
 from meldrin.core.fitness import Remedy
 from meldrin.core.methods import Situation
+from meldrin.core.strings import Way
 from meldrin.services.prepare import A4, Asked, Name, TuningAsked
 from meldrin.wire import Wire, model_of
 
@@ -91,3 +92,31 @@ class FitnessPage(Wire):
     remedy: Remedy
     advice: str
     findings: list[FitnessFinding]
+
+
+class BeforePart(Wire):
+    """A part of what to know before the first turn."""
+
+    title: str
+    sentences: list[str]
+
+
+class BeforeString(Wire):
+    """One string on the card: its name, its note, where its peg is, and which way that tightens as
+    one looks at the end of its knob. `written`: what players write for its number.
+    """
+
+    number: int
+    written: str
+    label: str
+    note: str
+    where: str
+    tightens: Way
+
+
+class BeforePage(Wire):
+    """What to know before tuning an instrument."""
+
+    title: str
+    strings: list[BeforeString]
+    parts: list[BeforePart]

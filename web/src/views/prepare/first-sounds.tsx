@@ -13,7 +13,6 @@ import { player } from "../../sound/player";
 import { ink, phone } from "../../theme/theme";
 import { Calming } from "./calming";
 
-const FIRST = "guitar";
 const FADE_S = 0.03;
 const RINGS_MS = 7000;
 const NOTHING: StringNow = {
@@ -38,14 +37,14 @@ function play(sounds: Sounds, before: number[], at: number | null): void {
   player.play([...release, ...sounds], at);
 }
 
-/** A guitar in tune: any string can be touched and heard. */
-export function FirstInstrument() {
+/** An instrument in tune: any string can be touched and heard. */
+export function HeardInstrument({ instrument }: { instrument: string }) {
   const made = useQuery({
-    queryKey: ["strings", FIRST],
+    queryKey: ["strings", instrument],
     queryFn: () =>
       said(
         api.GET("/api/instruments/{instrument_id}/strings", {
-          params: { path: { instrument_id: FIRST } },
+          params: { path: { instrument_id: instrument } },
         }),
       ),
     staleTime: Number.POSITIVE_INFINITY,

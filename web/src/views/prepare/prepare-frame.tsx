@@ -13,6 +13,7 @@ import { OwnInstruments } from "./own-instruments";
 import { Tunings } from "./tunings";
 
 const STEPS = [
+  { path: "before", words: "Before you start" },
   { path: "method", words: "Choose a method" },
   { path: "fitness", words: "Check the instrument" },
   { path: "plan", words: "Plan" },

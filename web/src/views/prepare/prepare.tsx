@@ -10,8 +10,9 @@ import { ink, phone, tablet } from "../../theme/theme";
 import { type Start, useStart } from "../../realtime/start";
 import { dayAndTime } from "../../words/formats";
 import { WaterLog } from "../../picture/water-log";
-import { FirstInstrument, Wobbles, WobbleWater } from "./first-sounds";
+import { HeardInstrument, Wobbles, WobbleWater } from "./first-sounds";
 
+const FIRST = "guitar";
 // A few ways in, each on another of the school's instruments.
 const WAYS_IN: readonly { words: string; about: string; start: Start }[] = [
   {
@@ -190,7 +191,7 @@ export function Prepare() {
           {start.error ? <Notice>{start.error.message}</Notice> : null}
         </Say>
         <Touch>
-          <FirstInstrument />
+          <HeardInstrument key={FIRST} instrument={FIRST} />
         </Touch>
       </First>
       <WobbleWater log={log} />
@@ -202,6 +203,7 @@ export function Prepare() {
         <Column>
           <h2>Your own instrument</h2>
           <Quiet>Choose it, check it, and get a plan to print for the music stand.</Quiet>
+          <Way to="/prepare/before">Before you start</Way>
           <Way to="/prepare/method">Prepare an instrument</Way>
           <Quiet>
             Or choose what to practise: the method, how far out it starts, how real it is.

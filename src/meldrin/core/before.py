@@ -1,0 +1,200 @@
+"""What a player should know before the first turn: strings, pegs, hands, fork, and what to mind.
+
+One page and one card for each instrument, in an order that can be read aloud.
+"""
+
+from dataclasses import dataclass
+from typing import Final
+
+from meldrin.core.catalogue import Instrument, Tuning
+from meldrin.core.methods.naming import string_label
+from meldrin.core.pitch import note_name
+from meldrin.core.strings import String
+from meldrin.core.words import capital, listed
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A part of the page: its title and its sentences."""
+
+    title: str
+    sentences: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class PegRow:
+    """One string on the card: what it is called, its note, and its peg.
+
+    written: what players write for its number.
+    where: the place of its peg.
+    tightens: which way, as one looks at the end of its knob.
+    """
+
+    number: int
+    written: str
+    label: str
+    note: str
+    where: str
+    tightens: str
+
+
+SHORT: Final = 0.94  # of the longest: what is shorter begins in the neck
+SCREWED_M: Final = 0.0065  # a post so thin stands in a plain hole, held by a screw
+UPRIGHT: Final = frozenset({"cello", "double-bass"})
+UNDER_CHIN: Final = frozenset({"violin", "viola", "fiddle5"})
+
+
+def peg_rows(made: Instrument, tuning: Tuning) -> tuple[PegRow, ...]:
+    """Return a row for each string, in the order of their numbers."""
+    return tuple(
+        PegRow(
+            string.number,
+            string.written,
+            string_label(made, string.number, tuning),
+            note_name(tuning.midi(string.number)),
+            _where(made, string),
+            string.peg.tightens,
+        )
+        for string in made.strings
+    )
+
+
+def before(made: Instrument, tuning: Tuning) -> tuple[Part, ...]:
+    """Return what to know and do before tuning this instrument."""
+    parts = [
+        _names(made, tuning),
+        _pegs(made),
+        Part("Your place", _place(made)),
+        Part("Your hands", _hands(made)),
+    ]
+    if any(one.peg.kind == "friction peg" for one in made.strings):
+        parts.append(Part("A peg that slips", _slipping(made)))
+    if any(one.fine is not None for one in made.strings):
+        parts.append(
+            Part(
+                "The fine tuners",
+                (
+                    "Use them for the last bit: inwards is higher.",
+                    "If one is screwed in far, bring it to its middle and use the peg.",
+                ),
+            )
+        )
+    parts += [
+        Part(
+            "The fork",
+            (
+                "Hold it by its stem, never by a prong.",
+                "Strike it on your knee, never on the instrument or a table.",
+                "Set the stem’s foot on the instrument’s body, or hold it near your ear.",
+            ),
+        ),
+        Part(
+            "Stay safe",
+            (
+                "A string can snap: turn your face and eyes away while you tighten.",
+                "Make small turns, and listen after each.",
+                "If the sound does not follow your turn, stop: you may have the wrong peg.",
+                "If a peg, the neck or the bridge creaks or leans, stop: see a repairer.",
+                "A child tunes with an adult beside.",
+            ),
+        ),
+    ]
+    return tuple(parts)
+
+
+def _names(made: Instrument, tuning: Tuning) -> Part:
+    playing = [one for one in made.strings if one.role != "sympathetic"]
+    names = [string_label(made, one.number, tuning) for one in playing]
+    first = "1 is the string nearest the floor as you play."
+    if made.kind == "bowed":
+        first = "1 is the highest string."
+    if made.strings[-1].scale_m < SHORT * made.strings[0].scale_m:
+        first = f"{first[:-1]}; {made.strings[-1].written} is the short one."
+    said = [f"From 1 to {len(playing)}: {listed(names)}.", first]
+    if len({one.course for one in made.strings}) < len(made.strings):
+        said.append("Two strings lie side by side as a pair, and sound as one.")
+    if len(playing) < len(made.strings):
+        said.append("The sympathetic strings lie under the frets and ring by themselves.")
+    return Part("The strings", tuple(said))
+
+
+def _pegs(made: Instrument) -> Part:
+    ways = {one.peg.tightens for one in made.strings}
+    machine = all("machine" in one.peg.kind for one in made.strings)
+    word = "tuning machine" if machine else "peg"
+    said = [f"Follow each string with a finger to its own {word} before you turn."]
+    if len(ways) == 1:
+        said.append(f"Look at the end of its knob: {ways.pop()} tightens.")
+    else:
+        said.append("Look at the end of its knob; the table says which way tightens.")
+    said.append("Left and right are as you look at its front, the head up.")
+    said.append("Yours may be strung the other way: turn a little and listen.")
+    return Part("Which peg, which way", tuple(said))
+
+
+def _place(made: Instrument) -> tuple[str, ...]:
+    if made.id in UNDER_CHIN:
+        return (
+            "Sit, and stand the instrument on your knee, its front towards you.",
+            "Later you can tune it under your chin.",
+        )
+    if made.id in UPRIGHT:
+        return ("Sit or stand as you play, the pegs in sight and the spike held fast.",)
+    if made.id.startswith("sitar"):
+        return ("Sit on the floor as you play, the neck at a slant before you.",)
+    return ("Sit as you play, the instrument on your lap or on its strap.",)
+
+
+def _hands(made: Instrument) -> tuple[str, ...]:
+    left = "If you play left-handed, swap the two."
+    if made.kind == "bowed":
+        return (
+            "Bow with your right hand and turn with your left.",
+            "At first somebody may bow for you, or you pluck with your thumb.",
+            left,
+        )
+    return ("Pluck with your right hand and turn with your left, while it rings.", left)
+
+
+def _slipping(made: Instrument) -> tuple[str, ...]:
+    if made.strings[0].peg.post_m < SCREWED_M:
+        return (
+            "A small screw in its knob holds it: a little tighter, and it holds.",
+            "If it still slips or sticks, take it to a repairer.",
+        )
+    return (
+        "Push the peg in while you turn it, as you would a cork.",
+        "Hold the other side of the head with your free fingers.",
+        "Turn a little at a time, and listen after each turn.",
+        "If it still slips or sticks, a repairer helps with a little peg paste.",
+    )
+
+
+def _where(made: Instrument, string: String) -> str:
+    longest = max(one.scale_m for one in made.strings)
+    if string.scale_m < SHORT * longest:
+        return "in the side of the neck, where the string begins"
+    same = [
+        one
+        for one in made.strings
+        if one.peg.side == string.peg.side and one.scale_m >= SHORT * longest
+    ]
+    if string.peg.side == "bass":
+        same.reverse()
+    place = [one.number for one in same].index(string.number) + 1
+    sides = {one.peg.side for one in made.strings if one.scale_m >= SHORT * longest}
+    side = "" if len(sides) == 1 else f"{'right' if string.peg.side == 'treble' else 'left'} side, "
+    return side + _counted(place, len(same))
+
+
+def _counted(place: int, count: int) -> str:
+    if place == 1:
+        return "nearest the strings"
+    if place == count:
+        return "at the far end"
+    return {2: "second", 3: "third", 4: "fourth", 5: "fifth"}.get(place, str(place)) + " from there"
+
+
+def title(made: Instrument) -> str:
+    """Return the title of the card."""
+    return f"Before you start: {capital(made.short_name)}"
