@@ -550,7 +550,7 @@ class Refusals(unittest.TestCase):
             Settle(9),
             Replace(1),
             Play((9,)),
-            GoTo(9),
+            GoTo(10),
             GoTo(-1),
             JudgeReference("low"),
         ):

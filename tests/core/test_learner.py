@@ -59,7 +59,7 @@ class ThroughTheSameActions(unittest.TestCase):
         made = exercise("guitar", "unison", "month", 3)
         log = practise(made, PRACTISED, seed=1)
         stages = {entry.action.stage for entry in log if isinstance(entry.action, GoTo)}
-        self.assertEqual(stages, set(range(9)))  # six strings, three checks
+        self.assertEqual(stages, set(range(10)))  # six strings, three checks, a chord
         judged = replay(made, log).judgements
         self.assertEqual({said.stage for said in judged}, set(range(6)))
         self.assertIsInstance(log[-1].action, Finish)

@@ -5,7 +5,7 @@ import unittest
 from collections.abc import Iterator
 from dataclasses import replace
 
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from meldrin.core.catalogue import Tuning, instrument, instruments, tuning_of_notes
@@ -273,6 +273,7 @@ class TheWholeCatalogue(unittest.TestCase):
                         instead = error.facts["instead"]
                         self.assertTrue(serves(str(instead), wanted), (made.id, method))
 
+    @settings(deadline=None)
     @given(st.integers(0, 5), st.integers(-3, 3))
     def test_tunings_of_ones_own(self, number: int, semitones: int) -> None:
         guitar = instrument("guitar")

@@ -79,8 +79,18 @@ class UnisonOnAGuitar(unittest.TestCase):
         sides = [
             (check.own.string, check.other.string, check.other.fret)
             for check in self.plan.checks[1:]
+            if check.chord is None
         ]
         self.assertEqual(sides, [(5, 3, 2), (6, 4, 2)])
+
+    def test_a_chord_comes_last(self) -> None:
+        # G, over all six strings; its G at fret 3 of the low E is an octave below the open G
+        last = self.plan.checks[-1]
+        assert last.chord is not None
+        self.assertEqual(last.chord.name, "G")
+        self.assertEqual(last.strings, (6, 5, 4, 3, 2, 1))
+        self.assertEqual((last.own.string, last.own.fret, last.other.string), (6, 3, 3))
+        self.assertEqual(last.target_cents, 1200.0)
 
     def test_a_second_pass_comes_before_what_closes_the_plan(self) -> None:
         made = instrument("guitar")
@@ -90,7 +100,7 @@ class UnisonOnAGuitar(unittest.TestCase):
         self.assertEqual(again[0].title, "Again: A from the fork")
         self.assertEqual(plan.checks[len(plan.steps) :], self.plan.checks)
         by_tuner = plan_by("tuner", Wanted(made, made.tuning(), second_pass=True)).checks
-        self.assertEqual([check.by_tuner for check in by_tuner], [True] * 6 + [False])
+        self.assertEqual([check.by_tuner for check in by_tuner], [True] * 6 + [False, False])
 
 
 class FarStrings(unittest.TestCase):

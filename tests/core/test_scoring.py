@@ -444,7 +444,7 @@ class HelpCapsTheTotal(unittest.TestCase):
         for index, stage in enumerate(hand.exercise.plan.steps):
             hand.do(GoTo(index))
             perfect(hand, stage)
-        for index in range(6, 9):
+        for index in range(6, 10):
             hand.do(GoTo(index))
             hand.sound()
         hand.do(CheckWithTuner(), after_s=2.0)

@@ -63,6 +63,7 @@ class Code(StrEnum):
     NO_SUCH_STAGE = "no_such_stage", "No such stage"
     NO_SUCH_STRING = "no_such_string", "No such string"
     NO_SUCH_TUNING = "no_such_tuning", "No such tuning"
+    NO_SUCH_CHORD = "no_such_chord", "No such chord"
     NOT_HEARD = "not_heard", "Not heard yet"
     NOT_HERE = "not_here", "Not here"
     NOT_KEPT = "not_kept", "It cannot be kept"

@@ -69,6 +69,8 @@ class String:
     cross-section that carries load (below 1 for ropes), `bending_factor` the stiffness of the core
     against that of a solid rod. `nut_fret` is the fret at which a short string begins (0 for all
     others), `label` what players write for its number where that is not the number itself.
+    `fret_cents` says how far frets 1 to 12, and those an octave above, lie from equal temperament;
+    it is empty where they lie in it.
     """
 
     number: int
@@ -91,6 +93,7 @@ class String:
     role: Role = "playing"
     label: str | None = None
     nut_fret: int = 0
+    fret_cents: tuple[float, ...] = ()
     # What follows from the above once and is asked for at every turn: the cross-section which
     # carries the tension (a wrap carries nothing), and the elastic strain at the designed pitch.
     load_area_m2: float = field(init=False, repr=False, compare=False)
@@ -295,9 +298,22 @@ def semitones_at(string: String, fret: int) -> int:
     return fret - string.nut_fret
 
 
+def stopped_cents(string: String, fret: int) -> float:
+    """Return how far a string stopped at a fret sounds above the open string (0: open)."""
+    cents = 100.0 * semitones_at(string, fret)
+    if string.fret_cents and fret:
+        cents += string.fret_cents[(fret - 1) % len(string.fret_cents)]
+    return cents
+
+
+def stopped_ratio(string: String, fret: int) -> float:
+    """Return the pitch of a string stopped at a fret over that of the open string (0: open)."""
+    return float(2.0 ** (stopped_cents(string, fret) / 1200.0))
+
+
 def stopped_m(string: String, fret: int) -> float:
-    """Return the speaking length when stopped at a fret (0: open), frets in equal temperament."""
-    return float(string.scale_m * 2.0 ** (-semitones_at(string, fret) / 12.0))
+    """Return the speaking length when stopped at a fret (0: open)."""
+    return string.scale_m / stopped_ratio(string, fret)
 
 
 def breaking_share(string: String, *, tension_n: float) -> float:
@@ -314,7 +330,7 @@ def sounding_hz(string: String, *, strain: float, fret: int, number: int) -> flo
     tension_n = tension_at_strain(string, strain)
     if tension_n <= 0.0:
         return 0.0
-    fundamental = frequency_at_strain(string, strain) * 2.0 ** (semitones_at(string, fret) / 12.0)
+    fundamental = frequency_at_strain(string, strain) * stopped_ratio(string, fret)
     inharmonicity_b = inharmonicity(string, tension_n=tension_n, speaking_m=stopped_m(string, fret))
     return partial_hz(fundamental, number=number, inharmonicity_b=inharmonicity_b)
 
@@ -327,7 +343,7 @@ def strain_sounding(string: String, *, frequency_hz: float, fret: int, number: i
     pitch.
     """
     goal = checked_hz(frequency_hz)
-    fundamental = goal / number / 2.0 ** (semitones_at(string, fret) / 12.0)
+    fundamental = goal / number / stopped_ratio(string, fret)
     strain = strain_at_frequency(string, fundamental)
     for _ in range(8):
         ratio = goal / sounding_hz(string, strain=strain, fret=fret, number=number)

@@ -37,6 +37,7 @@ class PlanStage:
     """A step, in which `own.string` is tuned, or a check, in which two sides are listened to.
 
     strings, with_reference: what is played for it.
+    chord: the name of the chord they make, or null.
     by_tuner: it is read, not heard.
     target_cents: the size of the interval.
     meeting_hz: where the two sides meet.
@@ -50,6 +51,7 @@ class PlanStage:
     own: PlanSide
     other: PlanSide
     strings: list[int]
+    chord: str | None
     with_reference: bool
     by_tuner: bool
     target_cents: float
@@ -147,7 +149,8 @@ class PlanExpected:
 class PlanPage:
     """A plan: steps, checks, the result, what to expect.
 
-    `chosen`: the temperament is made of offsets that somebody chose.
+    `chosen`: the temperament is made of offsets that somebody chose. `chords`: names of those that
+    can be played in this tuning.
     """
 
     instrument: str
@@ -164,6 +167,7 @@ class PlanPage:
     steps: list[PlanStage]
     checks: list[PlanStage]
     intervals: list[PlanInterval]
+    chords: list[str]
     expected: PlanExpected
     marked_against: str
     marked_words: str
@@ -196,6 +200,7 @@ def plan_page(plan: Plan, expect: Expected) -> PlanPage:
         steps=stages_of(plan.steps),
         checks=stages_of(plan.checks),
         intervals=[document(PlanInterval, one) for one in intervals(plan)],
+        chords=[one.name for one in plan.instrument.chords_in(plan.tuning)],
         expected=_expected(expect),
         marked_against="stiff_cents",
         marked_words=MARKED,
@@ -205,7 +210,14 @@ def plan_page(plan: Plan, expect: Expected) -> PlanPage:
 def stages_of(stages: tuple[Step | Check, ...]) -> list[PlanStage]:
     """Return steps or checks, or both, as documents numbered from 1."""
     return [
-        document(PlanStage, stage, index=index, own=_side(stage.own), other=_side(stage.other))
+        document(
+            PlanStage,
+            stage,
+            index=index,
+            own=_side(stage.own),
+            other=_side(stage.other),
+            chord=stage.chord.name if isinstance(stage, Check) and stage.chord else None,
+        )
         for index, stage in enumerate(stages, start=1)
     ]
 

@@ -463,6 +463,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plan/chord": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hear Chord
+         * @description A chord as it sounds once the plan has been followed exactly.
+         */
+        get: operations["hear_chord"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plan.json": {
         parameters: {
             query?: never;
@@ -605,6 +625,8 @@ export interface components {
             reference: components["schemas"]["BenchReference"];
             /** Strings */
             strings: components["schemas"]["BenchString"][];
+            /** Chords */
+            chords: components["schemas"]["BenchChord"][];
             /** Stages */
             stages: components["schemas"]["PlanStage"][];
             score: components["schemas"]["ScorePage"] | null;
@@ -710,6 +732,19 @@ export interface components {
              * @enum {string}
              */
             aid: "ear" | "ripple" | "level" | "tuner";
+        };
+        /**
+         * BenchChord
+         * @description A chord to end with: the strings that are played, by number, and whether the drone sounds
+         *     with it.
+         */
+        BenchChord: {
+            /** Name */
+            name: string;
+            /** Strings */
+            strings: number[];
+            /** Drone */
+            drone: boolean;
         };
         /**
          * BenchPeg
@@ -896,6 +931,16 @@ export interface components {
              * @enum {string}
              */
             kind: "check_with_tuner";
+        };
+        /**
+         * ChordSound
+         * @description A chord as it sounds once a plan has been followed exactly.
+         */
+        ChordSound: {
+            /** Name */
+            name: string;
+            /** Sounds */
+            sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
         };
         /**
          * Decide
@@ -1191,6 +1236,19 @@ export interface components {
             kind: "judge_reference";
         };
         /**
+         * LayChord
+         * @description Lay the fingers of a chord, by its name in the tuning; the strings it leaves out are open.
+         */
+        LayChord: {
+            /** Name */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lay_chord";
+        };
+        /**
          * LearnerPage
          * @description Who looks: somebody new, a guest, or somebody who looks as the demo’s pupil.
          */
@@ -1264,6 +1322,25 @@ export interface components {
              * @enum {string}
              */
             kind: "mute_others";
+        };
+        /**
+         * NameOut
+         * @description Say which string of the chord that was played is out, and which way; string 0, in tune: none
+         *     is.
+         */
+        NameOut: {
+            /** String */
+            string: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "low" | "in_tune" | "high";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "name_out";
         };
         /**
          * Named
@@ -1496,7 +1573,8 @@ export interface components {
          * PlanPage
          * @description A plan: steps, checks, the result, what to expect.
          *
-         *     `chosen`: the temperament is made of offsets that somebody chose.
+         *     `chosen`: the temperament is made of offsets that somebody chose. `chords`: names of those that
+         *     can be played in this tuning.
          */
         PlanPage: {
             /** Instrument */
@@ -1526,6 +1604,8 @@ export interface components {
             checks: components["schemas"]["PlanStage"][];
             /** Intervals */
             intervals: components["schemas"]["PlanInterval"][];
+            /** Chords */
+            chords: string[];
             expected: components["schemas"]["PlanExpected"];
             /** Marked Against */
             marked_against: string;
@@ -1573,6 +1653,7 @@ export interface components {
          * @description A step, in which `own.string` is tuned, or a check, in which two sides are listened to.
          *
          *     strings, with_reference: what is played for it.
+         *     chord: the name of the chord they make, or null.
          *     by_tuner: it is read, not heard.
          *     target_cents: the size of the interval.
          *     meeting_hz: where the two sides meet.
@@ -1592,6 +1673,8 @@ export interface components {
             other: components["schemas"]["PlanSide"];
             /** Strings */
             strings: number[];
+            /** Chord */
+            chord: string | null;
             /** With Reference */
             with_reference: boolean;
             /** By Tuner */
@@ -1780,7 +1863,7 @@ export interface components {
             /** Stage */
             stage: number;
             /** Action */
-            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
             /** Sounds */
             sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
             pair: components["schemas"]["ReplayPair"] | null;
@@ -2010,6 +2093,7 @@ export interface components {
         /**
          * ScorePage
          * @description The score with its reasons; `points` null in free play. `headline`: how the strings stand.
+         *     `chord`: what was said after the chord, and whether it was so; empty without.
          */
         ScorePage: {
             /** Headline */
@@ -2035,6 +2119,8 @@ export interface components {
             bias_cents: number | null;
             /** Well */
             well: string;
+            /** Chord */
+            chord: string;
             advice: components["schemas"]["ScoreAdvice"];
         };
         /**
@@ -2287,7 +2373,7 @@ export interface components {
             /** At S */
             at_s: number;
             /** Action */
-            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
         };
         /**
          * Hello
@@ -2355,7 +2441,7 @@ export interface components {
          *     wrong and what would do.
          * @enum {string}
          */
-        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "database" | "decided" | "demo_only" | "demo_pupil" | "exercise" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_instrument" | "no_such_method" | "no_such_page" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_tuning" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "port" | "reference" | "side" | "slack" | "source" | "start" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
+        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "database" | "decided" | "demo_only" | "demo_pupil" | "exercise" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_instrument" | "no_such_method" | "no_such_page" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_tuning" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "port" | "reference" | "side" | "slack" | "source" | "start" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
         /**
          * Moved
          * @description Another tab has taken the attempt over; this one is no longer heard.
@@ -2424,6 +2510,8 @@ export interface components {
          *     minute: by how much each string moved in the last minute of playing (cents, by its number),
          *         once all are judged and none has been turned since.
          *     reference_verdict: what was said of the reference.
+         *     may_name: a chord has been played, and it can be said which of its strings is out.
+         *     named: what comes of having said it: in free play the truth, else that it comes at the end.
          *     offset_cents: how the string that is looked at (`offset_string`, sounding with `offset_voice`)
          *         stands; only with level.
          *     away_s: how much longer the instrument has been waiting than the attempt has lasted.
@@ -2462,6 +2550,10 @@ export interface components {
             reference_ringing: boolean;
             /** Reference Verdict */
             reference_verdict: ("low" | "in_tune" | "high") | null;
+            /** May Name */
+            may_name: boolean;
+            /** Named */
+            named: string | null;
             tuner: components["schemas"]["SceneTuner"];
             pair: components["schemas"]["ScenePair"] | null;
             /** Offset String */
@@ -2513,6 +2605,10 @@ export interface components {
             reference_ringing?: boolean;
             /** Reference Verdict */
             reference_verdict?: ("low" | "in_tune" | "high") | null;
+            /** May Name */
+            may_name?: boolean;
+            /** Named */
+            named?: string | null;
             tuner?: components["schemas"]["SceneTuner"];
             pair?: components["schemas"]["ScenePair"] | null;
             /** Offset String */
@@ -3755,6 +3851,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hear_chord: {
+        parameters: {
+            query: {
+                /** @description the string to begin with */
+                start?: number | null;
+                /** @description trust that string as it is */
+                itself?: boolean;
+                /** @description a piano, a pipe or a player gives the note, not a fork */
+                sounded?: boolean;
+                /** @description the order of the strings */
+                order?: "usual" | "up" | "down" | "ear_first";
+                /** @description match the fork with the open string or a harmonic */
+                fork_at?: "open" | "harmonic";
+                /** @description strings are far out, or the frame gives */
+                second_pass?: boolean;
+                /** @description see ./meldrin instruments */
+                instrument: string;
+                /** @description a tuning of the catalogue */
+                tuning?: string;
+                /** @description your own tuning, last string first: 'D2 A2 D3 G3 A3 D4' */
+                notes?: string | null;
+                /** @description a method; without it, the fittest */
+                method?: string | null;
+                /** @description 390 to 470 Hz */
+                a4_hz?: number;
+                /** @description own is the method's; piece makes the intervals of --piece pure, custom takes --offsets */
+                temperament?: "own" | "equal" | "fifths" | "just" | "sweetened" | "piece" | "custom";
+                /** @description fifths: by how much wider (narrower: -) than pure */
+                fifth_cents?: number;
+                /** @description the tonic of a drone or of just intervals, such as D */
+                tonic?: string | null;
+                /** @description sweetened: how far towards just, 0 to 1 */
+                share?: number;
+                /** @description custom: cents by string number, such as 6:-2,1:1.5 */
+                offsets?: string;
+                /** @description custom: what the offsets are for */
+                reason?: string;
+                /** @description strings known to be far out, such as 6,1 */
+                far?: string;
+                /** @description piece: intervals to make pure, such as 3-2,6-3:1 (string:fret) */
+                piece?: string;
+                /** @description for the errors to expect */
+                ear?: "beginner" | "practised" | "trained";
+                chord: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChordSound"];
                 };
             };
             /** @description Refused, with a sentence */

@@ -397,6 +397,7 @@ function Drawing({ strings, frets, now, strikes, selected, partner, fine, drawn,
               drawn={drawn}
               sizes={sizes}
               struck={strikes[row.number] ?? 0}
+              isFretted={Boolean(frets)}
             />
             <PegPicture
               row={row}
@@ -430,10 +431,11 @@ type WireProps = {
   drawn: Geometry;
   sizes: Sizes;
   struck: number;
+  isFretted: boolean;
 };
 
 /** One string: from its peg over the nut to the bridge, and how it swings. */
-function Wire({ string, row, state, isOn, drawn, sizes, struck }: WireProps) {
+function Wire({ string, row, state, isOn, drawn, sizes, struck, isFretted }: WireProps) {
   const { nut, bridge } = drawn;
   const { begins, y } = row;
   const wide = Math.max(1, Math.min(5, 1 + string.thick_mm * 1.7));
@@ -488,16 +490,18 @@ function Wire({ string, row, state, isOn, drawn, sizes, struck }: WireProps) {
       ) : (
         <>
           <circle cx={finger} cy={y} r={11} fill={ink.solid} />
-          <text
-            x={finger}
-            y={y + 4.5}
-            fontSize={13}
-            fontWeight={700}
-            textAnchor="middle"
-            fill={ink.onSolid}
-          >
-            {state.fret}
-          </text>
+          {isFretted ? (
+            <text
+              x={finger}
+              y={y + 4.5}
+              fontSize={13}
+              fontWeight={700}
+              textAnchor="middle"
+              fill={ink.onSolid}
+            >
+              {state.fret}
+            </text>
+          ) : null}
         </>
       )}
     </>
@@ -587,7 +591,9 @@ function Controls(props: ControlProps) {
     onFinger(row.number, fret);
   };
   const said = words?.(row.number) ?? "";
-  const hasFinger = (state?.fret ?? 0) > 0 && onFinger !== undefined;
+  // on a bare board a finger that presses lies where a chord has it
+  const movable = Boolean(frets) || (state?.touched ?? false);
+  const hasFinger = (state?.fret ?? 0) > 0 && onFinger !== undefined && movable;
   const step = touches?.(row.number) ? 0.1 : 1;
   const danger = state?.broken || state?.slack;
   return (

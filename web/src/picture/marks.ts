@@ -19,6 +19,8 @@ export function markWords(action: BenchAction, page: AttemptPage): string | null
       return "a minute of playing";
     case "wait":
       return "later";
+    case "lay_chord":
+      return action.name;
     case "stop":
       if (action.fret === 0) return "open";
       return action.touch ? "touch" : `fret ${action.fret}`;

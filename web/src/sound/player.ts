@@ -129,4 +129,8 @@ function storedLevel(): number {
   return stored >= 0 && stored <= 1 ? stored : FIRST_LEVEL;
 }
 
+/** What is said where a browser has no sound to give. */
+export const NO_SOUND =
+  "This browser could not start its sound. Check its speaker, then reload the page.";
+
 export const player = new Player();

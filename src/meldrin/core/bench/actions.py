@@ -170,6 +170,30 @@ class Decide:
 
 
 @dataclass(frozen=True, slots=True)
+class LayChord:
+    """Lay the fingers of a chord, by its name in the tuning; the strings it leaves out are open."""
+
+    name: str
+    kind: Literal["lay_chord"] = "lay_chord"
+
+
+@dataclass(frozen=True, slots=True)
+class NameOut:
+    """Say which string of the chord that was played is out, and which way; string 0, in tune: none
+    is.
+    """
+
+    string: int
+    verdict: Verdict
+    kind: Literal["name_out"] = "name_out"
+
+    def __post_init__(self) -> None:
+        one_of(Verdict, self.verdict, name="a judgement", code=Code.ACTION)
+        if (self.string == 0) != (self.verdict == "in_tune"):
+            raise MeldrinError(Code.ACTION, "Name the string that is low or high, or none.")
+
+
+@dataclass(frozen=True, slots=True)
 class CheckWithTuner:
     """Read every open string with the tuner, after all have been tuned; nothing is changed."""
 
@@ -257,6 +281,8 @@ Action = (
     | Wait
     | Decide
     | Judge
+    | LayChord
+    | NameOut
     | CheckWithTuner
     | PlayAMinute
     | LeaveOff

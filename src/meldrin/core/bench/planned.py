@@ -68,7 +68,9 @@ def plan_of(key: Planned) -> Plan:
         **key.options.chosen(),
     )
     if key.method == FREE:
-        return plan_by("each", wanted).without_stages(FREE)
+        # what is played over a drone is in tune with the drone
+        over_drone = any(one.drone for one in made.chords_in(wanted.tuning))
+        return plan_by("drone" if over_drone else "each", wanted).without_stages(FREE)
     if key.method not in METHODS:
         raise MeldrinError(
             Code.NO_SUCH_METHOD,

@@ -137,6 +137,20 @@ class Decided:
 
 
 @dataclass(frozen=True, slots=True)
+class Named:
+    """Which string of a chord was said to be out, 0 for none, and which way; the string that then
+    was furthest out, by how many cents, and when it was said.
+    """
+
+    string: int
+    verdict: Verdict
+    furthest: int
+    was_cents: float
+    at_s: float
+    stage: int
+
+
+@dataclass(frozen=True, slots=True)
 class Minute:
     """A minute of playing: when it ended, how many turns all strings had had, and by how much each
     one then moved (cents, string 1 first).
@@ -178,6 +192,7 @@ class State:
     judgements, decisions: what was said after tuning, and before the first turn.
     minutes: what each minute of playing moved.
     checked_s: when all strings were checked with the tuner, or None.
+    named: which string was said to be out of a chord.
     snaps: strings that broke.
     """
 
@@ -206,6 +221,7 @@ class State:
     decisions: tuple[Decided, ...] = ()
     minutes: tuple[Minute, ...] = ()
     checked_s: float | None = None
+    named: tuple[Named, ...] = ()
     snaps: tuple[Snap, ...] = ()
     finished: bool = False
 
@@ -237,6 +253,7 @@ class State:
         """Return the state at another stage: every finger lifted but those it wants."""
         wanted = self.rig.plan.stages[stage]
         by_string = {touch.string: touch for touch in (wanted.own, wanted.other)}
+        chord = wanted.chord if isinstance(wanted, Check) else None
         strings = []
         for number, now in enumerate(self.strings, start=1):
             string, touch = now, by_string.get(number)
@@ -244,6 +261,8 @@ class State:
             if touch is not None:
                 touched = touch.node_fret is not None
                 fret = float(touch.fret) if touch.node_fret is None else touch.node_fret
+            elif chord is not None:
+                fret = float(chord.fret_of(number))
             if (string.fret, string.touched, string.hard) != (fret, touched, False):
                 string = changed(string, fret=fret, touched=touched, hard=False)
             strings.append(string)

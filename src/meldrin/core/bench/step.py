@@ -5,7 +5,7 @@ from typing import Final, assert_never
 
 from meldrin.core import session
 from meldrin.core.bench import actions as do
-from meldrin.core.bench import ageing, listening, turning, voices
+from meldrin.core.bench import ageing, listening, naming, turning, voices
 from meldrin.core.bench.actions import ACTIONS, Action, TimedAction
 from meldrin.core.bench.exercise import EXERCISES, Exercise
 from meldrin.core.bench.limits import limits
@@ -93,6 +93,10 @@ def _done(state: State, action: Action) -> tuple[State, Sounds]:
             return _decide(state, action), ()
         case do.Judge():
             return _judge(state, action), ()
+        case do.LayChord():
+            return naming.chord_laid(state, action), ()
+        case do.NameOut():
+            return naming.named(state, action), ()
         case do.CheckWithTuner():
             return _check_with_tuner(state)
         case do.PlayAMinute():

@@ -1,5 +1,6 @@
 """Instruments as data files, and the loader that refuses a bad one with file, line and reason."""
 
+from meldrin.core.catalogue.chord import Chord as Chord
 from meldrin.core.catalogue.instrument import (
     Body,
     Instrument,

@@ -5,8 +5,9 @@ import re
 from dataclasses import dataclass, field
 from typing import Final, Literal, get_args
 
+from meldrin.core.catalogue.chord import Chord, chords_in
 from meldrin.core.catalogue.tuning import Tuning, tuning_of_notes
-from meldrin.core.errors import Code, MeldrinError, within
+from meldrin.core.errors import Code, MeldrinError, known, within
 from meldrin.core.strings import String
 
 Kind = Literal["plucked", "bowed"]
@@ -141,6 +142,7 @@ class Instrument:
         negative on a skin, which gives way.
     life_hours: playing hours after which strings have usually gone dull or false.
     strings: in the order of their numbers.
+    chords: what players end with, by tuning.
 
     Raises:
         MeldrinError: code ``catalogue`` for values that do not go together; OutOfRange for a
@@ -160,6 +162,7 @@ class Instrument:
     body: Body = field(compare=False)
     strings: tuple[String, ...]
     tunings: tuple[Tuning, ...]
+    chords: tuple[Chord, ...] = field(default=(), compare=False)
 
     def __post_init__(self) -> None:
         if not ID.fullmatch(self.id):
@@ -214,6 +217,19 @@ class Instrument:
             f"Unknown tuning “{tuning_id}” of the {self.short_name}. Available:"
             f" {', '.join(tuning.id for tuning in self.tunings)}, or your own notes.",
         )
+
+    def chords_in(self, tuning: Tuning) -> tuple[Chord, ...]:
+        """Return the chords that can be played in a tuning."""
+        return chords_in(self.chords, self.tunings, tuning)
+
+    def chord(self, tuning: Tuning, name: str) -> Chord:
+        """Return the chord of this name in a tuning.
+
+        Raises:
+            MeldrinError: code ``no_such_chord``; the message lists those there are.
+        """
+        found = {one.name: one for one in self.chords_in(tuning)}
+        return known(found, name, name="chord", code=Code.NO_SUCH_CHORD)
 
 
 def tuning_said(made: Instrument, said: str) -> Tuning:

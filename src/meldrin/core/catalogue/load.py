@@ -4,6 +4,7 @@ import os
 import re
 import tomllib
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from difflib import get_close_matches
 from functools import cache, cached_property, lru_cache
 from importlib import resources
@@ -11,12 +12,14 @@ from importlib.resources.abc import Traversable
 from pathlib import Path
 from typing import Any, Final, TypeVar, get_args
 
+from meldrin.core.catalogue.chord import MOST_CHORDS, Chord, chord_of
 from meldrin.core.catalogue.instrument import (
     DAMP_LENGTHENS_MM,
     FRETTINGS,
     KINDS,
     PLAYED,
     Body,
+    Fretting,
     Instrument,
     Kind,
     Losses,
@@ -37,11 +40,13 @@ from meldrin.core.strings import (
     breaking_share,
     design_tension_n,
 )
+from meldrin.core.temperament import cents_of, just_ratio
 from meldrin.core.units import kg_per_m_of_g_per_m, m_of_mm, pa_of_gpa
 
 FORMAT: Final = 2  # in 1 the frame's compliance was called coupling_mm_per_n
 MOST_CHARACTERS: Final = 40_000
 MOST_STRINGS: Final = 40
+MOST_SEMITONES: Final = 12  # where a finger may be laid on a bare fingerboard, over the open string
 T = TypeVar("T")
 K = TypeVar("K", bound=str)
 
@@ -181,7 +186,7 @@ def _text(path: Path | Traversable) -> str:
 KEYS: Final = {
     "instrument": {
         "format", "id", "name", "order", "kind", "fretting", "frets", "frame_compliance_mm_per_n",
-        "damp_lengthens_mm", "life_hours", "losses", "body", "strings", "tunings",
+        "damp_lengthens_mm", "life_hours", "losses", "body", "strings", "tunings", "chords",
     },
     "losses": {
         "constant_per_s", "linear", "quadratic_s", "bridge_per_s", "tail_share", "tail_times",
@@ -200,6 +205,7 @@ KEYS: Final = {
     "peg": {"kind", "gear_ratio", "post_mm", "side", "tightens"},
     "fine": {"kind", "take_up_mm"},
     "tuning": {"id", "name", "notes", "about", "tonic"},
+    "chord": {"name", "tuning", "frets", "drone"},
 }  # fmt: skip
 PEG_KINDS: Final[tuple[PegKind, ...]] = get_args(PegKind)
 PEG_SIDES: Final[tuple[PegSide, ...]] = get_args(PegSide)
@@ -222,6 +228,18 @@ MATERIALS: Final = (
 )
 
 
+def _with_places(string: String, fretting: Fretting) -> String:
+    """Return the string as it is stopped: frets that stand firm lie in equal temperament; those
+    that are moved, and a finger on a bare board, are set by ear, pure over the open string.
+    """
+    if fretting == "fixed":
+        return string
+    return replace(string, fret_cents=PURE_PLACES)
+
+
+PURE_PLACES: Final = tuple(cents_of(just_ratio(n)) - 100.0 * n for n in range(1, 13))
+
+
 class _Reader:
     def __init__(self, name: str, text: str) -> None:
         self._name = name
@@ -240,7 +258,8 @@ class _Reader:
                 raise self._error(at, "strings must be numbered 1, 2, 3 … in their order")
         if len(made) > MOST_STRINGS:
             raise self._error(0, f"it has {len(made)} strings; the most is {MOST_STRINGS}")
-        strings = tuple(made)
+        fretting = self._one_of(table, "fretting", FRETTINGS, 0)
+        strings = tuple(_with_places(string, fretting) for string in made)
         tunings = tuple(self._tuning(row, at, strings) for row, at in self._rows(table, "tunings"))
         start = self._line_of("losses", 0)
         kind = self._one_of(table, "kind", KINDS, 0)
@@ -250,7 +269,7 @@ class _Reader:
                 name=self._value(table, "name", str, 0),
                 order=self._value(table, "order", int, 0),
                 kind=kind,
-                fretting=self._one_of(table, "fretting", FRETTINGS, 0),
+                fretting=fretting,
                 frets=self._value(table, "frets", int, 0),
                 frame_compliance_m_per_n=self._number(table, "frame_compliance_mm_per_n", 0)
                 / 1000.0,
@@ -269,6 +288,7 @@ class _Reader:
                 body=self._body(table, kind),
                 strings=strings,
                 tunings=tunings,
+                chords=self._chords(table, strings, tunings),
             )
         except MeldrinError as error:
             raise self._at(start, error) from error
@@ -409,6 +429,34 @@ class _Reader:
             raise self._at(start, error) from error
         return tuning
 
+    def _chords(
+        self, table: Mapping[str, Any], strings: tuple[String, ...], tunings: tuple[Tuning, ...]
+    ) -> tuple[Chord, ...]:
+        if "chords" not in table:
+            return ()
+        rows = self._rows(table, "chords")
+        if len(rows) > MOST_CHORDS:
+            raise self._error(0, f"it has {len(rows)} chords; the most is {MOST_CHORDS}")
+        ids = [one.id for one in tunings]
+        most = self._value(table, "frets", int, 0) or MOST_SEMITONES
+        found = []
+        for row, at in rows:
+            self._known(row, "chord", at)
+            try:
+                found.append(
+                    chord_of(
+                        strings,
+                        self._value(row, "frets", str, at),
+                        name=self._value(row, "name", str, at),
+                        tuning=self._one_of(row, "tuning", ids, at),
+                        most=most,
+                        drone=self._optional(row, "drone", False, at),
+                    )
+                )
+            except MeldrinError as error:
+                raise self._at(at, error) from error
+        return tuple(found)
+
     def _rows(self, table: Mapping[str, Any], key: str) -> list[tuple[Mapping[str, Any], int]]:
         """Return the tables of a list with the line each begins at."""
         rows = self._value(table, key, list, 0)
@@ -431,7 +479,7 @@ class _Reader:
 
     def _value(self, table: Mapping[str, Any], key: str, kind: type[T], start: int) -> T:
         value = table.get(key)
-        if not isinstance(value, kind) or isinstance(value, bool):
+        if not isinstance(value, kind) or (isinstance(value, bool) and kind is not bool):
             said = (
                 f"“{key}” is missing" if value is None else f"“{key}” has the wrong kind of value"
             )

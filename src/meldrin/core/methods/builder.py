@@ -14,6 +14,7 @@ from meldrin.core.beats import (
     overtone_name,
     seconds_to_hear,
 )
+from meldrin.core.catalogue import Chord
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.naming import string_label
 from meldrin.core.methods.pairs import node_fret
@@ -33,6 +34,7 @@ from meldrin.core.strings import (
     breaking_share,
     semitones_at,
     sounding_hz,
+    stopped_cents,
     strain_sounding,
     tension_at_strain,
 )
@@ -462,8 +464,16 @@ class Builder:
 
     # Checks
 
-    def check(self, own: Side, other: Side, *, title: str, instruction: str) -> None:
-        """Listen to two tuned strings at the end."""
+    def check(
+        self,
+        own: Side,
+        other: Side,
+        *,
+        title: str,
+        instruction: str,
+        chord: Chord | None = None,
+    ) -> None:
+        """Listen to two tuned strings at the end, or to a chord they are part of."""
         own, other = self.clearest(own, other)
         meeting_hz, own_hz = self._hz(other), self._hz(own)
         size = abs(self._note(own).over(self._note(other)).size_cents)
@@ -478,6 +488,7 @@ class Builder:
                 beats_hz_per_cent=beats_per_cent(meeting_hz),
                 title=title,
                 instruction=instruction,
+                chord=chord,
             )
         )
 
@@ -518,8 +529,8 @@ class Builder:
         tone = self.tone(touch.string)
         if touch.fret == 0:
             return tone
-        semitones = semitones_at(self.instrument.string(touch.string), touch.fret)
-        return Tone(tone.ratio, tone.cents + 100.0 * semitones)
+        string = self.instrument.string(touch.string)
+        return Tone(tone.ratio, tone.cents + stopped_cents(string, touch.fret))
 
     def _reference_tone(self, hz: float) -> Tone:
         if hz not in self._reference_tones:

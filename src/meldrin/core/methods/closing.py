@@ -6,8 +6,11 @@ import itertools
 from collections.abc import Iterable
 from typing import Final
 
+from meldrin.core.catalogue import Chord
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.pairs import apart, leaders
+from meldrin.core.methods.plan import Side
+from meldrin.core.strings import semitones_at
 
 LOW_FRET: Final = 5  # up to here the hand stays by the nut
 
@@ -92,6 +95,61 @@ def check_pairs(builder: Builder, pairs: Iterable[tuple[int, int]], *, why: str)
                 f" {sound}.{f' {why}' if last else ''}"
             ),
         )
+
+
+# What should agree best in a chord: octaves first, then one note twice, then fifths.
+AGREEING: Final = (12, 24, 0, 7, 19)
+
+
+def check_chord(builder: Builder) -> None:
+    """Close with a chord, as players do: all strings at once, and one that is out is heard.
+
+    The first chord of the tuning that plays all strings, or most of them, more than two. Of its
+    notes the two are compared that should agree best.
+    """
+    instrument = builder.instrument
+    found = []
+    for place, chord in enumerate(instrument.chords_in(builder.tuning)):
+        if chord.drone or len({instrument.string(n).course for n, _ in chord.notes}) < 3:
+            continue
+        pair = _agreeing(builder, chord)
+        if pair is not None:
+            found.append((-len(chord.notes), place, chord, pair))
+    if not found:
+        return
+    _, _, chord, (own, other) = min(found, key=lambda one: one[:2])
+    builder.check(
+        own,
+        other,
+        title=f"Check: the chord of {chord.name}",
+        instruction=(
+            f"Play the chord of {chord.name}, slowly from string to string, then at once. Does one"
+            " string stand out?"
+        ),
+        chord=chord,
+    )
+
+
+def _agreeing(builder: Builder, chord: Chord) -> tuple[Side, Side] | None:
+    """Return the two notes of a chord that should agree best, or None if none do."""
+    notes = {
+        number: builder.tuning.midi(number) + semitones_at(builder.instrument.string(number), fret)
+        for number, fret in chord.notes
+    }
+    firsts = set(leaders(builder.instrument))
+    found = []
+    for low, high in itertools.permutations(sorted(firsts & set(notes), reverse=True), 2):
+        apart_by = notes[high] - notes[low]
+        if apart_by in AGREEING and not (apart_by == 0 and low < high):
+            pressed = (chord.fret_of(low) > 0) + (chord.fret_of(high) > 0)
+            found.append((AGREEING.index(apart_by), pressed, notes[low], low, high))
+    if not found:
+        return None
+    _, _, _, low, high = min(found)
+    return (
+        builder.stopped(low, chord.fret_of(low)),
+        builder.stopped(high, chord.fret_of(high)),
+    )
 
 
 def check_again(builder: Builder) -> None:

@@ -10,7 +10,7 @@ from typing import Final
 
 from meldrin.core.beats import overtone_name
 from meldrin.core.methods.builder import Builder
-from meldrin.core.methods.closing import check_octaves, check_pairs
+from meldrin.core.methods.closing import check_chord, check_octaves, check_pairs
 from meldrin.core.methods.method import Method, not_sympathetic, reason, sympathetic
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference, Side
@@ -66,6 +66,7 @@ def drone(wanted: Wanted) -> Plan:
             [pair for pair in pairs if builder.can_meet(*pair)][:3],
             why="Then let the drone sound again and listen to every string over it once more.",
         )
+    check_chord(builder)
     return builder.plan("drone")
 
 

@@ -4,7 +4,7 @@ from itertools import pairwise
 from typing import Final
 
 from meldrin.core.methods.builder import Builder
-from meldrin.core.methods.closing import check_octaves, check_pairs
+from meldrin.core.methods.closing import check_chord, check_octaves, check_pairs
 from meldrin.core.methods.method import Method, reason
 from meldrin.core.methods.naming import a_note
 from meldrin.core.methods.pairs import leaders
@@ -47,6 +47,7 @@ def each(wanted: Wanted) -> Plan:
             [pair for pair in pairs if builder.can_meet(*pair)],
             why="If it is quicker or stiller than that, match the string you trust least again.",
         )
+    check_chord(builder)
     return builder.plan("each")
 
 

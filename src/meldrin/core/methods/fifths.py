@@ -10,7 +10,7 @@ from typing import Final
 from meldrin.core.beats import FIFTH_FAMILY
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
-from meldrin.core.methods.closing import check_again, check_octaves
+from meldrin.core.methods.closing import check_again, check_chord, check_octaves
 from meldrin.core.methods.method import Method, bowed, reason
 from meldrin.core.methods.pairs import apart, leaders, outward
 from meldrin.core.methods.plan import Plan
@@ -61,6 +61,7 @@ def fifths(wanted: Wanted) -> Plan:
         builder.open_pair(new, old, listen=f"{listen}{_ways(builder, new, old)}")
     check_octaves(builder)
     check_again(builder)
+    check_chord(builder)
     return builder.plan("fifths")
 
 

@@ -10,7 +10,7 @@ from typing import Final
 from meldrin.core.beats import FIFTH_FAMILY, meeting
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
-from meldrin.core.methods.closing import check_again, check_octaves
+from meldrin.core.methods.closing import check_again, check_chord, check_octaves
 from meldrin.core.methods.method import Method, chords, low, reason
 from meldrin.core.methods.naming import string_label
 from meldrin.core.methods.pairs import apart, leaders, outward
@@ -39,6 +39,7 @@ def harmonics(wanted: Wanted) -> Plan:
     check_octaves(builder)
     if not builder.checks:
         check_again(builder)
+    check_chord(builder)
     return builder.plan("harmonics")
 
 

@@ -11,7 +11,7 @@ from typing import Final
 from meldrin.core.beats import FIFTH_FAMILY, beats_per_cent
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
-from meldrin.core.methods.closing import check_octaves, check_pairs, check_stopped
+from meldrin.core.methods.closing import check_chord, check_octaves, check_pairs, check_stopped
 from meldrin.core.methods.fifths import fifths
 from meldrin.core.methods.harmonics import harmonics
 from meldrin.core.methods.method import Method, reason
@@ -59,6 +59,7 @@ def mixed(wanted: Wanted) -> Plan:
         pairs[: MOST_CHECKS - len(builder.checks)],
         why="Then play the chords of the piece; write down what you chose.",
     )
+    check_chord(builder)
     return builder.plan("mixed")
 
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from meldrin.core.catalogue import Instrument, Tuning
+from meldrin.core.catalogue import Chord, Instrument, Tuning
 from meldrin.core.methods.naming import string_label
 from meldrin.core.temperament import Temperament
 
@@ -97,13 +97,22 @@ class Step(Stage):
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Check(Stage):
     """A stage that is only listened to, or read: `beats_hz` is what the targets leave on these very
-    strings. `again`: it belongs to a second pass.
+    strings. `again`: it belongs to a second pass. `chord`: all that is played, where it is more
+    than the two sides, which are those of it that should agree best.
     """
 
     again: bool = False
+    chord: Chord | None = None
     seconds_to_hear: None = None
     caution: None = None
     kind: Literal["check"] = "check"
+
+    @property
+    def strings(self) -> tuple[int, ...]:
+        """The strings that are played for it, those of a chord from the last to the first."""
+        if self.chord is None:
+            return super(Check, self).strings
+        return tuple(number for number, _ in reversed(self.chord.notes))
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,7 +174,7 @@ class Plan:
         if len(self.steps) < 2:
             return self
         sides = {(step.own, step.other) for step in self.steps}
-        closing = [one for one in self.checks if (one.own, one.other) not in sides]
+        closing = [one for one in self.checks if one.chord or (one.own, one.other) not in sides]
         again = [self._again(step, first=step is self.steps[0]) for step in self.steps]
         return replace(self, checks=(*again, *closing))
 
@@ -183,7 +192,7 @@ class Plan:
         """Return the plan for one string that is out among others that are right: its step, and
         what it is checked against.
         """
-        checks = [one for one in self.checks if number in one.strings]
+        checks = [one for one in self.checks if number in (one.own.string, one.other.string)]
         if not checks:
             checks = [self._check_of(one) for one in self.steps if one.other.string == number]
         steps = tuple(one for one in self.steps if one.string == number)

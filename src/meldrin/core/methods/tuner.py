@@ -4,7 +4,7 @@ from itertools import pairwise
 from typing import Final
 
 from meldrin.core.methods.builder import Builder
-from meldrin.core.methods.closing import check_octaves, check_pairs
+from meldrin.core.methods.closing import check_chord, check_octaves, check_pairs
 from meldrin.core.methods.method import Method, reason
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference
@@ -29,6 +29,7 @@ def tuner(wanted: Wanted) -> Plan:
         numbers = leaders(wanted.instrument)
         pairs = [pair for pair in pairwise(numbers) if builder.can_meet(*pair)]
         check_pairs(builder, pairs, why=f"{why}, and then by ear.")
+    check_chord(builder)
     return builder.plan("tuner")
 
 

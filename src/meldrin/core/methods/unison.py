@@ -10,7 +10,7 @@ from typing import Final
 from meldrin.core.catalogue import Instrument
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods.builder import Builder
-from meldrin.core.methods.closing import check_again, check_octaves, check_stopped
+from meldrin.core.methods.closing import check_again, check_chord, check_octaves, check_stopped
 from meldrin.core.methods.method import Method, reason
 from meldrin.core.methods.pairs import apart, leaders, outward
 from meldrin.core.methods.plan import Plan
@@ -60,6 +60,7 @@ def unison(wanted: Wanted) -> Plan:
     check_stopped(builder)
     if not builder.checks:
         check_again(builder)
+    check_chord(builder)
     return builder.plan("unison")
 
 

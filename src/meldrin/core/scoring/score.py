@@ -9,6 +9,7 @@ from meldrin.core.bench import Exercise, State, TimedAction, matched_cents, pitc
 from meldrin.core.bench.limits import Exactness
 from meldrin.core.methods import Check, Step
 from meldrin.core.scoring.advice import Advice, advice
+from meldrin.core.scoring.chord import said_of_chord
 from meldrin.core.scoring.findings import Cap, basis_of, caps_of
 from meldrin.core.scoring.judging import bias_of, judgement_lines
 from meldrin.core.scoring.line import Line, Tuned
@@ -47,6 +48,8 @@ class Score:
         narrower), or None without a check.
     bias_cents: how far the judgements lie above the truth on average, or None without one.
     well: what went well, in a sentence.
+    chord: what was said after the chord and whether it was so, in a sentence; empty where nothing
+        was.
     """
 
     points: float | None
@@ -62,6 +65,7 @@ class Score:
     bias_cents: float | None
     well: str
     advice: Advice
+    chord: str = ""
 
 
 def score(exercise: Exercise, log: Sequence[TimedAction]) -> Score:
@@ -103,7 +107,12 @@ def score(exercise: Exercise, log: Sequence[TimedAction]) -> Score:
         bias_cents=bias_of(seen, rules, exactness).cents,
         well=_well(lines, caps, rules),
         advice=advice(exercise, lines, caps, results, technique, seen),
+        chord=_chord(seen.state),
     )
+
+
+def _chord(state: State) -> str:
+    return said_of_chord(state, state.named[-1]) if state.named else ""
 
 
 def _free(exercise: Exercise, results: tuple[StringResult, ...], accuracy: Accuracy) -> Score:
@@ -242,7 +251,7 @@ def _closing_lines(seen: Watched, rules: Rubric, exactness: Exactness) -> list[L
     for check in checks:
         out_of = rules.points.closing / len(checks)
         name = check.title.partition(": ")[2]
-        sides = list(check.strings)
+        sides = [one.string for one in (check.own, check.other) if one.string is not None]
         unheard = [n for n in sides if not state.heard_since_turned(n)]
         wide = _wide_cents(state, check)
         if unheard:

@@ -1,9 +1,10 @@
 """Sounds to listen to before anything is practised: an open string, and what a wobble is."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final, Literal, get_args
 
-from meldrin.core.catalogue import Instrument, instrument
+from meldrin.core.catalogue import Chord, Instrument, instrument
 from meldrin.core.pitch import equal_tempered_hz
 from meldrin.core.sound.partials import PartialTable, string_series
 from meldrin.core.sound.references import fork
@@ -41,10 +42,26 @@ def open_string(made: Instrument, number: int, *, hz: float | None = None) -> Pa
     """
     string = made.string(number)
     pitch_hz = equal_tempered_hz(string.midi, a4_hz=FORK_HZ) if hz is None else hz
-    strain = strain_sounding(string, frequency_hz=pitch_hz, fret=0, number=1)
-    bow = made.kind == "bowed"
-    series = string_series(string, strain=strain, fret=0, harmonic=bow)
-    return stroke(made, number, series, by_bow=bow)
+    return _stopped(made, number, hz=pitch_hz, fret=0)
+
+
+def chord(made: Instrument, chosen: Chord, *, open_hz: Sequence[float]) -> list[PartialTable]:
+    """Return the strings of a chord as they are usually played, the last one first.
+
+    Args:
+        open_hz: the pitch of every open string, string 1 first.
+    """
+    return [
+        _stopped(made, number, hz=open_hz[number - 1], fret=fret)
+        for number, fret in reversed(chosen.notes)
+    ]
+
+
+def _stopped(made: Instrument, number: int, *, hz: float, fret: int) -> PartialTable:
+    string, bow = made.string(number), made.kind == "bowed"
+    strain = strain_sounding(string, frequency_hz=hz, fret=0, number=1)
+    series = string_series(string, strain=strain, fret=fret, harmonic=bow)
+    return stroke(made, number, series, by_bow=bow, pressed=fret)
 
 
 def wobble(how: Wobble) -> Pair:

@@ -15,8 +15,8 @@ from meldrin.core.strings import (
     frequency_at_strain,
     inharmonicity,
     partial_hz,
-    semitones_at,
     stopped_m,
+    stopped_ratio,
     tension_at_strain,
 )
 from meldrin.core.units import ratio_of_cents
@@ -197,7 +197,7 @@ def string_series(string: String, *, strain: float, fret: int, harmonic: bool = 
     the first.
     """
     tension_n = tension_at_strain(string, strain)
-    fundamental = frequency_at_strain(string, strain) * 2.0 ** (semitones_at(string, fret) / 12.0)
+    fundamental = frequency_at_strain(string, strain) * stopped_ratio(string, fret)
     inharmonicity_b = inharmonicity(string, tension_n=tension_n, speaking_m=stopped_m(string, fret))
     if harmonic:
         return Series(partial_hz(fundamental, number=1, inharmonicity_b=inharmonicity_b), 0.0)

@@ -13,6 +13,7 @@ from meldrin.reports.plan import stages_of
 from meldrin.server.attempts.schemas import (
     AttemptPage,
     AttemptSummary,
+    BenchChord,
     BenchPeg,
     BenchReference,
     BenchString,
@@ -65,6 +66,14 @@ def page_of(record: Record, score: Score | None) -> AttemptPage:
             in_question=exercise.tests_reference,
         ),
         strings=strings_of(exercise),
+        chords=[
+            BenchChord(
+                name=one.name,
+                strings=[number for number, _ in reversed(one.notes)],
+                drone=one.drone,
+            )
+            for one in instrument.chords_in(exercise.tuning_in)
+        ],
         stages=stages_of(exercise.plan.stages),
         score=None if score is None else score_of(score, tolerance=exercise.tolerance),
         seed=None if record.summary.finished_at is None else exercise.seed,

@@ -111,6 +111,16 @@ class BenchString(Wire):
     first_fret: int
 
 
+class BenchChord(Wire):
+    """A chord to end with: the strings that are played, by number, and whether the drone sounds
+    with it.
+    """
+
+    name: str
+    strings: list[int]
+    drone: bool
+
+
 class BenchReference(Wire):
     """What sounds the reference, in a word; whether it may be wrong and is to be checked."""
 
@@ -134,6 +144,7 @@ class AttemptPage(Wire):
     fretting: Fretting
     reference: BenchReference
     strings: list[BenchString]
+    chords: list[BenchChord]
     stages: list[PlanStage]
     score: ScorePage | None
     seed: int | None

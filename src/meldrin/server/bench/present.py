@@ -7,9 +7,11 @@ from meldrin.core.bench import State, heard
 from meldrin.core.bench.caution import caution
 from meldrin.core.bench.feel import hint
 from meldrin.core.bench.limits import limits
+from meldrin.core.bench.naming import may_name
 from meldrin.core.bench.observe import level
 from meldrin.core.hearing import Reading
 from meldrin.core.methods import Step
+from meldrin.core.scoring.chord import said_of_chord
 from meldrin.server.bench.schemas import (
     Checked,
     CheckedString,
@@ -103,6 +105,8 @@ def seen_of(state: State, *, felt: str | None = None, before: Seen | None = None
         "muted": state.muted,
         "reference_ringing": any(voice.string is None for voice in state.ringing),
         "reference_verdict": state.reference_verdict,
+        "may_name": may_name(state),
+        "named": _named(state),
         "tuner": as_before["tuner"]
         if was is not None and _tuner(was) == _tuner(state)
         else _scene_tuner(state),
@@ -126,6 +130,17 @@ def seen_of(state: State, *, felt: str | None = None, before: Seen | None = None
         "felt": felt or hint(state),
     }
     return Seen(state, fields)
+
+
+def _named(state: State) -> str | None:
+    """Return what comes of having named a string: the truth at once where nothing is scored."""
+    if not state.named or (state.current() is not None and state.named[-1].stage != state.stage):
+        return None
+    if state.current() is None:
+        named = state.named[-1]
+        later = any(voice.since_s > named.at_s for voice in state.ringing)
+        return None if later else said_of_chord(state, named)
+    return "You have said it. The answer comes at the end."
 
 
 def _tuner(state: State) -> tuple[float, str, str]:

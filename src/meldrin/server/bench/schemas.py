@@ -84,6 +84,8 @@ class Scene(Wire):
     minute: by how much each string moved in the last minute of playing (cents, by its number),
         once all are judged and none has been turned since.
     reference_verdict: what was said of the reference.
+    may_name: a chord has been played, and it can be said which of its strings is out.
+    named: what comes of having said it: in free play the truth, else that it comes at the end.
     offset_cents: how the string that is looked at (`offset_string`, sounding with `offset_voice`)
         stands; only with level.
     away_s: how much longer the instrument has been waiting than the attempt has lasted.
@@ -105,6 +107,8 @@ class Scene(Wire):
     muted: bool
     reference_ringing: bool
     reference_verdict: Verdict | None
+    may_name: bool
+    named: str | None
     tuner: SceneTuner
     pair: ScenePair | None
     offset_string: int | None

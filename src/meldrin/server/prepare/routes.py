@@ -15,11 +15,13 @@ from meldrin.core.fitness import fitness, questions
 from meldrin.reports.catalogue import RetuningPage, retuning_page
 from meldrin.reports.plan import PlanPage, plan_page
 from meldrin.server.dependencies import Asker, Counts, Process, Route, Store
-from meldrin.server.prepare.present import question_of
+from meldrin.server.prepare.present import chord_sound, question_of
 from meldrin.server.prepare.schemas import (
     BeforePage,
     BeforePart,
     BeforeString,
+    ChordAsked,
+    ChordSound,
     FitnessAsked,
     FitnessPage,
     FitnessQuestion,
@@ -67,6 +69,14 @@ def before_you_start(
 def show_plan(wanted: Asking, session: Store, actor: Asker) -> PlanPage:
     """A plan by one method; without one, by the fittest."""
     return _page(session, actor, wanted)
+
+
+@router.get("/plan/chord")
+def hear_chord(wanted: Annotated[ChordAsked, Query()], session: Store, actor: Asker) -> ChordSound:
+    """A chord as it sounds once the plan has been followed exactly."""
+    made = _instrument(session, actor, wanted.instrument)
+    plan = plan_for(wanted.asked(), made).plan
+    return chord_sound(plan, made.chord(plan.tuning, wanted.chord))
 
 
 @router.get("/plan.json", response_model=PlanPage)

@@ -4,12 +4,16 @@ from dataclasses import fields
 from typing import Annotated
 
 from annotated_types import MaxLen
+from pydantic import Field
 
 from meldrin.core.fitness import Remedy
 from meldrin.core.methods import Situation
+from meldrin.core.sound.events import SoundEvent
 from meldrin.core.strings import Way
 from meldrin.services.prepare import A4, Asked, Name, TuningAsked
 from meldrin.wire import Wire, model_of
+
+Heard = Annotated[SoundEvent, Field(discriminator="kind")]
 
 
 class PlanAsked(model_of(Asked)):  # type: ignore[misc]
@@ -18,6 +22,19 @@ class PlanAsked(model_of(Asked)):  # type: ignore[misc]
     def asked(self) -> Asked:
         """Return it as the service takes it."""
         return Asked(**self.model_dump())
+
+
+class ChordAsked(PlanAsked):
+    """A chord of the tuning, and the plan that it is to be heard by."""
+
+    chord: Annotated[str, MaxLen(40)]
+
+
+class ChordSound(Wire):
+    """A chord as it sounds once a plan has been followed exactly."""
+
+    name: str
+    sounds: list[Heard]
 
 
 class RankingAsked(model_of(TuningAsked, Situation)):  # type: ignore[misc]

@@ -39,6 +39,7 @@ def score_of(score: Score, *, tolerance: Tolerance) -> ScorePage:
         closing_cents=score.closing_cents,
         bias_cents=score.bias_cents,
         well=score.well,
+        chord=score.chord,
         advice=ScoreAdvice(
             sentence=score.advice.sentence,
             button=score.advice.button,

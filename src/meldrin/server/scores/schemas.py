@@ -102,7 +102,9 @@ class ScoreAccuracy(Wire):
 
 
 class ScorePage(Wire):
-    """The score with its reasons; `points` null in free play. `headline`: how the strings stand."""
+    """The score with its reasons; `points` null in free play. `headline`: how the strings stand.
+    `chord`: what was said after the chord, and whether it was so; empty without.
+    """
 
     headline: str
     points: float | None
@@ -116,6 +118,7 @@ class ScorePage(Wire):
     closing_cents: Cents
     bias_cents: float | None
     well: str
+    chord: str
     advice: ScoreAdvice
 
 

@@ -1,11 +1,14 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useOutletContext } from "react-router";
 import styled from "styled-components";
-import type { Plan } from "../../api/client";
+import { api, type Plan, queries, said } from "../../api/client";
+import { Button } from "../../parts/button";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
+import { NO_SOUND, player } from "../../sound/player";
 import { tablet } from "../../theme/theme";
-import { methodOptions } from "../../words/names";
+import { methodOf, methodOptions } from "../../words/names";
+import { type Asked, planQuery } from "./asked";
 import { OutcomePicture } from "./outcome-picture";
 import type { Prepared } from "./prepared";
 import { usePlan } from "./use-plan";
@@ -25,6 +28,46 @@ const Side = styled.section`
   gap: 0.75rem;
   min-width: 0;
 `;
+const Both = styled.section`
+  display: flex;
+  flex-wrap: wrap;
+  align-items: end;
+  gap: 0.75rem 1rem;
+  margin-bottom: 1.5rem;
+`;
+const FADE_S = 0.05;
+
+type Hear = (method: string, chord: string) => void;
+
+/** Play a chord as a method leaves it; and what to say where that cannot be. */
+function useChordSound(askedOf: (method: string) => Asked): [Hear, string | null] {
+  const [wrong, setWrong] = useState<string | null>(null);
+  const voices = useRef<number[]>([]);
+  useEffect(() => () => player.hush(), []);
+  const hear: Hear = (method, chord) => {
+    setWrong(null);
+    player.start().catch(() => setWrong(NO_SOUND));
+    const query = { ...planQuery(askedOf(method), method), chord };
+    queries
+      .fetchQuery({
+        queryKey: ["chord", query],
+        queryFn: () => said(api.GET("/api/plan/chord", { params: { query } })),
+        staleTime: Number.POSITIVE_INFINITY,
+      })
+      .then(({ sounds }) => {
+        const before = voices.current.map((voice) => ({
+          kind: "release" as const,
+          voice,
+          fade_s: FADE_S,
+        }));
+        player.play([...before, ...sounds], null);
+        voices.current = sounds.flatMap((one) => (one.kind === "start" ? [one.voice] : []));
+      })
+      .catch((error: Error) => setWrong(error.message));
+  };
+  return [hear, wrong];
+}
+
 /** Whether two plans leave a string at different pitches. */
 function differs(one: Plan | undefined, other: Plan | undefined): boolean {
   if (!one || !other) return false;
@@ -47,31 +90,63 @@ export function Compare() {
   const offered = [each, harmonics, fifths].map((one) => one.data);
   const other = chosen ?? offered.find((one) => differs(first.data, one))?.method ?? "each";
   const second = usePlan(own, other);
+  const [chord, setChord] = useState<string | null>(null);
+  const [hearChord, mute] = useChordSound((by) => (by === other ? own : asked));
   const edge = Math.max(
     10,
     ...[first, second].flatMap((one) =>
       (one.data?.strings ?? []).map((string) => Math.abs(string.equal_cents) * 1.25),
     ),
   );
+  const chords = first.data?.chords ?? [];
+  const named = chords.includes(chord ?? "") ? chord : (chords[0] ?? null);
+  const hear = (by: Plan | undefined) =>
+    named !== null && by ? (
+      <Button weight="solid" onPress={() => hearChord(by === second.data ? other : method, named)}>
+        Hear {named} by {methodOf(by.method)?.name.split(" (")[0]?.toLowerCase() ?? by.method}
+      </Button>
+    ) : null;
   return (
-    <Sides>
-      <Side aria-label="The first method">
-        <Pick
-          label="This method"
-          value={method}
-          options={methodOptions()}
-          onPick={(chosen) => change({ method: chosen })}
-        />
-        {first.error ? <Notice>{first.error.message}</Notice> : null}
-        {first.data && !first.error ? <OutcomePicture plan={first.data} edgeCents={edge} /> : null}
-      </Side>
-      <Side aria-label="The second method">
-        <Pick label="Beside this one" value={other} options={methodOptions()} onPick={setChosen} />
-        {second.error ? <Notice>{second.error.message}</Notice> : null}
-        {second.data && !second.error ? (
-          <OutcomePicture plan={second.data} edgeCents={edge} />
-        ) : null}
-      </Side>
-    </Sides>
+    <>
+      {named !== null ? (
+        <Both>
+          <Pick
+            label="A chord to hear in both"
+            value={named}
+            options={chords.map((name) => ({ id: name, words: name }))}
+            onPick={setChord}
+          />
+          {hear(first.data)}
+          {hear(second.data)}
+          {mute ? <Notice>{mute}</Notice> : null}
+        </Both>
+      ) : null}
+      <Sides>
+        <Side aria-label="The first method">
+          <Pick
+            label="This method"
+            value={method}
+            options={methodOptions()}
+            onPick={(chosen) => change({ method: chosen })}
+          />
+          {first.error ? <Notice>{first.error.message}</Notice> : null}
+          {first.data && !first.error ? (
+            <OutcomePicture plan={first.data} edgeCents={edge} />
+          ) : null}
+        </Side>
+        <Side aria-label="The second method">
+          <Pick
+            label="Beside this one"
+            value={other}
+            options={methodOptions()}
+            onPick={setChosen}
+          />
+          {second.error ? <Notice>{second.error.message}</Notice> : null}
+          {second.data && !second.error ? (
+            <OutcomePicture plan={second.data} edgeCents={edge} />
+          ) : null}
+        </Side>
+      </Sides>
+    </>
   );
 }

@@ -9,7 +9,7 @@ import { Button } from "../../parts/button";
 import { Notice } from "../../parts/notice";
 import { Water } from "../../picture/water";
 import type { WaterLog } from "../../picture/water-log";
-import { player } from "../../sound/player";
+import { NO_SOUND, player } from "../../sound/player";
 import { ink, phone } from "../../theme/theme";
 import { Calming } from "./calming";
 
@@ -27,7 +27,6 @@ const NOTHING: StringNow = {
   broken: false,
   off: false,
 };
-const NO_SOUND = "This browser could not start its sound. Check its speaker, then reload the page.";
 
 type Sounds = Schemas["OpenString"]["sounds"];
 

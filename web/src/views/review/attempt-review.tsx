@@ -243,6 +243,7 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
           <h1>{outcome.headline}</h1>
           {outcome.points === null ? <p className="well">Free play: no plan, no points.</p> : null}
           {outcome.well ? <p className="well">{outcome.well}</p> : null}
+          {outcome.chord ? <p className="well">The chord: {outcome.chord}</p> : null}
           <Facts outcome={outcome} />
         </div>
         <Change aria-label="What to change">

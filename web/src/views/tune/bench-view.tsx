@@ -30,6 +30,7 @@ import {
   Top,
   WaterArea,
 } from "./layout";
+import { ChordPart } from "./chord-part";
 import { PlanList } from "./plan-list";
 import { Reading } from "./reading";
 import type { Link, SessionState } from "./session";
@@ -138,7 +139,7 @@ export function Workbench(props: WorkbenchProps) {
             <h1>{stage?.title ?? `${capital(page.short_name)}, played freely`}</h1>
             <p>
               {stage?.instruction ??
-                "No plan, no points. Play two strings together and hear how they beat."}
+                "No plan, no points. Play two strings together, or a chord, and hear how they beat."}
             </p>
           </div>
           <Reading
@@ -215,6 +216,8 @@ export function Workbench(props: WorkbenchProps) {
             onDecide={bench.decide}
             onCents={bench.moreCents}
           />
+        ) : bench.chord || by("chord").allowed ? (
+          <ChordPart bench={bench} isLive={link === "live"} />
         ) : (
           <span data-nothing />
         )}

@@ -7,6 +7,7 @@ import { labelOf, stringOf } from "../../words/labels";
 import type { Playing } from "./playing";
 
 export type Stage = AttemptPage["stages"][number];
+export type Chord = AttemptPage["chords"][number];
 
 export type Command = {
   id: string;
@@ -41,6 +42,9 @@ export type Bench = {
   next: () => void;
   /** How often each string has been played since the page was opened. */
   strikes: Readonly<Record<number, number>>;
+  /** The chord under the hand: that of the stage, or in free play the one chosen. */
+  chord: Chord | null;
+  layChord: (name: string | null) => void;
   toggleStand: () => void;
   open: (sheet: "keys" | "playing" | "tuner" | "away") => void;
 };
@@ -86,8 +90,10 @@ export function commandsOf(bench: Bench): Command[] {
   const picked = labelOf(page, selected);
   const string = stringOf(page, selected);
   const now = scene.strings[selected - 1];
-  const pair = stage ? stage.strings : [selected];
-  const withReference = stage ? stage.with_reference : page.reference.sounds;
+  const { chord } = bench;
+  const pair = stage ? stage.strings : (chord?.strings ?? [selected]);
+  const alone = chord !== null && !chord.drone;
+  const withReference = stage ? stage.with_reference : page.reference.sounds && !alone;
   const stroke = { strength: playing.strength, place: playing.place, way: playing.way };
   const sound = (strings: number[], reference: boolean) => (pressedAt: number) =>
     act(
@@ -121,9 +127,10 @@ export function commandsOf(bench: Bench): Command[] {
   };
   const bow = page.bowed && playing.way !== "pluck" ? "Bow" : "Play";
   const sounded = stage ? labelOf(page, stage.own.string) : picked;
-  const bothWords = withReference
-    ? `Play ${page.reference.words} and ${sounded}`
+  const together = withReference
+    ? `Play ${page.reference.words} and ${chord?.name ?? sounded}`
     : `${bow} ${stage && pair.length > 1 ? "both" : picked}`;
+  const bothWords = chord && !withReference ? `${bow} ${chord.name}` : together;
 
   return [
     { id: "both", words: bothWords, key: "Space", allowed: true, run: sound(pair, withReference) },
@@ -141,6 +148,17 @@ export function commandsOf(bench: Bench): Command[] {
       allowed: page.reference.sounds || page.reference.in_question || !stage,
       fits: page.reference.sounds || page.reference.in_question || !stage,
       run: sound([], true),
+    },
+    {
+      id: "chord",
+      words: "Next chord",
+      key: "x",
+      allowed: stage === null && page.chords.length > 0,
+      fits: stage === null && page.chords.length > 0,
+      run: () => {
+        const at = page.chords.findIndex((one) => one.name === chord?.name);
+        bench.layChord(page.chords[at + 1]?.name ?? null);
+      },
     },
     {
       id: "mute-all",

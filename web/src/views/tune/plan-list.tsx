@@ -115,7 +115,11 @@ export function PlanList({ page, scene, onGo }: PlanListProps) {
                 {isSaid && !isHere ? "✓" : index + 1}
               </span>
               <span className="name" aria-hidden="true">
-                {stage.kind === "step" ? labelOf(page, stage.own.string) : "check"}
+                {stage.kind === "step"
+                  ? labelOf(page, stage.own.string)
+                  : stage.chord === null
+                    ? "check"
+                    : "chord"}
               </span>
               <span className="unseen">
                 {index + 1}. {stage.title}

@@ -107,7 +107,7 @@ function stateWords({ page, scene, selected }: Bench, number: number): string {
   if (now.off) return "left off";
   if (now.broken) return "snapped";
   if (now.slack) return "slack";
-  if (now.fret > 0 && now.touched) {
+  if (now.fret > 0 && (now.touched || page.frets === 0)) {
     if (page.frets > 0) return `over ${Number(now.fret.toFixed(1))}`;
     const share = 1 - 2 ** (-now.fret / 12);
     const near = PARTS.find(([part]) => Math.abs(part - share) < 0.006);

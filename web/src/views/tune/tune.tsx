@@ -14,7 +14,7 @@ import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
 import { Dialog } from "../../parts/dialog";
 import { Notice } from "../../parts/notice";
-import { player } from "../../sound/player";
+import { NO_SOUND, player } from "../../sound/player";
 import { optionsOf } from "../../words/names";
 import { AwaySheet } from "./away-sheet";
 import { Workbench } from "./bench-view";
@@ -119,7 +119,6 @@ function useFocusOnBench(bare: boolean): void {
 }
 
 const BACK_MS = 60;
-const NO_SOUND = "This browser could not start its sound. Check its speaker, then reload the page.";
 const READ_EVERY_MS = 240;
 
 type PlayingProps = {
@@ -142,6 +141,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
       ...before,
       ...Object.fromEntries(strings.map((number) => [number, (before[number] ?? 0) + 1])),
     }));
+  const [laid, setLaid] = useState<string | null>(null);
   const [mute, setMute] = useState(false);
   const [sheet, setSheet] = useState<Sheet | null>(null);
   const [leaving, setLeaving] = useState<string[] | null>(null);
@@ -206,6 +206,14 @@ function PlayingBench({ page, session, state }: PlayingProps) {
     verdict: judging.verdict,
     playing,
     strikes,
+    chord: page.chords.find((one) => one.name === (stage ? stage.chord : laid)) ?? null,
+    layChord: (name) => {
+      setLaid(name);
+      if (name !== null) return act({ kind: "lay_chord", name });
+      for (const one of scene.strings) {
+        if (one.fret > 0) act({ kind: "stop", string: one.number, fret: 0 });
+      }
+    },
     act,
     play,
     choose: (string) => setPicked({ stage: scene.stage, string }),

@@ -1,0 +1,92 @@
+import { useState } from "react";
+import styled from "styled-components";
+import { Choice } from "../../parts/choice";
+import { Pick } from "../../parts/pick";
+import { ink } from "../../theme/theme";
+import { labelOf } from "../../words/labels";
+import type { Bench } from "./commands";
+
+const Group = styled.section`
+  display: grid;
+  gap: 0.45rem;
+  h2 {
+    font-size: 1rem;
+  }
+  p {
+    color: ${ink.quiet};
+  }
+`;
+const NONE = "0";
+const NO_CHORD = "none";
+
+export type ChordPartProps = { bench: Bench; isLive: boolean };
+
+/** A chord: which one, in free play, and which of its strings is out. */
+export function ChordPart({ bench, isLive }: ChordPartProps) {
+  const { page, scene, stage, chord } = bench;
+  return (
+    <Group aria-label="The chord">
+      {stage === null ? (
+        <Pick
+          label="Chord"
+          isLabelUnseen={chord !== null}
+          value={chord?.name ?? NO_CHORD}
+          options={[
+            { id: NO_CHORD, words: "No chord" },
+            ...page.chords.map(({ name }) => ({ id: name, words: name })),
+          ]}
+          onPick={(name) => bench.layChord(name === NO_CHORD ? null : name)}
+        />
+      ) : null}
+      {chord && chord.strings.length > 1 ? (
+        <NameOut
+          key={`${scene.stage} ${chord.name} ${scene.named}`}
+          bench={bench}
+          isLive={isLive}
+        />
+      ) : null}
+    </Group>
+  );
+}
+
+/** Say which string of the chord is out, and which way. */
+function NameOut({ bench, isLive }: ChordPartProps) {
+  const { page, scene, chord, act } = bench;
+  const [picked, pick] = useState<string | null>(null);
+  if (!scene.may_name) {
+    return (
+      <>
+        <h2>Which string is out?</h2>
+        <p role="status">{scene.named ?? "Play the chord, then say it."}</p>
+      </>
+    );
+  }
+  return (
+    <>
+      <Pick
+        label="Which string is out?"
+        value={picked}
+        options={[
+          { id: NONE, words: "None" },
+          ...(chord?.strings ?? []).map((number) => ({
+            id: String(number),
+            words: labelOf(page, number),
+          })),
+        ]}
+        onPick={(id) =>
+          id === NONE ? act({ kind: "name_out", string: 0, verdict: "in_tune" }) : pick(id)
+        }
+      />
+      <Choice
+        label="Which way?"
+        value={null}
+        isDisabled={picked === null || !isLive}
+        options={[
+          { id: "low", words: "Low" },
+          { id: "high", words: "High" },
+        ]}
+        onChoose={(verdict) => act({ kind: "name_out", string: Number(picked), verdict })}
+      />
+    </>
+  );
+}
