@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from typing import Final, get_args
 
 from meldrin.core.bench.actions import Aid, Verdict
-from meldrin.core.bench.exercise import FREE, Behaviour, Exercise, StartKind
+from meldrin.core.bench.exercise import FAULT, FREE, Behaviour, Exercise, StartKind
+from meldrin.core.bench.fault import FaultKind, Remedy
 from meldrin.core.bench.limits import Ripple, Tolerance, limits
 from meldrin.core.budget import EARS
 from meldrin.core.methods import METHODS
@@ -103,6 +104,27 @@ BASES: Final = _names(
         "none": ("not heard", "Nothing judged"),
     },
 )
+FAULTS: Final = _names(
+    FaultKind,
+    {
+        "nut": ("The nut is too high", "Frets 1 and 2 are sharp, high up it is right"),
+        "saddle": ("The saddle is off", "Fret 12 is sharp against its harmonic, fret 1 is right"),
+        "finger": ("The finger is too heavy", "Every fret is sharp, unless you press lightly"),
+        "old": ("The strings are old", "Every string beats by itself"),
+        "false": ("One string is false", "It beats by itself, the others do not"),
+        "slip": ("A peg slips", "Its string sinks each time you play it"),
+    },
+)
+REMEDIES: Final = _names(
+    Remedy,
+    {
+        "lighter": ("Press lightly and straight", "You can do it now"),
+        "string": ("Change that string", "You or your teacher"),
+        "strings": ("Change all the strings", "You or your teacher"),
+        "peg": ("Push the peg in as you turn", "If it still slips: a repairer"),
+        "repairer": ("Take it to a repairer", "Pegs cannot mend it"),
+    },
+)
 ORDERS: Final = _names(
     Order,
     {
@@ -118,7 +140,7 @@ EAR_NAMES: Final = tuple(
     for one in EARS.values()
 )
 EAR_FIRST: Final = "Ear, then tuner"
-FREE_PLAY: Final = "Free play"
+OWN_TITLES: Final = {FREE: "Free play", FAULT: "Find the fault"}
 
 
 def name_of(names: tuple[Name, ...], wanted: str) -> str:
@@ -132,8 +154,8 @@ def exercise_title(exercise: Exercise) -> str:
     >>> exercise_title(Exercise("violin", "fifths", "hair", 1))
     'Fifths'
     """
-    if exercise.method == FREE:
-        return FREE_PLAY
+    if exercise.method in OWN_TITLES:
+        return OWN_TITLES[exercise.method]
     if exercise.order == "ear_first":
         return EAR_FIRST
     return METHODS[exercise.method].name
@@ -146,7 +168,7 @@ def exercise_name(exercise: Exercise) -> str:
     'Viola: after a month, by fifths'
     """
     name = exercise.instrument.name
-    if exercise.method == FREE:
-        return f"{name}: {FREE_PLAY.lower()}"
+    if exercise.method in OWN_TITLES:
+        return f"{name}: {OWN_TITLES[exercise.method].lower()}"
     start = name_of(STARTS, exercise.start).lower()
     return f"{name}: {start}, {METHODS[exercise.method].how}"

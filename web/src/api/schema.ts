@@ -604,7 +604,8 @@ export interface components {
         /**
          * AttemptPage
          * @description An attempt opened: its plan, and its score once it is finished; none where an earlier
-         *     version scored it. `seed`: what its start was drawn with, told once it is finished.
+         *     version scored it. `faults`: what may be wrong with the instrument, where that is the question.
+         *     `seed`: what its start was drawn with, told once it is finished.
          */
         AttemptPage: {
             summary: components["schemas"]["AttemptSummary"];
@@ -627,6 +628,8 @@ export interface components {
             strings: components["schemas"]["BenchString"][];
             /** Chords */
             chords: components["schemas"]["BenchChord"][];
+            /** Faults */
+            faults: ("nut" | "saddle" | "finger" | "old" | "false" | "slip")[];
             /** Stages */
             stages: components["schemas"]["PlanStage"][];
             score: components["schemas"]["ScorePage"] | null;
@@ -1094,6 +1097,30 @@ export interface components {
             sd_cents: number;
         };
         /**
+         * FindFault
+         * @description Say what is wrong with the instrument, on which string (0 where it is on all of them), and
+         *     what is done about it; once.
+         */
+        FindFault: {
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "nut" | "saddle" | "finger" | "old" | "false" | "slip";
+            /** String */
+            string: number;
+            /**
+             * Remedy
+             * @enum {string}
+             */
+            remedy: "lighter" | "string" | "strings" | "peg" | "repairer";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "find_fault";
+        };
+        /**
          * Finish
          * @description End the attempt; nothing can be done after it.
          */
@@ -1400,6 +1427,10 @@ export interface components {
             orders: components["schemas"]["Named"][];
             /** Fork Ats */
             fork_ats: components["schemas"]["Named"][];
+            /** Faults */
+            faults: components["schemas"]["Named"][];
+            /** Remedies */
+            remedies: components["schemas"]["Named"][];
             /** Ears */
             ears: components["schemas"]["Named"][];
         };
@@ -1863,7 +1894,7 @@ export interface components {
             /** Stage */
             stage: number;
             /** Action */
-            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
             /** Sounds */
             sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
             pair: components["schemas"]["ReplayPair"] | null;
@@ -1999,7 +2030,7 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "match" | "pitch" | "closing" | "judgement" | "bias" | "reference" | "technique" | "economy" | "safety" | "holding";
+            part: "match" | "pitch" | "closing" | "judgement" | "bias" | "reference" | "technique" | "economy" | "safety" | "holding" | "fault" | "remedy";
             /** Points */
             points: number;
         };
@@ -2076,7 +2107,7 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "match" | "pitch" | "closing" | "judgement" | "bias" | "reference" | "technique" | "economy" | "safety" | "holding";
+            part: "match" | "pitch" | "closing" | "judgement" | "bias" | "reference" | "technique" | "economy" | "safety" | "holding" | "fault" | "remedy";
             /** Rule */
             rule: string;
             /** String */
@@ -2249,7 +2280,8 @@ export interface components {
          * @description Lay the finger just behind a fret of a string, or only touch it there; 0 lifts it.
          *
          *     A touch may lie between frets, and without frets where they would be. `hard`: pressed harder
-         *     than the note needs, which pulls the string sharp.
+         *     than the note needs, which pulls the string sharp. `light`: with care, as lightly as the note
+         *     needs; where a fault is looked for, the usual finger may be the fault.
          */
         Stop: {
             /** String */
@@ -2266,6 +2298,11 @@ export interface components {
              * @default false
              */
             hard?: boolean;
+            /**
+             * Light
+             * @default false
+             */
+            light?: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2373,7 +2410,7 @@ export interface components {
             /** At S */
             at_s: number;
             /** Action */
-            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
         };
         /**
          * Hello
@@ -2648,9 +2685,10 @@ export interface components {
         };
         /**
          * SceneString
-         * @description What a player sees of a string: the finger, whether it rings, how often its peg was turned
-         *     and how far its knob (degrees, up less down), where its fine tuner stands (-1 to 1), whether its
-         *     peg is twisted and sticks, whether it hangs slack or is broken.
+         * @description What a player sees of a string: the finger (`light`: it presses with care), whether it
+         *     rings, how often its peg was turned and how far its knob (degrees, up less down), where its fine
+         *     tuner stands (-1 to 1), whether its peg is twisted and sticks, whether it hangs slack or is
+         *     broken.
          */
         SceneString: {
             /** Number */
@@ -2661,6 +2699,8 @@ export interface components {
             touched: boolean;
             /** Hard */
             hard: boolean;
+            /** Light */
+            light: boolean;
             /** Ringing */
             ringing: boolean;
             /** Along */

@@ -451,7 +451,8 @@ function Wire({ string, row, state, isOn, drawn, sizes, struck, isFretted }: Wir
       </g>
     );
   }
-  const share = state && state.fret > 0 ? fingerShare(state.fret, state.touched) : null;
+  const share =
+    state && state.fret > 0 ? fingerShare(state.fret, state.touched || !isFretted) : null;
   const finger = share === null ? null : nut + share * (bridge - nut);
   const ends =
     state && share !== null && !state.touched

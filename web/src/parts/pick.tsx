@@ -102,11 +102,21 @@ export type PickProps<T extends string> = {
   className?: string;
   /** The label is only said, where the place tells as much. */
   isLabelUnseen?: boolean;
+  /** What stands there while nothing is chosen. */
+  prompt?: string;
 };
 
 /** One of many, in a list that opens. */
 export function Pick<T extends string>(props: PickProps<T>) {
-  const { label, value, options, onPick, className, isLabelUnseen = false } = props;
+  const {
+    label,
+    value,
+    options,
+    onPick,
+    className,
+    isLabelUnseen = false,
+    prompt = "Choose",
+  } = props;
   return (
     <Field
       className={className ?? ""}
@@ -117,7 +127,7 @@ export function Pick<T extends string>(props: PickProps<T>) {
     >
       <FieldLabel className={isLabelUnseen ? "unseen" : ""}>{label}</FieldLabel>
       <Opener>
-        <SelectValue>{({ selectedText }) => selectedText || "Choose"}</SelectValue>
+        <SelectValue>{({ selectedText }) => selectedText || prompt}</SelectValue>
         <svg width="14" height="8" viewBox="0 0 14 8" aria-hidden="true">
           <path d="M1,1 L7,7 L13,1" fill="none" stroke="currentColor" strokeWidth="2" />
         </svg>

@@ -9,6 +9,7 @@ from meldrin.core.bench.actions import (
     Aid,
     CheckWithTuner,
     Decide,
+    FindFault,
     Finish,
     GoTo,
     Judge,
@@ -34,6 +35,7 @@ from meldrin.core.bench.actions import (
 from meldrin.core.bench.exercise import (
     BEHAVIOURS,
     EXERCISES,
+    FAULT,
     FREE,
     Behaviour,
     Exercise,

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Final, Literal, get_args
 
+from meldrin.core.bench.fault import FaultKind, Remedy
 from meldrin.core.errors import Code, MeldrinError, known, one_of, within
 from meldrin.core.pitch import checked_a4_hz
 from meldrin.core.session import Record, Shape, Timed
@@ -56,13 +57,15 @@ class Stop:
     """Lay the finger just behind a fret of a string, or only touch it there; 0 lifts it.
 
     A touch may lie between frets, and without frets where they would be. `hard`: pressed harder
-    than the note needs, which pulls the string sharp.
+    than the note needs, which pulls the string sharp. `light`: with care, as lightly as the note
+    needs; where a fault is looked for, the usual finger may be the fault.
     """
 
     string: int
     fret: float
     touch: bool = False
     hard: bool = False
+    light: bool = False
     kind: Literal["stop"] = "stop"
 
     def __post_init__(self) -> None:
@@ -194,6 +197,22 @@ class NameOut:
 
 
 @dataclass(frozen=True, slots=True)
+class FindFault:
+    """Say what is wrong with the instrument, on which string (0 where it is on all of them), and
+    what is done about it; once.
+    """
+
+    fault: FaultKind
+    string: int
+    remedy: Remedy
+    kind: Literal["find_fault"] = "find_fault"
+
+    def __post_init__(self) -> None:
+        one_of(FaultKind, self.fault, name="a fault", code=Code.ACTION)
+        one_of(Remedy, self.remedy, name="something to do", code=Code.ACTION)
+
+
+@dataclass(frozen=True, slots=True)
 class CheckWithTuner:
     """Read every open string with the tuner, after all have been tuned; nothing is changed."""
 
@@ -283,6 +302,7 @@ Action = (
     | Judge
     | LayChord
     | NameOut
+    | FindFault
     | CheckWithTuner
     | PlayAMinute
     | LeaveOff

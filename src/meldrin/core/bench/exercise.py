@@ -8,7 +8,15 @@ from annotated_types import Ge, Le, MaxLen
 
 from meldrin.core.bench.actions import Aid
 from meldrin.core.bench.limits import Tolerance, limits
-from meldrin.core.bench.planned import FREE, Planned, made_of, plan_of, playing_first, sources_of
+from meldrin.core.bench.planned import (
+    FAULT,
+    FREE,
+    Planned,
+    made_of,
+    plan_of,
+    playing_first,
+    sources_of,
+)
 from meldrin.core.catalogue import (
     Instrument,
     Tuning,
@@ -60,7 +68,8 @@ class Exercise:
     """What an attempt begins with; everything else follows from this and its list of actions.
 
     instrument_id: an instrument of the catalogue, or that of `instrument_text`.
-    method: the method that is practised, or “free” for play with no plan.
+    method: the method that is practised; “free” for play with no plan; “fault” where one thing is
+        wrong with the instrument and is to be found.
     start: how far out the strings begin.
     seed: what the draw of the start begins with.
     a4_hz: the calibration, 390 to 470.
@@ -136,6 +145,10 @@ class Exercise:
         for number in (self.out_string, self.first_string):
             if number:
                 self.instrument.string(number)
+        if self.method == FAULT and (self.behaviours or self.start != "hair"):
+            raise MeldrinError(
+                Code.EXERCISE, "To find the fault, all else is in order: no start, no behaviours."
+            )
         if self.start == "group":
             self._check_group()
         if self.itself and self.tests_reference:
@@ -228,7 +241,7 @@ class Exercise:
             offsets_cents=self.offsets_cents,
             options=Options(
                 start=self.first_string or None,
-                itself=self.itself and self.method != FREE,
+                itself=self.itself and self.method not in (FREE, FAULT),
                 sounded=self.source not in ("", "fork") or self.start == "group",
                 order=self.order,
                 fork_at=self.fork_at,

@@ -60,7 +60,9 @@ def finger_cents(
     """Return by how much a string stopped at a fret sounds sharper than a true one would."""
     string = rig.strings[number - 1]
     cents = misplaced_cents(rig.quirks[number - 1], string, fret)
-    if hard and rig.on("fretting"):
+    if hard and rig.fault is not None and fret > 0:
+        cents += rig.fault.size if rig.fault.kind == "finger" else 0.0
+    elif hard and rig.on("fretting"):
         cents += pressed_cents(string, strain=strain, fret=fret, press=press)
     return cents
 

@@ -1,12 +1,13 @@
-"""Chords at the bench: the fingers laid, and which string is said to be out."""
+"""Chords at the bench and what is said of them, and what is said to be wrong with an instrument."""
 
 import math
 from collections.abc import Sequence
 from statistics import median
 
 from meldrin.core.bench import actions as do
+from meldrin.core.bench.fault import OF_ONE_STRING, possible
 from meldrin.core.bench.observe import pitch_cents
-from meldrin.core.bench.state import Named, State
+from meldrin.core.bench.state import Found, Named, State
 from meldrin.core.changed import changed
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods import Check
@@ -20,8 +21,9 @@ def chord_laid(state: State, action: do.LayChord) -> State:
     """
     rig = state.rig
     chord = rig.instrument.chord(rig.plan.tuning, action.name)
+    heavy = rig.fault is not None and rig.fault.kind == "finger"
     strings = tuple(
-        changed(now, fret=float(chord.fret_of(number)), touched=False, hard=False)
+        changed(now, fret=float(chord.fret_of(number)), touched=False, hard=heavy, light=False)
         for number, now in enumerate(state.strings, start=1)
     )
     # fingers laid on while strings ring stop them there
@@ -68,6 +70,27 @@ def named(state: State, action: do.NameOut) -> State:
     furthest, cents = furthest_out(state, _played(state))
     said = Named(action.string, action.verdict, furthest, cents, state.time_s, state.stage)
     return changed(state, named=(*state.named, said))
+
+
+def fault_found(state: State, action: do.FindFault) -> State:
+    """Return the state with what was said to be wrong with the instrument.
+
+    Raises:
+        MeldrinError: ``no_judgement`` where that is not the question; ``decided`` the second time;
+            ``action`` for a fault that this instrument cannot have, or a string too many or few.
+    """
+    if state.rig.fault is None:
+        raise MeldrinError(Code.NO_JUDGEMENT, "Nothing is wrong with the instrument here.")
+    if state.found is not None:
+        raise MeldrinError(Code.DECIDED, "You have said what is wrong.")
+    if action.fault not in possible(state.rig.instrument):
+        raise MeldrinError(Code.ACTION, "Its frets are not fixed: it cannot be that.")
+    if (action.fault in OF_ONE_STRING) != (action.string > 0):
+        raise MeldrinError(Code.ACTION, "Name the string where it is one, or none where it is all.")
+    if action.string:
+        state.rig.instrument.string(action.string)
+    found = Found(action.fault, action.string, action.remedy, state.time_s)
+    return changed(state, found=found)
 
 
 def _played(state: State) -> list[int]:

@@ -100,6 +100,8 @@ def _offsets_cents(rig: Rig) -> list[float]:
         return times * between(4.0, 12.0) * (1 if draw.random() < 0.4 else -1)
 
     count, times = len(rig.strings), exercise.out_times
+    if rig.fault is not None:  # what is found is found on strings that are in tune
+        return [between(-0.5, 0.5) for _ in range(count)]
     first = rig.plan.steps[0].string if rig.plan.steps else 1
     match exercise.start:
         case "hair" | "reference" | "group":

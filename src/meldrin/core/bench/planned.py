@@ -12,6 +12,7 @@ from meldrin.core.sound.references import Source
 from meldrin.core.temperament import Temperament
 
 FREE: Final = "free"
+FAULT: Final = "fault"  # one thing is wrong with the instrument, and is to be found
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,10 +68,10 @@ def plan_of(key: Planned) -> Plan:
         temperament=temperament,
         **key.options.chosen(),
     )
-    if key.method == FREE:
+    if key.method in (FREE, FAULT):
         # what is played over a drone is in tune with the drone
         over_drone = any(one.drone for one in made.chords_in(wanted.tuning))
-        return plan_by("drone" if over_drone else "each", wanted).without_stages(FREE)
+        return plan_by("drone" if over_drone else "each", wanted).without_stages(key.method)
     if key.method not in METHODS:
         raise MeldrinError(
             Code.NO_SUCH_METHOD,

@@ -4,11 +4,12 @@ differs from an ideal one. Everything is drawn by the seed.
 
 import math
 import random
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Final
 
-from meldrin.core.bench.exercise import Behaviour, Exercise
+from meldrin.core.bench.exercise import FAULT, Behaviour, Exercise
+from meldrin.core.bench.fault import SIZES, Fault, drawn_fault
 from meldrin.core.catalogue import Instrument
 from meldrin.core.methods import Plan
 from meldrin.core.pitch import shifted_by_cents
@@ -136,6 +137,7 @@ class Rig:
     source: what sounds the reference.
     reference_cents: by how much it is out.
     tuner_a4_hz: what the tuner was left at.
+    fault: what is to be found, or None.
     """
 
     exercise: Exercise
@@ -153,6 +155,7 @@ class Rig:
     source: Source
     reference_cents: float
     tuner_a4_hz: float
+    fault: Fault | None
 
     def on(self, behaviour: Behaviour) -> bool:
         """Whether the instrument behaves so."""
@@ -169,6 +172,7 @@ def rig_of(exercise: Exercise) -> Rig:
     )
     off = _reference_cents(exercise)
     by_tuner = plan.reference.kind == "tuner"
+    fault = drawn_fault(instrument, seed=exercise.seed) if exercise.method == FAULT else None
     coupled = "coupling" in exercise.behaviours
     return Rig(
         exercise=exercise,
@@ -176,7 +180,7 @@ def rig_of(exercise: Exercise) -> Rig:
         plan=plan,
         labels=tuple(plan.label(string.number) for string in instrument.strings),
         strings=instrument.strings,
-        quirks=_quirks(exercise, instrument),
+        quirks=_with_fault(exercise, fault, _quirks(exercise, instrument)),
         room=_room(exercise),
         frame_compliance_m_per_n=instrument.frame_compliance_m_per_n if coupled else 0.0,
         target_strains=strains,
@@ -203,6 +207,7 @@ def rig_of(exercise: Exercise) -> Rig:
         tuner_a4_hz=float(round(shifted_by_cents(exercise.a4_hz, cents=off)))
         if by_tuner and off
         else exercise.a4_hz,
+        fault=fault,
     )
 
 
@@ -261,6 +266,32 @@ def _quirks(exercise: Exercise, instrument: Instrument) -> tuple[Quirks, ...]:
                 head_m=string.dead_nut_m if gripping else 0.0,
             )
         )
+    return tuple(found)
+
+
+def _with_fault(
+    exercise: Exercise, fault: Fault | None, quirks: tuple[Quirks, ...]
+) -> tuple[Quirks, ...]:
+    """Return the strings with what is wrong; the finger and the slipping peg show as they act."""
+    if fault is None:
+        return quirks
+    draw = random.Random(f"old {exercise.seed}")
+    low, high = SIZES["old"]
+    found = []
+    for number, one in enumerate(quirks, start=1):
+        old = low + (high - low) * draw.random()
+        match fault.kind:
+            case "nut":
+                one = replace(one, fret_1_cents=fault.size)
+            case "saddle":
+                one = replace(one, fret_12_cents=fault.size)
+            case "old":
+                one = replace(one, splits_cents=_splits(exercise.seed, number, old))
+            case "false" if number == fault.string:
+                one = replace(one, splits_cents=_splits(exercise.seed, number, fault.size))
+            case _:
+                pass
+        found.append(one)
     return tuple(found)
 
 

@@ -5,6 +5,7 @@ from typing import Final
 
 from meldrin.core.bench.actions import Aid, Decision, Mode, Pickup, Verdict
 from meldrin.core.bench.exercise import Exercise
+from meldrin.core.bench.fault import FaultKind, Remedy
 from meldrin.core.bench.rig import Rig
 from meldrin.core.changed import changed
 from meldrin.core.methods import Check, Step
@@ -19,7 +20,7 @@ class StringState:
     material_m: unstretched length between anchor and nut (or post, where the nut lets it slide).
     head_m: unstretched length between nut and post; 0 where it slides.
     fret: where the finger is; between two where it only touches.
-    touched, hard: how the finger lies.
+    touched, hard: how the finger lies; light: with care, where the usual finger may be the fault.
     press: how deep a hard finger presses this time, against the usual.
     fine_m: what the fine tuner takes up beyond its middle.
     lost_deg: how much of the knob's lost motion is open.
@@ -45,6 +46,7 @@ class StringState:
     fret: float = 0.0
     touched: bool = False
     hard: bool = False
+    light: bool = False
     press: float = 1.0
     fine_m: float = 0.0
     lost_deg: float = 0.0
@@ -151,6 +153,16 @@ class Named:
 
 
 @dataclass(frozen=True, slots=True)
+class Found:
+    """What was said to be wrong, on which string (0: on all), what to do about it, and when."""
+
+    fault: FaultKind
+    string: int
+    remedy: Remedy
+    at_s: float
+
+
+@dataclass(frozen=True, slots=True)
 class Minute:
     """A minute of playing: when it ended, how many turns all strings had had, and by how much each
     one then moved (cents, string 1 first).
@@ -193,6 +205,7 @@ class State:
     minutes: what each minute of playing moved.
     checked_s: when all strings were checked with the tuner, or None.
     named: which string was said to be out of a chord.
+    found: what was said to be wrong with the instrument, or None.
     snaps: strings that broke.
     """
 
@@ -222,6 +235,7 @@ class State:
     minutes: tuple[Minute, ...] = ()
     checked_s: float | None = None
     named: tuple[Named, ...] = ()
+    found: Found | None = None
     snaps: tuple[Snap, ...] = ()
     finished: bool = False
 

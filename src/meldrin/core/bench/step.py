@@ -97,6 +97,8 @@ def _done(state: State, action: Action) -> tuple[State, Sounds]:
             return naming.chord_laid(state, action), ()
         case do.NameOut():
             return naming.named(state, action), ()
+        case do.FindFault():
+            return naming.fault_found(state, action), ()
         case do.CheckWithTuner():
             return _check_with_tuner(state)
         case do.PlayAMinute():
@@ -135,13 +137,19 @@ def _stop(state: State, action: do.Stop) -> State:
                 f" {instrument.frets}.",
             )
     chance = 0.5
+    # where the finger is the fault, it presses so unless it takes care
+    fault, pressed = state.rig.fault, action.fret > 0 and not action.touch
+    hard = action.hard
+    if fault is not None and fault.kind == "finger":
+        hard = pressed and not action.light
     if action.hard and state.rig.on("fretting"):  # no finger presses twice the same
         chance, state = turning.drawn(state)
     held = changed(
         state.string(action.string),
         fret=float(action.fret),
         touched=action.touch and action.fret > 0.0,
-        hard=action.hard,
+        hard=hard,
+        light=action.light,
         press=1.0 + PRESS_SPREAD * (2.0 * chance - 1.0),
     )
     ringing = tuple(

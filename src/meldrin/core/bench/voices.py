@@ -26,7 +26,7 @@ from meldrin.core.sound.partials import (
 from meldrin.core.sound.references import reference
 from meldrin.core.sound.stroke import stroke
 from meldrin.core.sound.together import as_loud, balanced, matched_at_s
-from meldrin.core.strings import String, tension_at_strain
+from meldrin.core.strings import String, cents_per_strain, tension_at_strain
 
 Sounds = tuple[SoundEvent, ...]
 
@@ -107,7 +107,23 @@ def begun(state: State, action: Play) -> tuple[State, Sounds]:
         next_voice=state.next_voice + len(made),
         strings=strings,
     )
-    return state, tuple(events)
+    return _sunk(state, sources), tuple(events)
+
+
+def _sunk(state: State, played: set[int | None]) -> State:
+    """Return the state after a stroke: the string of a peg that slips is lower by so much. What
+    rings is not moved by it, the next stroke is.
+    """
+    fault = state.rig.fault
+    if fault is None or fault.kind != "slip" or fault.string not in played:
+        return state
+    string, now = state.rig.strings[fault.string - 1], state.string(fault.string)
+    strain = state.strain(fault.string)
+    if strain <= 0.0:
+        return state
+    lower = strain - fault.size / cents_per_strain(string, strain)
+    material_m = state.path_m(fault.string) / (1.0 + max(lower, 0.0))
+    return state.with_string(fault.string, changed(now, material_m=material_m))
 
 
 def _paired(state: State) -> tuple[int | None, ...]:

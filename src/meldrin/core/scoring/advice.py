@@ -9,7 +9,7 @@ from functools import cache
 from importlib import resources
 from typing import Any, Final
 
-from meldrin.core.bench import FREE, Aid, Behaviour, Exercise, StartKind
+from meldrin.core.bench import FAULT, FREE, Aid, Behaviour, Exercise, StartKind
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.scoring.findings import Cap
 from meldrin.core.scoring.line import Line
@@ -84,7 +84,7 @@ def advice(
     nothing else helps before those.
     """
     worst = max(results, key=lambda result: abs(result.matched_cents))
-    if exercise.method == FREE or seen is None:
+    if exercise.method in (FREE, FAULT) or seen is None:
         exercise = replace(exercise, method="each", aid=None)
         return Advice("", "Now follow a plan, and be told how it went.", exercise, "Follow a plan")
     found = next((cap for cap in caps if cap.kind in FINDINGS), None)

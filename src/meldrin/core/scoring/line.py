@@ -14,6 +14,8 @@ Part = Literal[
     "economy",
     "safety",
     "holding",
+    "fault",
+    "remedy",
 ]
 
 

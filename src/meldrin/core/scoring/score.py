@@ -2,14 +2,15 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from statistics import median
 
-from meldrin.core.bench import Exercise, State, TimedAction, matched_cents, pitch_cents
+from meldrin.core.bench import FAULT, Exercise, State, TimedAction, matched_cents, pitch_cents
 from meldrin.core.bench.limits import Exactness
 from meldrin.core.methods import Check, Step
 from meldrin.core.scoring.advice import Advice, advice
 from meldrin.core.scoring.chord import said_of_chord
+from meldrin.core.scoring.fault import fault_headline, fault_lines, next_fault
 from meldrin.core.scoring.findings import Cap, basis_of, caps_of
 from meldrin.core.scoring.judging import bias_of, judgement_lines
 from meldrin.core.scoring.line import Line, Tuned
@@ -48,6 +49,8 @@ class Score:
         narrower), or None without a check.
     bias_cents: how far the judgements lie above the truth on average, or None without one.
     well: what went well, in a sentence.
+    found: what was wrong with the instrument and whether it was found, in a sentence; empty where
+        that was not the question.
     chord: what was said after the chord and whether it was so, in a sentence; empty where nothing
         was.
     """
@@ -66,6 +69,7 @@ class Score:
     well: str
     advice: Advice
     chord: str = ""
+    found: str = ""
 
 
 def score(exercise: Exercise, log: Sequence[TimedAction]) -> Score:
@@ -75,6 +79,8 @@ def score(exercise: Exercise, log: Sequence[TimedAction]) -> Score:
     seen = watched(exercise, log)
     results = _results(exercise, seen, exactness)
     accuracy = _accuracy(results)
+    if exercise.method == FAULT:
+        return _of_fault(exercise, log, seen.state, results, accuracy)
     if not exercise.plan.steps:
         return _free(exercise, results, accuracy)
     brought = frozenset(one.number for one in results if one.brought)
@@ -113,6 +119,23 @@ def score(exercise: Exercise, log: Sequence[TimedAction]) -> Score:
 
 def _chord(state: State) -> str:
     return said_of_chord(state, state.named[-1]) if state.named else ""
+
+
+def _of_fault(
+    exercise: Exercise,
+    log: Sequence[TimedAction],
+    state: State,
+    results: tuple[StringResult, ...],
+    accuracy: Accuracy,
+) -> Score:
+    lines = fault_lines(exercise, log, state)
+    return replace(
+        _free(exercise, results, accuracy),
+        points=round(sum(line.points for line in lines), 1),
+        lines=tuple(lines),
+        found=fault_headline(state),
+        advice=next_fault(exercise, lines),
+    )
 
 
 def _free(exercise: Exercise, results: tuple[StringResult, ...], accuracy: Accuracy) -> Score:

@@ -1,6 +1,7 @@
 """From attempts to their shapes."""
 
 from meldrin.core.bench import Exercise
+from meldrin.core.bench.fault import possible
 from meldrin.core.bench.rig import rig_of
 from meldrin.core.bench.turning import turn_sizes_deg
 from meldrin.core.names import exercise_title
@@ -74,6 +75,7 @@ def page_of(record: Record, score: Score | None) -> AttemptPage:
             )
             for one in instrument.chords_in(exercise.tuning_in)
         ],
+        faults=list(possible(instrument)) if rig.fault else [],
         stages=stages_of(exercise.plan.stages),
         score=None if score is None else score_of(score, tolerance=exercise.tolerance),
         seed=None if record.summary.finished_at is None else exercise.seed,

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Le, MaxLen
 
+from meldrin.core.bench.fault import FaultKind
 from meldrin.core.catalogue.instrument import Fretting
 from meldrin.core.sound.references import Source
 from meldrin.core.strings import PegSide, Role, Way
@@ -132,7 +133,8 @@ class BenchReference(Wire):
 
 class AttemptPage(Wire):
     """An attempt opened: its plan, and its score once it is finished; none where an earlier
-    version scored it. `seed`: what its start was drawn with, told once it is finished.
+    version scored it. `faults`: what may be wrong with the instrument, where that is the question.
+    `seed`: what its start was drawn with, told once it is finished.
     """
 
     summary: AttemptSummary
@@ -145,6 +147,7 @@ class AttemptPage(Wire):
     reference: BenchReference
     strings: list[BenchString]
     chords: list[BenchChord]
+    faults: list[FaultKind]
     stages: list[PlanStage]
     score: ScorePage | None
     seed: int | None

@@ -215,7 +215,9 @@ def _strings(state: State, before: Seen | None) -> list[SceneString]:
                 number=number,
                 fret=now.fret,
                 touched=now.touched,
-                hard=now.hard,
+                # where the finger may be the fault, that is for the ear
+                hard=now.hard and state.rig.fault is None,
+                light=now.light,
                 ringing=sounds[0],
                 along=sounds[1],
                 moves=now.moves,

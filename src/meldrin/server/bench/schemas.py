@@ -31,15 +31,17 @@ class Listen(Wire):
 
 
 class SceneString(Wire):
-    """What a player sees of a string: the finger, whether it rings, how often its peg was turned
-    and how far its knob (degrees, up less down), where its fine tuner stands (-1 to 1), whether its
-    peg is twisted and sticks, whether it hangs slack or is broken.
+    """What a player sees of a string: the finger (`light`: it presses with care), whether it
+    rings, how often its peg was turned and how far its knob (degrees, up less down), where its fine
+    tuner stands (-1 to 1), whether its peg is twisted and sticks, whether it hangs slack or is
+    broken.
     """
 
     number: int
     fret: float
     touched: bool
     hard: bool
+    light: bool
     ringing: bool
     along: bool
     moves: int

@@ -36,4 +36,6 @@ class Names(Wire):
     bases: list[Named]
     orders: list[Named]
     fork_ats: list[Named]
+    faults: list[Named]
+    remedies: list[Named]
     ears: list[Named]

@@ -27,7 +27,7 @@ def score_of(score: Score, *, tolerance: Tolerance) -> ScorePage:
     """Return a score with its reasons."""
     in_tune_cents = rubric().tolerances[tolerance].in_tune_cents
     return ScorePage(
-        headline=headline(score.strings, in_tune_cents=in_tune_cents),
+        headline=score.found or headline(score.strings, in_tune_cents=in_tune_cents),
         points=score.points,
         lines=[ScoreLine.model_validate(line) for line in score.lines],
         caps=[ScoreCap.model_validate(cap) for cap in score.caps],

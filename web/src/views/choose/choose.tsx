@@ -102,6 +102,18 @@ const Quiet = styled.p`
   font-size: 0.9375rem;
 `;
 
+/** Where a fault is to be found, nothing else is out of order. */
+const ALL_ELSE_IN_ORDER: Partial<Exercise> = {
+  start: "hair",
+  came_from: "",
+  out_string: 0,
+  out_cents: 0,
+  behaviours: [],
+};
+
+/** What is practised without a plan. */
+const isOwn = (method: string): boolean => method === "free" || method === "fault";
+
 /** The exercise of a link that somebody copied. */
 function linked(text: string | null): Exercise | null {
   try {
@@ -122,7 +134,7 @@ function asked(search: URLSearchParams): Exercise {
   const fifth = search.get("fifth");
   return {
     instrument: text("instrument") ?? localStorage.getItem("meldrin:instrument") ?? "guitar",
-    method: method && (method === "free" || methodOf(method)) ? method : "unison",
+    method: method && (isOwn(method) || methodOf(method)) ? method : "unison",
     start: optionsOf<StartKind>("starts").find(({ id }) => id === start)?.id ?? "hair",
     tuning: text("tuning") ?? "standard",
     came_from: text("from") ?? "",
@@ -158,13 +170,13 @@ export function Choose() {
     ({ id }) => ranked.data?.find((one) => one.method === id)?.serves ?? true,
   );
   const method =
-    wished === "free" || serving.some(({ id }) => id === wished)
-      ? wished
-      : (serving[0]?.id ?? "each");
+    isOwn(wished) || serving.some(({ id }) => id === wished) ? wished : (serving[0]?.id ?? "each");
   const made = instruments.data?.find((one) => one.id === instrument);
   const trusts = (exercise.itself ?? false) && fromTrusted(method);
+  const isFault = method === "fault";
   const wanted: Exercise = {
     ...exercise,
+    ...(isFault ? ALL_ELSE_IN_ORDER : {}),
     method,
     source: trusts ? "" : (exercise.source ?? ""),
     itself: trusts,
@@ -237,10 +249,17 @@ export function Choose() {
           options={[
             ...serving.map(({ id, name, about }) => ({ id, words: name, about })),
             { id: "free", words: "Free play", about: "No plan, no points" },
+            { id: "fault", words: "Find the fault", about: "Something is wrong with it: what?" },
           ]}
           onPick={(id) => change({ method: id, source: "" })}
         />
-        {sources.data && sources.data.length > 1 && method !== "tuner" && !trusts ? (
+        {isFault ? (
+          <Quiet>
+            One thing is wrong with it: the nut, the saddle, a string, a peg, or the finger. Find
+            out what by the checks you know, and say what to do.
+          </Quiet>
+        ) : null}
+        {sources.data && sources.data.length > 1 && method !== "tuner" && !trusts && !isFault ? (
           <Pick
             label="What gives the pitch"
             value={exercise.source || (sources.data[0]?.source ?? "")}
@@ -252,6 +271,7 @@ export function Choose() {
           />
         ) : null}
         {made &&
+        !isFault &&
         harmonicMeetsFork(made) &&
         (exercise.source || sources.data?.[0]?.source) === "fork" ? (
           <Pick
@@ -279,89 +299,93 @@ export function Choose() {
           />
         ) : null}
       </Column>
-      <Column>
-        <h2>How it starts, and how exact it gets</h2>
-        <Pick
-          label="Start"
-          value={exercise.start ?? "hair"}
-          options={optionsOf<StartKind>("starts")}
-          onPick={(id) =>
-            change({
-              start: id,
-              out_string: 0,
-              out_cents: 0,
-              came_from: id === "retune" ? otherTuning(made, tuning) : "",
-            })
-          }
-        />
-        {exercise.start === "retune" && made ? (
-          <TuningPick
-            label="It stands in"
-            made={made}
-            value={exercise.came_from || "standard"}
-            onPick={(id) => change({ came_from: id })}
-          />
-        ) : null}
-        {exercise.start === "one" && made ? (
-          <OneOut made={made} exercise={exercise} change={change} />
-        ) : null}
-        <Pick
-          label="Tolerance"
-          value={exercise.tolerance ?? "settled"}
-          options={optionsOf<Tolerance>("tolerances")}
-          onPick={(tolerance) => change({ tolerance })}
-        />
-        <div>
-          <Quiet>Help</Quiet>
-          <Choice
-            label="Help"
-            value={aid}
-            options={optionsOf<Aid>("aids").map(({ id, words }) => ({ id, words }))}
-            onChoose={(id) => {
-              storeAid(id);
-              setAid(id);
-            }}
-          />
-          <Quiet>{aboutOf("aids", aid)}</Quiet>
-          {aid === "ripple" ? (
-            <Tick
-              words="Show numbers"
-              about="beats as numbers too; the best score is 60"
-              isSelected={exercise.numbers ?? false}
-              onChange={(numbers) => change({ numbers })}
+      {isFault ? null : (
+        <>
+          <Column>
+            <h2>How it starts, and how exact it gets</h2>
+            <Pick
+              label="Start"
+              value={exercise.start ?? "hair"}
+              options={optionsOf<StartKind>("starts")}
+              onPick={(id) =>
+                change({
+                  start: id,
+                  out_string: 0,
+                  out_cents: 0,
+                  came_from: id === "retune" ? otherTuning(made, tuning) : "",
+                })
+              }
             />
-          ) : null}
-          <Tick
-            words="Say low or high before the first turn"
-            about="off for the very first lessons"
-            isSelected={exercise.decides ?? true}
-            onChange={(decides) => change({ decides })}
-          />
-        </div>
-      </Column>
-      <Column data-life>
-        <h2>Realism</h2>
-        <Choice
-          label="Realism"
-          value={realismOf(behaviours) as Exclude<Realism, "own">}
-          options={(["plain", "lively", "life"] as const).map((id) => ({
-            id,
-            words: REALISM[id].words,
-          }))}
-          onChoose={(id) => change({ behaviours: REALISM[id].set })}
-        />
-        <Ticks>
-          {offered(made).map(({ id, name, about }) => (
-            <Tick
-              key={id}
-              words={name}
-              about={about}
-              isSelected={behaviours.some((one) => one === id)}
-              onChange={(on) => change({ behaviours: toggled(behaviours, id, on) })}
+            {exercise.start === "retune" && made ? (
+              <TuningPick
+                label="It stands in"
+                made={made}
+                value={exercise.came_from || "standard"}
+                onPick={(id) => change({ came_from: id })}
+              />
+            ) : null}
+            {exercise.start === "one" && made ? (
+              <OneOut made={made} exercise={exercise} change={change} />
+            ) : null}
+            <Pick
+              label="Tolerance"
+              value={exercise.tolerance ?? "settled"}
+              options={optionsOf<Tolerance>("tolerances")}
+              onPick={(tolerance) => change({ tolerance })}
             />
-          ))}
-        </Ticks>
-      </Column>
+            <div>
+              <Quiet>Help</Quiet>
+              <Choice
+                label="Help"
+                value={aid}
+                options={optionsOf<Aid>("aids").map(({ id, words }) => ({ id, words }))}
+                onChoose={(id) => {
+                  storeAid(id);
+                  setAid(id);
+                }}
+              />
+              <Quiet>{aboutOf("aids", aid)}</Quiet>
+              {aid === "ripple" ? (
+                <Tick
+                  words="Show numbers"
+                  about="beats as numbers too; the best score is 60"
+                  isSelected={exercise.numbers ?? false}
+                  onChange={(numbers) => change({ numbers })}
+                />
+              ) : null}
+              <Tick
+                words="Say low or high before the first turn"
+                about="off for the very first lessons"
+                isSelected={exercise.decides ?? true}
+                onChange={(decides) => change({ decides })}
+              />
+            </div>
+          </Column>
+          <Column data-life>
+            <h2>Realism</h2>
+            <Choice
+              label="Realism"
+              value={realismOf(behaviours) as Exclude<Realism, "own">}
+              options={(["plain", "lively", "life"] as const).map((id) => ({
+                id,
+                words: REALISM[id].words,
+              }))}
+              onChoose={(id) => change({ behaviours: REALISM[id].set })}
+            />
+            <Ticks>
+              {offered(made).map(({ id, name, about }) => (
+                <Tick
+                  key={id}
+                  words={name}
+                  about={about}
+                  isSelected={behaviours.some((one) => one === id)}
+                  onChange={(on) => change({ behaviours: toggled(behaviours, id, on) })}
+                />
+              ))}
+            </Ticks>
+          </Column>
+        </>
+      )}
       <Begin>
         <Button
           weight="solid"

@@ -221,6 +221,7 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
   const { summary } = page;
   const start = useStart();
   const { advice } = outcome;
+  const isFault = page.faults.length > 0;
   const erase = useMutation({
     mutationFn: () =>
       said(
@@ -244,7 +245,18 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
           {outcome.points === null ? <p className="well">Free play: no plan, no points.</p> : null}
           {outcome.well ? <p className="well">{outcome.well}</p> : null}
           {outcome.chord ? <p className="well">The chord: {outcome.chord}</p> : null}
-          <Facts outcome={outcome} />
+          {isFault ? (
+            <>
+              {outcome.lines.map((line) => (
+                <p key={line.part} className="well">
+                  {line.sentence}
+                </p>
+              ))}
+              <p className="well">{Math.round(outcome.points ?? 0)} points of 100.</p>
+            </>
+          ) : (
+            <Facts outcome={outcome} />
+          )}
         </div>
         <Change aria-label="What to change">
           {outcome.caps.map((cap) => (
@@ -280,14 +292,16 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
           {start.error ? <Notice>{start.error.message}</Notice> : null}
         </Change>
       </Top>
-      <Resting page={page} outcome={outcome} />
+      {isFault ? null : <Resting page={page} outcome={outcome} />}
       <Reasons outcome={outcome} attempt={summary.id} />
       <Folds>
-        <Fold head="String by string">
-          <Scroll tabIndex={0} role="region" aria-label="String by string">
-            <Strings outcome={outcome} />
-          </Scroll>
-        </Fold>
+        {isFault ? null : (
+          <Fold head="String by string">
+            <Scroll tabIndex={0} role="region" aria-label="String by string">
+              <Strings outcome={outcome} />
+            </Scroll>
+          </Fold>
+        )}
         <Fold head="Save, share or erase">
           <Links aria-label="Save, share or erase">
             <a href={`/api/attempts/${summary.id}/sound.wav`} download>

@@ -107,6 +107,11 @@ export const PARTS: Record<Part, { title: string; about: string }> = {
     title: "Safety",
     about: "No string far above its note, and none snapped.",
   },
+  fault: {
+    title: "The fault",
+    about: "What is wrong, found by a check that shows it. A guess earns a quarter.",
+  },
+  remedy: { title: "What to do", about: "What mends it, and who does it." },
   holding: {
     title: "Holding",
     about: "What a minute of playing moves, beyond what it moves for a good player.",

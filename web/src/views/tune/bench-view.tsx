@@ -11,6 +11,7 @@ import { optionsOf } from "../../words/names";
 import { canBuzz } from "./buzz";
 import { labelOf } from "../../words/labels";
 import { type Bench, type Command, fingered } from "./commands";
+import { Checks, FaultPart } from "./fault-part";
 import { Hand } from "./hand";
 import { Judge, type Judging } from "./judging";
 import { type Hold, keyWords } from "./keys";
@@ -64,6 +65,7 @@ export function Workbench(props: WorkbenchProps) {
   const { bench, commands, log, link, judging, stand } = props;
   const { page, scene, stage, selected } = bench;
   const narrow = useMedia(PHONE);
+  const isFault = page.faults.length > 0;
   const own = labelOf(page, stage?.own.string ?? selected);
   const by = (id: string) => {
     const command = commands.find((one) => one.id === id);
@@ -81,9 +83,11 @@ export function Workbench(props: WorkbenchProps) {
 
   return (
     <Screen tabIndex={-1} data-stand={stand ? "on" : "off"}>
-      <Top>
+      <Top data-checks={isFault ? "" : undefined}>
         {stage ? (
           <PlanList page={page} scene={scene} onGo={props.onGo} />
+        ) : isFault && page.frets > 0 ? (
+          <Checks bench={bench} isLive={link === "live"} />
         ) : (
           <Free>{page.title}</Free>
         )}
@@ -136,10 +140,15 @@ export function Workbench(props: WorkbenchProps) {
       <WaterArea aria-label="What sounds">
         <Heading>
           <div>
-            <h1>{stage?.title ?? `${capital(page.short_name)}, played freely`}</h1>
+            <h1>
+              {stage?.title ??
+                (isFault ? page.title : `${capital(page.short_name)}, played freely`)}
+            </h1>
             <p>
               {stage?.instruction ??
-                "No plan, no points. Play two strings together, or a chord, and hear how they beat."}
+                (isFault
+                  ? `Something is wrong with this ${page.short_name}. Check it, then say what it is.`
+                  : "No plan, no points. Play two strings together, or a chord, and hear how they beat.")}
             </p>
           </div>
           <Reading
@@ -178,18 +187,26 @@ export function Workbench(props: WorkbenchProps) {
       </StringsArea>
 
       <Dock aria-label="Pegs">
-        <Hand bench={bench} by={by} hold={props.hold} isLive={link === "live"} />
+        {isFault && narrow ? null : (
+          <Hand bench={bench} by={by} hold={props.hold} isLive={link === "live"} />
+        )}
         <Sounds data-group="sound">
           <Button weight="solid" size="tall" {...press("both")}>
             {capital(by("both").words)}
           </Button>
-          <Button data-alone {...press("alone")}>
-            {capital(by("alone").words)}
-          </Button>
+          {isFault ? null : (
+            <Button data-alone {...press("alone")}>
+              {capital(by("alone").words)}
+            </Button>
+          )}
           {by("reference").allowed ? (
             <Button {...press("reference")}>{capital(page.reference.words)} alone</Button>
           ) : null}
-          {by("touch").allowed && fingered(stage).length === 0 ? (
+          {by("light").allowed ? <Button {...press("light")}>{by("light").words}</Button> : null}
+          {by("touch").allowed &&
+          fingered(stage).length === 0 &&
+          bench.chord === null &&
+          !isFault ? (
             <Button {...press("touch")}>{by("touch").words}</Button>
           ) : null}
           {by("hard").allowed ? <Button {...press("hard")}>{by("hard").words}</Button> : null}
@@ -216,6 +233,8 @@ export function Workbench(props: WorkbenchProps) {
             onDecide={bench.decide}
             onCents={bench.moreCents}
           />
+        ) : isFault ? (
+          <FaultPart bench={bench} />
         ) : bench.chord || by("chord").allowed ? (
           <ChordPart bench={bench} isLive={link === "live"} />
         ) : (
@@ -232,7 +251,8 @@ export function Workbench(props: WorkbenchProps) {
 }
 
 /** The two sides of the stage that sound, in words: “D and A”, “the fork and A”. */
-function pairWords({ page, stage, scene }: Bench): string {
+function pairWords({ page, stage, scene, chord }: Bench): string {
+  if (stage === null && chord) return chord.name;
   if (stage) return `${labelOf(page, stage.other.string)} and ${labelOf(page, stage.own.string)}`;
   const ringing = scene.strings.filter((one) => one.ringing && !one.along);
   const names = ringing.map((one) => labelOf(page, one.number));
@@ -287,7 +307,11 @@ function Said({ bench, log, link, notice, onTakeBack }: WorkbenchProps) {
         <Quiet>
           {scene.aid === "tuner"
             ? "Play one string, and let it ring past its first moment."
-            : "Play the two together, then turn while they ring."}
+            : bench.page.faults.length > 0
+              ? "Listen to each string alone. To read a fret, take the tuner."
+              : bench.stage === null
+                ? "Play two strings, and hear how they beat."
+                : "Play the two together, then turn while they ring."}
         </Quiet>
       </Over>
     );

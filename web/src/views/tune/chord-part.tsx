@@ -2,7 +2,8 @@ import { useState } from "react";
 import styled from "styled-components";
 import { Choice } from "../../parts/choice";
 import { Pick } from "../../parts/pick";
-import { ink } from "../../theme/theme";
+import { useMedia } from "../../parts/use-media";
+import { ink, PHONE, phone } from "../../theme/theme";
 import { labelOf } from "../../words/labels";
 import type { Bench } from "./commands";
 
@@ -15,6 +16,24 @@ const Group = styled.section`
   p {
     color: ${ink.quiet};
   }
+  ${phone} {
+    grid-template-columns: minmax(0, 0.8fr) minmax(0, 1.2fr) minmax(0, 1fr);
+    align-items: center;
+    gap: 0.35rem;
+    &[data-stage] {
+      grid-template-columns: minmax(0, 1.2fr) minmax(0, 1fr);
+    }
+    h2 {
+      display: none;
+    }
+    p {
+      grid-column: span 2;
+    }
+    p {
+      font-size: 0.875rem;
+      line-height: 1.2;
+    }
+  }
 `;
 const NONE = "0";
 const NO_CHORD = "none";
@@ -25,7 +44,7 @@ export type ChordPartProps = { bench: Bench; isLive: boolean };
 export function ChordPart({ bench, isLive }: ChordPartProps) {
   const { page, scene, stage, chord } = bench;
   return (
-    <Group aria-label="The chord">
+    <Group aria-label="The chord" data-group="chord" data-stage={stage ? "" : undefined}>
       {stage === null ? (
         <Pick
           label="Chord"
@@ -52,6 +71,7 @@ export function ChordPart({ bench, isLive }: ChordPartProps) {
 /** Say which string of the chord is out, and which way. */
 function NameOut({ bench, isLive }: ChordPartProps) {
   const { page, scene, chord, act } = bench;
+  const narrow = useMedia(PHONE);
   const [picked, pick] = useState<string | null>(null);
   if (!scene.may_name) {
     return (
@@ -65,6 +85,8 @@ function NameOut({ bench, isLive }: ChordPartProps) {
     <>
       <Pick
         label="Which string is out?"
+        prompt={narrow ? "Which one?" : "Choose"}
+        isLabelUnseen={narrow}
         value={picked}
         options={[
           { id: NONE, words: "None" },

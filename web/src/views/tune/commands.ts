@@ -1,6 +1,6 @@
 // Everything that can be done while tuning, once: it feeds the buttons, the keys and the key sheet.
 
-import type { Aid, AttemptPage, BenchAction, Scene, Verdict } from "../../api/client";
+import type { Aid, AttemptPage, BenchAction, Scene, Schemas, Verdict } from "../../api/client";
 import { capital } from "../../words/formats";
 import { AIDS, nameOf } from "../../words/names";
 import { labelOf, stringOf } from "../../words/labels";
@@ -8,6 +8,18 @@ import type { Playing } from "./playing";
 
 export type Stage = AttemptPage["stages"][number];
 export type Chord = AttemptPage["chords"][number];
+
+export type Answer = {
+  fault: Schemas["FindFault"]["fault"] | null;
+  string: number;
+  remedy: Schemas["FindFault"]["remedy"] | null;
+};
+export const OF_ONE_STRING: readonly string[] = ["false", "slip"];
+
+/** Whether all of the answer is there. */
+export function isAnswered({ fault, string, remedy }: Answer): boolean {
+  return fault !== null && remedy !== null && (string > 0 || !OF_ONE_STRING.includes(fault));
+}
 
 export type Command = {
   id: string;
@@ -45,6 +57,9 @@ export type Bench = {
   /** The chord under the hand: that of the stage, or in free play the one chosen. */
   chord: Chord | null;
   layChord: (name: string | null) => void;
+  /** What is said to be wrong with the instrument, where that is the question. */
+  answer: Answer;
+  changeAnswer: (some: Partial<Answer>) => void;
   toggleStand: () => void;
   open: (sheet: "keys" | "playing" | "tuner" | "away") => void;
 };
@@ -80,9 +95,9 @@ export function touches({ stage, scene }: Bench, number: number): boolean {
 /** Lay the finger on a string, or lift it at 0. */
 export function lay(bench: Bench, number: number, fret: number): void {
   const touch = touches(bench, number) && fret > 0;
-  const hard = bench.scene.strings[number - 1]?.hard ?? false;
+  const { hard = false, light = false } = bench.scene.strings[number - 1] ?? {};
   const place = touch ? round(fret) : Math.round(fret);
-  bench.act({ kind: "stop", string: number, fret: place, touch, hard });
+  bench.act({ kind: "stop", string: number, fret: place, touch, hard, light });
 }
 
 export function commandsOf(bench: Bench): Command[] {
@@ -91,8 +106,9 @@ export function commandsOf(bench: Bench): Command[] {
   const string = stringOf(page, selected);
   const now = scene.strings[selected - 1];
   const { chord } = bench;
+  const isFault = page.faults.length > 0;
   const pair = stage ? stage.strings : (chord?.strings ?? [selected]);
-  const alone = chord !== null && !chord.drone;
+  const alone = isFault || (chord !== null && !chord.drone);
   const withReference = stage ? stage.with_reference : page.reference.sounds && !alone;
   const stroke = { strength: playing.strength, place: playing.place, way: playing.way };
   const sound = (strings: number[], reference: boolean) => (pressedAt: number) =>
@@ -145,16 +161,16 @@ export function commandsOf(bench: Bench): Command[] {
       id: "reference",
       words: `${capital(page.reference.words)} alone`,
       key: "f",
-      allowed: page.reference.sounds || page.reference.in_question || !stage,
-      fits: page.reference.sounds || page.reference.in_question || !stage,
+      allowed: page.reference.sounds || page.reference.in_question || (!stage && !isFault),
+      fits: page.reference.sounds || page.reference.in_question || (!stage && !isFault),
       run: sound([], true),
     },
     {
       id: "chord",
       words: "Next chord",
       key: "x",
-      allowed: stage === null && page.chords.length > 0,
-      fits: stage === null && page.chords.length > 0,
+      allowed: stage === null && page.chords.length > 0 && !isFault,
+      fits: stage === null && page.chords.length > 0 && !isFault,
       run: () => {
         const at = page.chords.findIndex((one) => one.name === chord?.name);
         bench.layChord(page.chords[at + 1]?.name ?? null);
@@ -276,6 +292,17 @@ export function commandsOf(bench: Bench): Command[] {
       },
     },
     {
+      id: "light",
+      words: held?.light ? "Press as usual" : "Press lightly",
+      key: "h",
+      fits: isFault && page.frets > 0,
+      allowed: isFault && !held?.touched && (held?.fret ?? 0) > 0,
+      run: () => {
+        if (!held) return;
+        act({ kind: "stop", string: finger, fret: held.fret, touch: false, light: !held.light });
+      },
+    },
+    {
       id: "touch",
       words: held?.touched ? "Press down" : "Touch lightly",
       key: "g",
@@ -325,9 +352,13 @@ export function commandsOf(bench: Bench): Command[] {
     { id: "more", words: "More cents", key: ".", allowed: canJudge, run: () => bench.moreCents(1) },
     {
       id: "next",
-      words: stage === null || isLast(page, scene) ? "Finish and see" : "Next",
+      words: isFault
+        ? "Say it and see"
+        : stage === null || isLast(page, scene)
+          ? "Finish and see"
+          : "Next",
       key: "Enter",
-      allowed: true,
+      allowed: !isFault || isAnswered(bench.answer),
       run: bench.next,
     },
     ...AIDS.map((aid) => ({

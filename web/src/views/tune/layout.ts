@@ -70,6 +70,10 @@ export const Top = styled.div`
     & > :first-child {
       flex: 1 1 7rem;
     }
+    &[data-checks] > :first-child {
+      flex-basis: 100%;
+      order: 1;
+    }
   }
 `;
 export const Free = styled.p`
@@ -248,6 +252,7 @@ export const Dock = styled.section`
     gap: 0.35rem 0.5rem;
     padding: 0.4rem 0.75rem 0.6rem;
     & > [data-group="hand"],
+    & > [data-group="chord"],
     & > [data-group="sound"] {
       flex-basis: 100%;
     }

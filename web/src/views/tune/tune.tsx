@@ -20,7 +20,7 @@ import { AwaySheet } from "./away-sheet";
 import { Workbench } from "./bench-view";
 import { useBuzz } from "./buzz";
 import { labelOf } from "../../words/labels";
-import { type Bench, commandsOf } from "./commands";
+import { type Answer, type Bench, commandsOf, OF_ONE_STRING } from "./commands";
 import { Cents, MOST_CENTS, useJudging } from "./judging";
 import { Ending } from "./ending";
 import { KeySheet } from "./key-sheet";
@@ -142,6 +142,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
       ...Object.fromEntries(strings.map((number) => [number, (before[number] ?? 0) + 1])),
     }));
   const [laid, setLaid] = useState<string | null>(null);
+  const [answer, setAnswer] = useState<Answer>({ fault: null, string: 0, remedy: null });
   const [mute, setMute] = useState(false);
   const [sheet, setSheet] = useState<Sheet | null>(null);
   const [leaving, setLeaving] = useState<string[] | null>(null);
@@ -214,6 +215,8 @@ function PlayingBench({ page, session, state }: PlayingProps) {
         if (one.fret > 0) act({ kind: "stop", string: one.number, fret: 0 });
       }
     },
+    answer,
+    changeAnswer: (some) => setAnswer((before) => ({ ...before, ...some })),
     act,
     play,
     choose: (string) => setPicked({ stage: scene.stage, string }),
@@ -231,6 +234,12 @@ function PlayingBench({ page, session, state }: PlayingProps) {
       else help(aid);
     },
     next: () => {
+      const { fault, string, remedy } = answer;
+      if (fault !== null && remedy !== null && page.faults.length > 0) {
+        const on = OF_ONE_STRING.includes(fault) ? string : 0;
+        act({ kind: "find_fault", fault, string: on, remedy });
+        return act({ kind: "finish" });
+      }
       if (stage === null || stage.kind === "check") {
         return scene.stage < page.stages.length - 1 ? go(scene.stage + 1) : finish();
       }
