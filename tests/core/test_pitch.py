@@ -57,7 +57,7 @@ class Notes(unittest.TestCase):
         self.assertEqual(parse_note("Cb4"), parse_note("B3"))
 
     def test_what_is_no_note_is_refused_with_an_example(self) -> None:
-        for text in ("", "H2", "A", "C#", "C99", "Cb-1"):
+        for text in ("", "I2", "A", "C#", "C99", "Cb-1"):
             with self.assertRaisesRegex(MeldrinError, "such as F#3"):
                 parse_note(text)
 
@@ -72,3 +72,22 @@ class Edges(unittest.TestCase):
         self.assertEqual(checked_a4_hz(390.0), 390.0)
         with self.assertRaisesRegex(OutOfRange, "A4 is 480 Hz; it must lie between 390 and 470 Hz"):
             checked_a4_hz(480.0)
+
+
+class WhatNotesAreCalled(unittest.TestCase):
+    def test_each_way_is_read_back_as_the_same_note(self) -> None:
+        for midi in range(12, 120):
+            for naming in ("letters", "solfege"):
+                for flats in (False, True):
+                    name = note_name(midi, naming=naming, flats=flats)
+                    self.assertEqual(parse_note(name), midi, name)
+        # with H, B is what others call B flat; a note that is typed is read as others mean it
+        self.assertEqual(note_name(59, naming="letters_h"), "H3")
+        self.assertEqual(note_name(58, naming="letters_h", flats=True), "B3")
+        self.assertEqual(parse_note("H3"), 59)
+        self.assertEqual([parse_note(one) for one in ("do4", "Ti3", "solb4")], [60, 59, 66])
+
+    def test_sargam_counts_from_the_tonic_and_needs_one(self) -> None:
+        scale = [note_name(61 + n, naming="sargam", tonic=1) for n in (0, 2, 4, 5, 7, 9, 11, 12)]
+        self.assertEqual(scale, ["Sa", "Re", "Ga", "Ma", "Pa", "Dha", "Ni", "Sa"])
+        self.assertEqual(note_name(61, naming="sargam"), "C#4")

@@ -188,3 +188,19 @@ class WhereItCannotServe(unittest.TestCase):
         for a4_hz in (389.9, 470.1, float("nan"), float("inf")):
             with self.assertRaises(OutOfRange):
                 unison_of(a4_hz=a4_hz)
+
+
+class NotesByOtherNames(unittest.TestCase):
+    def test_every_sentence_of_a_plan_goes_by_them(self) -> None:
+        guitar = instrument("guitar")
+        for method in ("each", "unison", "harmonics", "tuner", "mixed"):
+            plan = plan_by(method, Wanted(guitar, guitar.tuning(), naming="solfege"))
+            said = " ".join(f"{one.title}. {one.instruction}" for one in plan.stages)
+            self.assertRegex(said, r"\bMi\b", method)
+            self.assertNotRegex(said, r"\b[B-G]#?\d?\b", method)  # A is an article too
+            self.assertEqual(plan.label(1), "high Mi")
+        with_h = plan_by("unison", Wanted(guitar, guitar.tuning(), naming="letters_h"))
+        self.assertEqual(with_h.label(2), "H")
+        self.assertEqual(
+            with_h.targets_hz, plan_by("unison", Wanted(guitar, guitar.tuning())).targets_hz
+        )

@@ -8,7 +8,7 @@ from typing import Final
 
 from meldrin.core.catalogue import Instrument, Tuning
 from meldrin.core.methods.naming import string_label
-from meldrin.core.pitch import note_name
+from meldrin.core.pitch import Naming, note_name
 from meldrin.core.strings import String
 from meldrin.core.words import capital, listed
 
@@ -44,14 +44,14 @@ UPRIGHT: Final = frozenset({"cello", "double-bass"})
 UNDER_CHIN: Final = frozenset({"violin", "viola", "fiddle5"})
 
 
-def peg_rows(made: Instrument, tuning: Tuning) -> tuple[PegRow, ...]:
+def peg_rows(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> tuple[PegRow, ...]:
     """Return a row for each string, in the order of their numbers."""
     return tuple(
         PegRow(
             string.number,
             string.written,
-            string_label(made, string.number, tuning),
-            note_name(tuning.midi(string.number)),
+            string_label(made, string.number, tuning, naming=naming),
+            note_name(tuning.midi(string.number), naming=naming, tonic=tuning.tonic),
             _where(made, string),
             string.peg.tightens,
         )
@@ -59,10 +59,10 @@ def peg_rows(made: Instrument, tuning: Tuning) -> tuple[PegRow, ...]:
     )
 
 
-def before(made: Instrument, tuning: Tuning) -> tuple[Part, ...]:
+def before(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> tuple[Part, ...]:
     """Return what to know and do before tuning this instrument."""
     parts = [
-        _names(made, tuning),
+        _names(made, tuning, naming),
         _pegs(made),
         Part("Your place", _place(made)),
         Part("Your hands", _hands(made)),
@@ -102,9 +102,9 @@ def before(made: Instrument, tuning: Tuning) -> tuple[Part, ...]:
     return tuple(parts)
 
 
-def _names(made: Instrument, tuning: Tuning) -> Part:
+def _names(made: Instrument, tuning: Tuning, naming: Naming) -> Part:
     playing = [one for one in made.strings if one.role != "sympathetic"]
-    names = [string_label(made, one.number, tuning) for one in playing]
+    names = [string_label(made, one.number, tuning, naming=naming) for one in playing]
     first = "1 is the string nearest the floor as you play."
     if made.kind == "bowed":
         first = "1 is the highest string."

@@ -11,6 +11,7 @@ from meldrin.core.bench.limits import Ripple, Tolerance, limits
 from meldrin.core.budget import EARS
 from meldrin.core.methods import METHODS
 from meldrin.core.methods.wanted import ForkAt, Order
+from meldrin.core.pitch import Naming
 from meldrin.core.scoring.findings import Basis
 
 
@@ -132,6 +133,15 @@ ORDERS: Final = _names(
         "up": "From low to high",
         "down": "From high to low",
         "ear_first": "By ear first, then the tuner",
+    },
+)
+NAMINGS: Final = _names(
+    Naming,
+    {
+        "letters": ("C D E", "by letters"),
+        "letters_h": ("C D E, with H", "H is what others call B"),
+        "solfege": ("Do Re Mi", "do is always C"),
+        "sargam": ("Sa Re Ga", "over a drone; without one by letters"),
     },
 )
 FORK_ATS: Final = _names(ForkAt, {"open": "With the open string", "harmonic": "With a harmonic"})

@@ -7,7 +7,6 @@ from meldrin.core.budget import Expected
 from meldrin.core.methods import METHODS, Check, Plan, Side, Step
 from meldrin.core.methods.outcome import intervals, outcome
 from meldrin.core.methods.plan import ReferenceKind
-from meldrin.core.pitch import note_name
 from meldrin.core.strings import Role
 from meldrin.core.temperament import Temperament
 from meldrin.core.words import cents_said
@@ -185,7 +184,7 @@ def plan_page(plan: Plan, expect: Expected) -> PlanPage:
         a4_hz=plan.a4_hz,
         temperament=temperament_words(plan),
         chosen=plan.temperament.kind == "custom",
-        reference=document(PlanReference, plan.reference, note=note_name(plan.reference.midi)),
+        reference=document(PlanReference, plan.reference, note=plan.note(plan.reference.midi)),
         strings=[
             document(
                 PlanString,
@@ -193,7 +192,7 @@ def plan_page(plan: Plan, expect: Expected) -> PlanPage:
                 course=string.course,
                 role=string.role,
                 written=string.written,
-                note=note_name(plan.tuning.midi(one.number)),
+                note=plan.note(plan.tuning.midi(one.number)),
             )
             for one, string in zip(outcome(plan), plan.instrument.strings, strict=True)
         ],

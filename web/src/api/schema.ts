@@ -1033,6 +1033,12 @@ export interface components {
              */
             order?: "usual" | "up" | "down" | "ear_first";
             /**
+             * Naming
+             * @default letters
+             * @enum {string}
+             */
+            naming?: "letters" | "letters_h" | "solfege" | "sargam";
+            /**
              * Fork At
              * @default open
              * @enum {string}
@@ -1427,6 +1433,8 @@ export interface components {
             orders: components["schemas"]["Named"][];
             /** Fork Ats */
             fork_ats: components["schemas"]["Named"][];
+            /** Namings */
+            namings: components["schemas"]["Named"][];
             /** Faults */
             faults: components["schemas"]["Named"][];
             /** Remedies */
@@ -3145,6 +3153,7 @@ export interface operations {
                 first_string?: number;
                 itself?: boolean;
                 order?: "usual" | "up" | "down" | "ear_first";
+                naming?: "letters" | "letters_h" | "solfege" | "sargam";
                 fork_at?: "open" | "harmonic";
                 offsets_cents?: number[];
                 aid?: ("ear" | "ripple" | "level" | "tuner") | null;
@@ -3798,6 +3807,7 @@ export interface operations {
             query?: {
                 instrument?: string;
                 tuning?: string;
+                naming?: "letters" | "letters_h" | "solfege" | "sargam";
             };
             header?: never;
             path?: never;
@@ -3849,6 +3859,8 @@ export interface operations {
                 fork_at?: "open" | "harmonic";
                 /** @description strings are far out, or the frame gives */
                 second_pass?: boolean;
+                /** @description what notes are called */
+                naming?: "letters" | "letters_h" | "solfege" | "sargam";
                 /** @description see ./meldrin instruments */
                 instrument: string;
                 /** @description a tuning of the catalogue */
@@ -3928,6 +3940,8 @@ export interface operations {
                 fork_at?: "open" | "harmonic";
                 /** @description strings are far out, or the frame gives */
                 second_pass?: boolean;
+                /** @description what notes are called */
+                naming?: "letters" | "letters_h" | "solfege" | "sargam";
                 /** @description see ./meldrin instruments */
                 instrument: string;
                 /** @description a tuning of the catalogue */
@@ -4008,6 +4022,8 @@ export interface operations {
                 fork_at?: "open" | "harmonic";
                 /** @description strings are far out, or the frame gives */
                 second_pass?: boolean;
+                /** @description what notes are called */
+                naming?: "letters" | "letters_h" | "solfege" | "sargam";
                 /** @description see ./meldrin instruments */
                 instrument: string;
                 /** @description a tuning of the catalogue */
@@ -4087,6 +4103,8 @@ export interface operations {
                 fork_at?: "open" | "harmonic";
                 /** @description strings are far out, or the frame gives */
                 second_pass?: boolean;
+                /** @description what notes are called */
+                naming?: "letters" | "letters_h" | "solfege" | "sargam";
                 /** @description see ./meldrin instruments */
                 instrument: string;
                 /** @description a tuning of the catalogue */

@@ -1,9 +1,12 @@
 import {
+  Autocomplete,
   Button,
+  Input,
   Label,
   ListBox,
   ListBoxItem,
   Popover,
+  SearchField,
   Select,
   SelectValue,
 } from "react-aria-components";
@@ -87,6 +90,28 @@ const Item = styled(ListBoxItem)`
   }
 `;
 
+const Narrow = styled(SearchField)`
+  padding: 0.4rem 0.4rem 0;
+  input {
+    width: 100%;
+    min-height: 44px;
+    padding: 0.3rem 0.7rem;
+    border: 1.5px solid ${ink.edge};
+    border-radius: 6px;
+    background: ${ink.sheet};
+    color: ${ink.text};
+    font: inherit;
+  }
+`;
+
+/** Letters alone: notes are found whether or not their octaves and the spaces are typed. */
+const plain = (text: string) => text.toLowerCase().replace(/[\s\d,]/g, "");
+
+function fits(options: readonly PickOption<string>[], words: string, typed: string): boolean {
+  const about = options.find((one) => one.words === words)?.about ?? "";
+  return [words, about].some((text) => plain(text).includes(plain(typed)));
+}
+
 export type PickOption<T extends string> = {
   id: T;
   words: string;
@@ -104,6 +129,8 @@ export type PickProps<T extends string> = {
   isLabelUnseen?: boolean;
   /** What stands there while nothing is chosen. */
   prompt?: string;
+  /** What stands in the field that narrows a long list, by its words or by what is said of them. */
+  search?: string;
 };
 
 /** One of many, in a list that opens. */
@@ -116,7 +143,18 @@ export function Pick<T extends string>(props: PickProps<T>) {
     className,
     isLabelUnseen = false,
     prompt = "Choose",
+    search,
   } = props;
+  const items = (
+    <Items renderEmptyState={() => "Nothing like that."}>
+      {options.map((option) => (
+        <Item key={option.id} id={option.id} textValue={option.words}>
+          {option.words}
+          {option.about ? <small slot="description">{option.about}</small> : null}
+        </Item>
+      ))}
+    </Items>
+  );
   return (
     <Field
       className={className ?? ""}
@@ -133,14 +171,16 @@ export function Pick<T extends string>(props: PickProps<T>) {
         </svg>
       </Opener>
       <Sheet>
-        <Items>
-          {options.map((option) => (
-            <Item key={option.id} id={option.id} textValue={option.words}>
-              {option.words}
-              {option.about ? <small slot="description">{option.about}</small> : null}
-            </Item>
-          ))}
-        </Items>
+        {search ? (
+          <Autocomplete filter={(text, typed) => fits(options, text, typed)}>
+            <Narrow aria-label={search} autoFocus>
+              <Input placeholder={search} />
+            </Narrow>
+            {items}
+          </Autocomplete>
+        ) : (
+          items
+        )}
       </Sheet>
     </Field>
   );

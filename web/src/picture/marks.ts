@@ -2,6 +2,7 @@
 
 import type { AttemptPage, BenchAction } from "../api/client";
 import { labelOf } from "../words/labels";
+import { named } from "../words/notes";
 
 export function markWords(action: BenchAction, page: AttemptPage): string | null {
   switch (action.kind) {
@@ -20,7 +21,7 @@ export function markWords(action: BenchAction, page: AttemptPage): string | null
     case "wait":
       return "later";
     case "lay_chord":
-      return action.name;
+      return named(action.name, page.exercise.naming);
     case "stop":
       if (action.fret === 0) return "open";
       return action.touch ? "touch" : `fret ${action.fret}`;

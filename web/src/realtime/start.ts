@@ -4,6 +4,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { type Aid, api, type Exercise, queries, said } from "../api/client";
 import { player } from "../sound/player";
+import { naming } from "../words/notes";
 
 export type Start = { exercise: Exercise; seed?: number | null };
 
@@ -12,7 +13,12 @@ export function useStart() {
   return useMutation({
     mutationFn: ({ exercise, seed = null }: Start) => {
       void player.start().catch(() => undefined); // within the press; the bench waits for it before the first sound
-      return said(api.POST("/api/attempts", { body: exercise, params: { query: { seed } } }));
+      return said(
+        api.POST("/api/attempts", {
+          body: { ...exercise, naming: naming() },
+          params: { query: { seed } },
+        }),
+      );
     },
     onSuccess: (attempt) => {
       void queries.invalidateQueries({ queryKey: ["attempts"] });

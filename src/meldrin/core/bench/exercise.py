@@ -26,7 +26,7 @@ from meldrin.core.catalogue import (
 from meldrin.core.errors import Code, MeldrinError, one_of, within
 from meldrin.core.methods import Options, Plan, Wanted
 from meldrin.core.methods.wanted import ForkAt, Order
-from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ, checked_a4_hz
+from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ, Naming, checked_a4_hz
 from meldrin.core.session import Record, Shape
 from meldrin.core.sound.references import Source
 from meldrin.core.temperament import MOST_CUSTOM_CENTS, MOST_FIFTH_CENTS
@@ -84,6 +84,7 @@ class Exercise:
     first_string: the one to begin with; 0 for the usual one.
     itself: that string is trusted as it is, and the score counts from it.
     order: of the strings: the method's own, from the lowest up, or down, or by ear first.
+    naming: what notes are called on screen.
     fork_at: whether the fork is matched with the open string or with its harmonic.
     offsets_cents: where the strings are wanted against equal temperament, string 1 first; empty
         for the method's own temperament.
@@ -115,6 +116,7 @@ class Exercise:
     first_string: Annotated[int, Ge(0), Le(MOST_STRINGS)] = 0
     itself: bool = False
     order: Order = "usual"
+    naming: Naming = "letters"
     fork_at: ForkAt = "open"
     offsets_cents: Annotated[tuple[Offset, ...], MaxLen(MOST_STRINGS)] = ()
     aid: Aid | None = None
@@ -245,6 +247,7 @@ class Exercise:
                 sounded=self.source not in ("", "fork") or self.start == "group",
                 order=self.order,
                 fork_at=self.fork_at,
+                naming=self.naming,
                 second_pass=self.start != "one" and (far or frame_gives),
             ),
             only=self.string_out,

@@ -6,7 +6,7 @@ from typing import Final
 
 from meldrin.core.catalogue.tuning import Tuning
 from meldrin.core.errors import Code, MeldrinError
-from meldrin.core.pitch import note_name, parse_note
+from meldrin.core.pitch import Naming, class_name, note_name, parse_note
 from meldrin.core.strings import String
 
 MOST_CHORDS: Final = 40
@@ -109,6 +109,17 @@ def chords_in(
             by = moved.pop()
             return tuple(replace(one, name=_moved(one.name, by), tuning=tuning.id) for one in found)
     return ()
+
+
+def chord_words(name: str, *, naming: Naming) -> str:
+    """Return what a chord is called where notes are named so.
+
+    >>> chord_words("Bm", naming="letters_h"), chord_words("G and its octave", naming="solfege")
+    ('Hm', 'Sol and its octave')
+    """
+    return _ROOT.sub(
+        lambda found: class_name(parse_note(f"{found[1]}4"), naming=naming) + found[2], name
+    )
 
 
 def _moved(name: str, semitones: int) -> str:

@@ -22,6 +22,7 @@ from meldrin.core.methods.plan import Check, Plan, Reference, Side, Step
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.pitch import (
     cents_between,
+    note_name,
     shifted_by_cents,
 )
 from meldrin.core.sound.partials import PartialTable, Series, string_series
@@ -80,7 +81,7 @@ class Builder:
         self._strains: dict[int, float] = {}
         self._tones: dict[int, Tone] = {}
         self._labels = [
-            string_label(self.instrument, string.number, self.tuning)
+            string_label(self.instrument, string.number, self.tuning, naming=wanted.naming)
             for string in self.instrument.strings
         ]
         self._reference_tones: dict[float, Tone] = {}
@@ -89,6 +90,10 @@ class Builder:
     def label(self, number: int) -> str:
         """Return what players call the string."""
         return self._labels[number - 1]
+
+    def note(self, midi: int) -> str:
+        """Return what a note is called."""
+        return note_name(midi, naming=self.wanted.naming, tonic=self.tuning.tonic)
 
     def tone(self, number: int) -> Tone:
         """Return where the string is wanted over the reference; set once by a pure chain."""
@@ -509,6 +514,7 @@ class Builder:
             steps=tuple(self.steps),
             checks=tuple(self.checks),
             trusted=self.trusted,
+            naming=self.wanted.naming,
         )
 
     def _offset(self, own: Side, other: Side) -> float:

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from typing import Final
 
 from meldrin.core.catalogue import Chord
+from meldrin.core.catalogue.chord import chord_words
 from meldrin.core.methods.builder import Builder
 from meldrin.core.methods.pairs import apart, leaders
 from meldrin.core.methods.plan import Side
@@ -118,12 +119,13 @@ def check_chord(builder: Builder) -> None:
     if not found:
         return
     _, _, chord, (own, other) = min(found, key=lambda one: one[:2])
+    words = chord_words(chord.name, naming=builder.wanted.naming)
     builder.check(
         own,
         other,
-        title=f"Check: the chord of {chord.name}",
+        title=f"Check: the chord of {words}",
         instruction=(
-            f"Play the chord of {chord.name}, slowly from string to string, then at once. Does one"
+            f"Play the chord of {words}, slowly from string to string, then at once. Does one"
             " string stand out?"
         ),
         chord=chord,

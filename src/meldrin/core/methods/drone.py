@@ -16,7 +16,7 @@ from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference, Side
 from meldrin.core.methods.reference import MIDDLE_MIDI, in_order, needs_a_source
 from meldrin.core.methods.wanted import Wanted
-from meldrin.core.pitch import equal_tempered_hz, note_name
+from meldrin.core.pitch import equal_tempered_hz
 from meldrin.core.temperament import Temperament, Tone
 from meldrin.core.words import capital, with_article
 
@@ -52,8 +52,8 @@ def drone(wanted: Wanted) -> Plan:
             other,
             title=f"{capital(label)}: the {degree}",
             instruction=(
-                f"Let the drone sound, {note_name(midi)} with its fifth. Play the open {label}: it"
-                f" is the {degree}.{where} Turn its peg {builder.goal(own, other)}."
+                f"Let the drone sound, {builder.note(midi)} with its fifth. Play the open {label}:"
+                f" it is the {degree}.{where} Turn its peg {builder.goal(own, other)}."
             ),
             interval=_interval(builder, number, degree),
         )

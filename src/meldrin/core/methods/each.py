@@ -11,7 +11,7 @@ from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference
 from meldrin.core.methods.reference import in_order, needs_a_source
 from meldrin.core.methods.wanted import Wanted
-from meldrin.core.pitch import A4_MIDI, note_name
+from meldrin.core.pitch import A4_MIDI
 from meldrin.core.temperament import EQUAL
 from meldrin.core.words import capital
 
@@ -27,7 +27,7 @@ def each(wanted: Wanted) -> Plan:
         wanted, wanted.temperament or EQUAL, Reference("tones", A4_MIDI, wanted.a4_hz)
     )
     for number in in_order(wanted, leaders(wanted.instrument)):
-        label, note = builder.label(number), note_name(wanted.tuning.midi(number))
+        label, note = builder.label(number), builder.note(wanted.tuning.midi(number))
         builder.step(
             builder.open(number),
             builder.sounded(hz=builder.tone(number).hz(wanted.a4_hz)),

@@ -27,7 +27,7 @@ from meldrin.core.methods.reference import (
 from meldrin.core.methods.tuner import read_on_tuner
 from meldrin.core.methods.unison import unison
 from meldrin.core.methods.wanted import Wanted
-from meldrin.core.pitch import cents_between, equal_tempered_hz, note_name
+from meldrin.core.pitch import cents_between, equal_tempered_hz
 from meldrin.core.temperament import EQUAL
 
 MOST_CHECKS = 6
@@ -99,7 +99,7 @@ def _read_at_the_end(plan: Plan, number: int) -> Check:
         title=f"Check: {plan.label(number)} on the tuner",
         instruction=(
             f"Mute the other strings, play {plan.label(number)} and read the tuner when it rests:"
-            f" {note_name(midi)} and {reading} cents is what your ear aimed for."
+            f" {plan.note(midi)} and {reading} cents is what your ear aimed for."
         ),
         by_tuner=True,
     )

@@ -3,7 +3,7 @@
 from functools import lru_cache
 
 from meldrin.core.catalogue import Instrument, Tuning
-from meldrin.core.pitch import NOTE_CLASSES, note_name
+from meldrin.core.pitch import Naming, class_name, note_name
 from meldrin.core.strings import String
 
 ORDINALS = {1: "first", 2: "second", 3: "third", 4: "fourth"}
@@ -13,11 +13,15 @@ HEIGHTS = (
     ("low ", "middle ", "high "),
     ("lowest ", "low ", "high ", "highest "),
 )
-# The degrees of a scale over its tonic; small letters are the lowered ones, Má the raised fourth.
-SARGAM = ("Sa", "re", "Re", "ga", "Ga", "Ma", "Má", "Pa", "dha", "Dha", "ni", "Ni")
 
 
-def string_label(instrument: Instrument, number: int, tuning: Tuning | None = None) -> str:
+def string_label(
+    instrument: Instrument,
+    number: int,
+    tuning: Tuning | None = None,
+    *,
+    naming: Naming = "letters",
+) -> str:
     """Return what players call the string: its letter, or its degree over a tonic where strings
     ring in sympathy, with high or low where two share one.
 
@@ -25,28 +29,27 @@ def string_label(instrument: Instrument, number: int, tuning: Tuning | None = No
     the strings are the first and the second; of five or more the octave is said.
     """
     instrument.string(number)
-    return _labels(instrument, tuning or instrument.tuning())[number - 1]
+    return _labels(instrument, tuning or instrument.tuning(), naming)[number - 1]
 
 
 @lru_cache(maxsize=256)
-def _labels(instrument: Instrument, tuning: Tuning) -> tuple[str, ...]:
-    return tuple(_label(instrument, tuning, string) for string in instrument.strings)
+def _labels(instrument: Instrument, tuning: Tuning, naming: Naming) -> tuple[str, ...]:
+    return tuple(_label(instrument, tuning, string, naming) for string in instrument.strings)
 
 
-def _label(instrument: Instrument, tuning: Tuning, string: String) -> str:
+def _label(instrument: Instrument, tuning: Tuning, string: String, naming: Naming) -> str:
     """Return the name of a string among those of its kind: the sympathetic ones, or the others."""
     sympathetic = string.role == "sympathetic"
     named = [one for one in instrument.strings if (one.role == "sympathetic") == sympathetic]
     scale = any(one.role == "sympathetic" for one in instrument.strings)
     midi = tuning.midi(string.number)
-    name = NOTE_CLASSES[midi % 12]
-    if scale and tuning.tonic is not None:
-        name = SARGAM[(midi - tuning.tonic) % 12]
+    by = "sargam" if scale and tuning.tonic is not None else naming
+    name = class_name(midi, naming=by, tonic=tuning.tonic)
     kind = "sympathetic " if sympathetic else ""
     midis = [tuning.midi(one.number) for one in named]
     heights = sorted({other for other in midis if (other - midi) % 12 == 0})
     if len(heights) > len(HEIGHTS):
-        name, height = note_name(midi), ""
+        name, height = note_name(midi, naming=by), ""
     else:
         height = HEIGHTS[len(heights) - 1][heights.index(midi)]
     same = [one.number for one in named if tuning.midi(one.number) == midi]

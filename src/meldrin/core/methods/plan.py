@@ -5,6 +5,7 @@ from typing import Literal
 
 from meldrin.core.catalogue import Chord, Instrument, Tuning
 from meldrin.core.methods.naming import string_label
+from meldrin.core.pitch import Naming, note_name
 from meldrin.core.temperament import Temperament
 
 __all__ = ["Check", "Plan", "Reference", "Side", "Step", "string_label"]
@@ -137,7 +138,7 @@ class Plan:
     `targets_hz[n - 1]`: the pitch (first partial, open) that exact execution gives on these very
     strings. A score marks against the second: still means right. `trusted`: the string taken as it
     is, 0 for none; targets then count from it. `near_first`: far strings that the first step asks
-    to bring near, though they are not its own.
+    to bring near, though they are not its own. `naming`: what notes are called.
     """
 
     method: str
@@ -152,6 +153,7 @@ class Plan:
     checks: tuple[Check, ...]
     trusted: int = 0
     near_first: tuple[int, ...] = ()
+    naming: Naming = "letters"
 
     @property
     def begun(self) -> int:
@@ -231,4 +233,8 @@ class Plan:
 
     def label(self, number: int) -> str:
         """Return what players call the string in this tuning."""
-        return string_label(self.instrument, number, self.tuning)
+        return string_label(self.instrument, number, self.tuning, naming=self.naming)
+
+    def note(self, midi: int, *, flats: bool = False) -> str:
+        """Return what a note is called."""
+        return note_name(midi, naming=self.naming, tonic=self.tuning.tonic, flats=flats)

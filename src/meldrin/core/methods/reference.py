@@ -7,7 +7,7 @@ from meldrin.core.methods.naming import a_note
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Reference
 from meldrin.core.methods.wanted import Wanted
-from meldrin.core.pitch import A4_MIDI, equal_tempered_hz, note_name
+from meldrin.core.pitch import A4_MIDI, equal_tempered_hz
 from meldrin.core.words import capital, with_article
 
 LOWEST_TONE_MIDI = 52
@@ -81,7 +81,7 @@ def from_reference(builder: Builder, number: int) -> None:
             own, builder.sounded(), title=f"{capital(label)} from the fork{by}", instruction=how
         )
         return
-    note = note_name(builder.reference.midi)
+    note = builder.note(builder.reference.midi)
     partial = int(2 ** ((builder.reference.midi - builder.tuning.midi(number)) // 12))
     own, other = builder.harmonic(number, partial), builder.sounded()
     string = (

@@ -10,7 +10,7 @@ from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference
 from meldrin.core.methods.reference import in_order, needs_a_source
 from meldrin.core.methods.wanted import Wanted
-from meldrin.core.pitch import A4_MIDI, cents_between, equal_tempered_hz, note_name
+from meldrin.core.pitch import A4_MIDI, cents_between, equal_tempered_hz
 from meldrin.core.temperament import EQUAL
 from meldrin.core.words import capital
 
@@ -43,11 +43,11 @@ def read_on_tuner(builder: Builder, number: int) -> None:
     builder.step(
         builder.open(number),
         builder.sounded(hz=hz),
-        title=f"{capital(label)} to {note_name(midi)}, {reading} cents",
+        title=f"{capital(label)} to {builder.note(midi)}, {reading} cents",
         instruction=(
             f"Check that the tuner stands at {wanted.a4_hz:g} Hz. Mute the other strings and play"
             f" the open {label}. Read the note’s name first, then the offset, once the first moment"
-            f" has passed and the reading rests. Turn until it says {note_name(midi)} and"
+            f" has passed and the reading rests. Turn until it says {builder.note(midi)} and"
             f" {reading} cents."
         ),
         interval="tuner reading",

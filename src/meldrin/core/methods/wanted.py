@@ -7,7 +7,7 @@ from typing_extensions import Doc
 
 from meldrin.core.catalogue import Instrument, Tuning, check_tuning
 from meldrin.core.errors import Code, MeldrinError, one_of
-from meldrin.core.pitch import checked_a4_hz
+from meldrin.core.pitch import Naming, checked_a4_hz
 from meldrin.core.temperament import Temperament
 
 Order = Literal["usual", "up", "down", "ear_first"]
@@ -24,6 +24,7 @@ class Options:
     order: Annotated[Order, Doc("the order of the strings")] = "usual"
     fork_at: Annotated[ForkAt, Doc("match the fork with the open string or a harmonic")] = "open"
     second_pass: Annotated[bool, Doc("strings are far out, or the frame gives")] = False
+    naming: Annotated[Naming, Doc("what notes are called")] = "letters"
 
     def chosen(self) -> dict[str, Any]:
         """Return the choices by name."""
@@ -62,6 +63,7 @@ class Wanted(Options):
         for number in self.far:
             self.instrument.string(number)
         one_of(Order, self.order, name="an order", code=Code.ORDER)
+        one_of(Naming, self.naming, name="a way to name notes", code=Code.NOTE_NAME)
         one_of(ForkAt, self.fork_at, name="a place for the fork", code=Code.FORK)
         if self.tonic is not None and not 0 <= self.tonic < 12:
             raise MeldrinError(Code.TONIC, "A tonic is one of the twelve notes, C (0) to B (11).")

@@ -7,7 +7,6 @@ from typing import Final, Literal
 from meldrin.core.bench import Aid, Exercise, matched_cents, pitch_cents
 from meldrin.core.bench.exercise import USUAL_TOLERANCE
 from meldrin.core.bench.listening import AIDS
-from meldrin.core.pitch import note_name
 from meldrin.core.scoring.rubric import Rubric
 from meldrin.core.scoring.watch import Watched
 from meldrin.core.units import CENTS_PER_OCTAVE, semitones_of_cents
@@ -92,9 +91,9 @@ def _wrong_notes(exercise: Exercise, seen: Watched, rules: Rubric) -> list[Cap]:
             found.append(Cap("wrong_octave", most, text, number))
             continue
         midi = exercise.plan.tuning.midi(number)
-        note = note_name(midi + round(semitones_of_cents(off)))
+        note = exercise.plan.note(midi + round(semitones_of_cents(off)))
         side = "low" if off < 0.0 else "high"
-        text = f"{label} ended near {note} instead of {note_name(midi)}, too {side}."
+        text = f"{label} ended near {note} instead of {exercise.plan.note(midi)}, too {side}."
         found.append(Cap("wrong_note", most, capital(f"{text} Best {most:.0f}."), number))
     return found
 

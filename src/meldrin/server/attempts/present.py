@@ -5,7 +5,6 @@ from meldrin.core.bench.fault import possible
 from meldrin.core.bench.rig import rig_of
 from meldrin.core.bench.turning import turn_sizes_deg
 from meldrin.core.names import exercise_title
-from meldrin.core.pitch import note_name
 from meldrin.core.scoring import Score
 from meldrin.core.sound.references import SOURCE_NAMES
 from meldrin.core.strings import String
@@ -128,7 +127,7 @@ def _string(exercise: Exercise, string: String) -> BenchString:
         number=string.number,
         written=string.written,
         label=exercise.plan.label(string.number),
-        note=note_name(exercise.tuning_in.midi(string.number)),
+        note=exercise.plan.note(exercise.tuning_in.midi(string.number)),
         course=string.course,
         role=string.role,
         length=string.scale_m / max(one.scale_m for one in exercise.instrument.strings),

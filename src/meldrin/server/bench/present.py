@@ -10,7 +10,7 @@ from meldrin.core.bench.limits import limits
 from meldrin.core.bench.naming import may_name
 from meldrin.core.bench.observe import level
 from meldrin.core.hearing import Reading
-from meldrin.core.methods import Step
+from meldrin.core.methods import Plan, Step
 from meldrin.core.scoring.chord import said_of_chord
 from meldrin.server.bench.schemas import (
     Checked,
@@ -24,13 +24,13 @@ from meldrin.server.bench.schemas import (
 )
 
 
-def checked(readings: dict[int, Reading | None]) -> Checked:
+def checked(plan: Plan, readings: dict[int, Reading | None]) -> Checked:
     """Return the wire form of a check of all strings with the tuner."""
     return Checked(
         strings=[
             CheckedString(
                 number=number,
-                name=None if one is None else one.name,
+                name=None if one is None else plan.note(one.midi),
                 cents=None if one is None else one.cents,
             )
             for number, one in readings.items()
@@ -38,11 +38,11 @@ def checked(readings: dict[int, Reading | None]) -> Checked:
     )
 
 
-def shown(at_s: float, reading: Reading | None) -> Shown:
+def shown(plan: Plan, at_s: float, reading: Reading | None, *, flats: bool) -> Shown:
     """Return the wire form of a tuner's reading."""
     if reading is None:
         return Shown(at_s=at_s, name=None, cents=None)
-    return Shown(at_s=at_s, name=reading.name, cents=reading.cents)
+    return Shown(at_s=at_s, name=plan.note(reading.midi, flats=flats), cents=reading.cents)
 
 
 @dataclass(frozen=True, slots=True)

@@ -27,6 +27,7 @@ def list_names(response: Response) -> Names:
         bases=_named(names.BASES),
         orders=_named(names.ORDERS),
         fork_ats=_named(names.FORK_ATS),
+        namings=_named(names.NAMINGS),
         faults=_named(names.FAULTS),
         remedies=_named(names.REMEDIES),
         ears=_named(names.EAR_NAMES),

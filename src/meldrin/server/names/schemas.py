@@ -36,6 +36,7 @@ class Names(Wire):
     bases: list[Named]
     orders: list[Named]
     fork_ats: list[Named]
+    namings: list[Named]
     faults: list[Named]
     remedies: list[Named]
     ears: list[Named]

@@ -12,6 +12,7 @@ from meldrin.core.before import before, peg_rows, title
 from meldrin.core.catalogue import Instrument
 from meldrin.core.catalogue.instrument import tuning_said
 from meldrin.core.fitness import fitness, questions
+from meldrin.core.pitch import Naming
 from meldrin.reports.catalogue import RetuningPage, retuning_page
 from meldrin.reports.plan import PlanPage, plan_page
 from meldrin.server.dependencies import Asker, Counts, Process, Route, Store
@@ -54,14 +55,15 @@ def before_you_start(
     actor: Asker,
     instrument: Annotated[str, Query(max_length=40)] = "guitar",
     tuning: Annotated[str, Query(max_length=200)] = "standard",
+    naming: Naming = "letters",
 ) -> BeforePage:
     """What to know before tuning an instrument: its strings, its pegs, the hands, the fork."""
     made = _instrument(session, actor, instrument)
     tuned = tuning_said(made, tuning)
     return BeforePage(
         title=title(made),
-        strings=[BeforeString.model_validate(one) for one in peg_rows(made, tuned)],
-        parts=[BeforePart.model_validate(one) for one in before(made, tuned)],
+        strings=[BeforeString.model_validate(one) for one in peg_rows(made, tuned, naming=naming)],
+        parts=[BeforePart.model_validate(one) for one in before(made, tuned, naming=naming)],
     )
 
 

@@ -33,6 +33,7 @@ import {
 } from "../../words/names";
 import { offered, REALISM, type Realism, realismOf, toggled } from "./realism";
 import { linkTo, storeAid, storedAid, useStart } from "../../realtime/start";
+import { named } from "../../words/notes";
 
 const Main = styled.main`
   display: grid;
@@ -422,9 +423,21 @@ type TuningProps = {
 /** The tunings of the catalogue, and the one that was asked for by its notes. */
 function TuningPick({ label, made, value, onPick }: TuningProps) {
   const known = made.tunings.some((one) => one.id === value);
-  const options = made.tunings.map((one) => ({ id: one.id, words: one.name, about: one.notes }));
+  const options = made.tunings.map((one) => ({
+    id: one.id,
+    words: one.name,
+    about: named(one.notes),
+  }));
   if (!known) options.push({ id: value, words: value, about: "Your own notes" });
-  return <Pick label={label} value={value} options={options} onPick={onPick} />;
+  return (
+    <Pick
+      label={label}
+      value={value}
+      options={options}
+      search="Find by name or notes"
+      onPick={onPick}
+    />
+  );
 }
 
 const FIFTHS = [
@@ -475,7 +488,7 @@ function Trust({ made, exercise, change }: OneProps) {
               .filter((string) => string.role === "playing")
               .map((string) => ({
                 id: String(string.number),
-                words: `String ${string.written}, ${string.note}`,
+                words: `String ${string.written}, ${named(string.note)}`,
               })),
           ]}
           onPick={(id) => change({ first_string: Number(id) })}
@@ -503,7 +516,7 @@ function OneOut({ made, exercise, change }: OneProps) {
           { id: "0", words: "Random" },
           ...made.strings.map((string) => ({
             id: String(string.number),
-            words: `String ${string.written}, ${string.note}`,
+            words: `String ${string.written}, ${named(string.note)}`,
           })),
         ]}
         onPick={(id) =>

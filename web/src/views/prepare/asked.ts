@@ -11,6 +11,7 @@ import type {
   StartKind,
 } from "../../api/client";
 import { fromTrusted, methodOf } from "../../words/names";
+import { naming } from "../../words/notes";
 
 export type Order = NonNullable<PlanQuery["order"]>;
 export type ForkAt = NonNullable<PlanQuery["fork_at"]>;
@@ -26,6 +27,7 @@ const PLAIN = {
   tuning: "standard",
   from: "standard",
   notes: "",
+  from_notes: "",
   a4_hz: 440,
   method: "",
   temperament: "own" as Temperament,
@@ -129,7 +131,15 @@ function trusts(asked: Asked, method: string): boolean {
 }
 
 // What concerns only the page, or is worked out below.
-const NOT_ASKED: readonly string[] = ["from", "atHand", "howFar", "pegs", "sounded", "method"];
+const NOT_ASKED: readonly string[] = [
+  "from",
+  "from_notes",
+  "atHand",
+  "howFar",
+  "pegs",
+  "sounded",
+  "method",
+];
 
 /** A plan's query; `method` another than the one chosen, for a comparison. */
 export function planQuery(asked: Asked, method: string = asked.method): PlanQuery {
@@ -150,6 +160,7 @@ export function planQuery(asked: Asked, method: string = asked.method): PlanQuer
   return {
     ...Object.fromEntries(said),
     ...tuningQuery(asked),
+    naming: naming(),
     ...(method ? { method } : {}),
     ...(asked.start ? { start: Number(asked.start) } : {}),
     ...(soundedBy(asked, method) ? { sounded: true } : {}),

@@ -8,6 +8,7 @@ import { ink, phone, tablet } from "../../theme/theme";
 import { capital } from "../../words/formats";
 import { HeardInstrument } from "./first-sounds";
 import type { Prepared } from "./prepared";
+import { naming } from "../../words/notes";
 
 const Card = styled.article`
   display: grid;
@@ -82,7 +83,11 @@ const Quiet = styled.p`
 /** What to know before the first turn, for this instrument; it prints as one card. */
 export function Before() {
   const { asked, instrument } = useOutletContext<Prepared>();
-  const query = { instrument: instrument.id, tuning: asked.notes || asked.tuning || "standard" };
+  const query = {
+    instrument: instrument.id,
+    tuning: asked.notes || asked.tuning || "standard",
+    naming: naming(),
+  };
   const page = useQuery({
     queryKey: ["before", query],
     queryFn: () => said(api.GET("/api/before", { params: { query } })),

@@ -12,6 +12,7 @@ import { type Asked, planQuery } from "./asked";
 import { OutcomePicture } from "./outcome-picture";
 import type { Prepared } from "./prepared";
 import { usePlan } from "./use-plan";
+import { named } from "../../words/notes";
 
 const Sides = styled.div`
   display: grid;
@@ -99,21 +100,25 @@ export function Compare() {
     ),
   );
   const chords = first.data?.chords ?? [];
-  const named = chords.includes(chord ?? "") ? chord : (chords[0] ?? null);
+  const chosenChord = chords.includes(chord ?? "") ? chord : (chords[0] ?? null);
   const hear = (by: Plan | undefined) =>
-    named !== null && by ? (
-      <Button weight="solid" onPress={() => hearChord(by === second.data ? other : method, named)}>
-        Hear {named} by {methodOf(by.method)?.name.split(" (")[0]?.toLowerCase() ?? by.method}
+    chosenChord !== null && by ? (
+      <Button
+        weight="solid"
+        onPress={() => hearChord(by === second.data ? other : method, chosenChord)}
+      >
+        Hear {named(chosenChord)} by{" "}
+        {methodOf(by.method)?.name.split(" (")[0]?.toLowerCase() ?? by.method}
       </Button>
     ) : null;
   return (
     <>
-      {named !== null ? (
+      {chosenChord !== null ? (
         <Both>
           <Pick
             label="A chord to hear in both"
-            value={named}
-            options={chords.map((name) => ({ id: name, words: name }))}
+            value={chosenChord}
+            options={chords.map((name) => ({ id: name, words: named(name) }))}
             onPick={setChord}
           />
           {hear(first.data)}

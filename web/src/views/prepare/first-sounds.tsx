@@ -12,6 +12,7 @@ import type { WaterLog } from "../../picture/water-log";
 import { NO_SOUND, player } from "../../sound/player";
 import { ink, phone } from "../../theme/theme";
 import { Calming } from "./calming";
+import { named } from "../../words/notes";
 
 const FADE_S = 0.03;
 const RINGS_MS = 7000;
@@ -69,7 +70,7 @@ export function HeardInstrument({ instrument }: { instrument: string }) {
     <>
       <InstrumentPicture
         strings={strings
-          .map((one) => playedString(one, ""))
+          .map((one) => playedString({ ...one, label: named(one.label) }, ""))
           .toSorted((a, b) => a.number - b.number)}
         frets={frets}
         now={(number) => ({ ...NOTHING, ringing: (ringing[number] ?? 0) > 0 })}

@@ -11,6 +11,8 @@ import { OWN_NOTES, useAsked } from "./asked";
 import type { Prepared } from "./prepared";
 import { OwnInstruments } from "./own-instruments";
 import { Tunings } from "./tunings";
+import { optionsOf } from "../../words/names";
+import { type Naming, naming, setNaming } from "../../words/notes";
 
 const STEPS = [
   { path: "before", words: "Before you start" },
@@ -101,6 +103,7 @@ const OWN = "own-file";
 /** What all of Prepare shares: the instrument, its tuning, the calibration, and the way through. */
 export function PrepareFrame() {
   const [asked, change] = useAsked();
+  const [called, setCalled] = useState(naming);
   const { search, pathname } = useLocation();
   const catalogue = useQuery({
     queryKey: ["instruments"],
@@ -149,8 +152,23 @@ export function PrepareFrame() {
             ]}
             onPick={(id) => (id === OWN ? setBringing(true) : take(id))}
           />
-          <Tunings label="Tuning" instrument={instrument} asked={asked} change={change} />
+          <Tunings
+            label="Tuning"
+            instrument={instrument}
+            value={asked.tuning}
+            onPick={(tuning, notes) => change({ tuning, notes, method: "" })}
+          />
           <Calibration asked={asked} change={change} />
+          <Pick
+            className="a4"
+            label="Notes"
+            value={called}
+            options={optionsOf<Naming>("namings")}
+            onPick={(id) => {
+              setNaming(id);
+              setCalled(id);
+            }}
+          />
           {asked.tuning === OWN_NOTES ? (
             <div className="own">
               <Entry

@@ -3,6 +3,7 @@ import { useOutletContext } from "react-router";
 import styled from "styled-components";
 import { api, said, type Schemas } from "../../api/client";
 import { Button } from "../../parts/button";
+import { Entry } from "../../parts/entry";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { ink, phone, tablet } from "../../theme/theme";
@@ -12,6 +13,7 @@ import { OWN_NOTES, practised } from "./asked";
 import type { Prepared } from "./prepared";
 import { Tunings } from "./tunings";
 import { usePlan } from "./use-plan";
+import { named } from "../../words/notes";
 
 type Page = Schemas["RetuningPage"];
 type Row = Page["strings"][number];
@@ -161,7 +163,10 @@ export function Retune() {
   const after = asked.tuning === OWN_NOTES ? asked.notes || "standard" : asked.tuning;
   const others = instrument.tunings.filter((one) => one.id !== after);
   // from where there is something to turn, where there is another tuning at all
-  const known = (others.find((one) => one.id === asked.from) ?? others[0])?.id ?? "standard";
+  const listed = (others.find((one) => one.id === asked.from) ?? others[0])?.id ?? "standard";
+  const own = asked.from === OWN_NOTES;
+  const from = own ? { id: OWN_NOTES, notes: asked.from_notes } : { id: listed, notes: "" };
+  const known = from.notes || listed;
   const query = { instrument: instrument.id, before: known, after, a4_hz: asked.a4_hz };
   const found = useQuery({
     queryKey: ["retuning", query],
@@ -173,24 +178,40 @@ export function Retune() {
   return (
     <Body>
       <From>
-        <Pick
+        <Tunings
           label="From"
-          value={known}
-          options={instrument.tunings.map((one) => ({ id: one.id, words: one.name }))}
-          onPick={(id) => change({ from: id })}
+          instrument={instrument}
+          value={from.id}
+          onPick={(id, notes) => change({ from: id, from_notes: notes })}
         />
         <Tunings
           label="To"
           instrument={instrument}
-          asked={asked}
-          change={(to) => change({ from: known, ...to })}
+          value={asked.tuning}
+          onPick={(tuning, notes) => change({ from: from.id, tuning, notes, method: "" })}
         />
         <Button
-          isDisabled={asked.tuning === OWN_NOTES || known === after}
-          onPress={() => change({ from: asked.tuning, tuning: known })}
+          isDisabled={known === after}
+          onPress={() =>
+            change({
+              from: asked.tuning,
+              from_notes: asked.notes,
+              tuning: from.id,
+              notes: from.notes,
+            })
+          }
         >
           The way back
         </Button>
+        {own ? (
+          <div className="own">
+            <Entry
+              label="The notes it stands in, from the last string to the first"
+              value={asked.from_notes}
+              onEnter={(from_notes) => change({ from_notes })}
+            />
+          </div>
+        ) : null}
       </From>
       {found.error ? <Notice>{found.error.message}</Notice> : null}
       {found.data && !found.error ? (
@@ -217,7 +238,7 @@ export function Retune() {
                     { id: "fork", words: "The fork" },
                     ...untouched.map((row) => ({
                       id: String(row.number),
-                      words: `String ${row.label}, as it stands`,
+                      words: `String ${named(row.label)}, as it stands`,
                     })),
                   ]}
                   onPick={(id) =>
@@ -274,13 +295,13 @@ function Strings({ page }: { page: Page }) {
         <tbody>
           {rows.map((row) => (
             <tr key={row.number} data-turned={row.semitones === 0 ? "no" : "yes"}>
-              <td>{row.label}</td>
+              <td>{named(row.label)}</td>
               <td>
                 {row.semitones === 0 ? (
-                  row.to_note
+                  named(row.to_note)
                 ) : (
                   <>
-                    {row.from_note} → <strong>{row.to_note}</strong>
+                    {named(row.from_note)} → <strong>{named(row.to_note)}</strong>
                   </>
                 )}
               </td>
@@ -322,7 +343,7 @@ function aim(row: Row): string {
 function order(page: Page): string {
   if (page.order.length === 0) return "Nothing to turn.";
   const label = (number: number) => page.strings.find((one) => one.number === number)?.label ?? "";
-  const names = page.order.map(label);
+  const names = page.order.map((number) => named(label(number)));
   const said =
     names.length === 1
       ? `String ${names[0]}`

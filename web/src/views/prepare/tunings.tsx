@@ -1,14 +1,23 @@
 import { Pick } from "../../parts/pick";
+import { named } from "../../words/notes";
 import { OWN_NOTES } from "./asked";
 import type { Prepared } from "./prepared";
 
-/** The tunings of an instrument, and notes of one’s own. */
-export function Tunings({ label, instrument, asked, change }: Prepared & { label: string }) {
+type TuningsProps = {
+  label: string;
+  instrument: Prepared["instrument"];
+  value: string;
+  /** A tuning of the catalogue; or notes of one’s own, with those to begin with. */
+  onPick: (id: string, notes: string) => void;
+};
+
+/** The tunings of an instrument, found by name or notes, and notes of one’s own. */
+export function Tunings({ label, instrument, value, onPick }: TuningsProps) {
   const options = [
     ...instrument.tunings.map((one) => ({
       id: one.id,
       words: one.name,
-      about: instrument.strings.length > 8 ? one.about : one.notes,
+      about: instrument.strings.length > 8 ? one.about : named(one.notes),
     })),
     {
       id: OWN_NOTES,
@@ -16,16 +25,16 @@ export function Tunings({ label, instrument, asked, change }: Prepared & { label
       about: "Checked against what the strings can bear",
     },
   ];
-  const value = options.some((one) => one.id === asked.tuning) ? asked.tuning : "standard";
+  const known = options.some((one) => one.id === value) ? value : "standard";
   return (
     <Pick
       label={label}
-      value={value}
+      value={known}
       options={options}
+      search="Find by name or notes"
       onPick={(id) => {
-        if (id !== OWN_NOTES) return change({ tuning: id, notes: "", method: "" });
-        const notes = instrument.tunings.find((one) => one.id === value)?.notes ?? asked.notes;
-        change({ tuning: id, notes });
+        const before = instrument.tunings.find((one) => one.id === known) ?? instrument.tunings[0];
+        onPick(id, id === OWN_NOTES ? (before?.notes ?? "") : "");
       }}
     />
   );

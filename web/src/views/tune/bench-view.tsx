@@ -38,6 +38,7 @@ import type { Link, SessionState } from "./session";
 import { Strings } from "./strings";
 import { Water } from "../../picture/water";
 import type { WaterLog } from "../../picture/water-log";
+import { named } from "../../words/notes";
 
 const Quiet = styled.span`
   color: ${ink.quiet};
@@ -252,7 +253,7 @@ export function Workbench(props: WorkbenchProps) {
 
 /** The two sides of the stage that sound, in words: “D and A”, “the fork and A”. */
 function pairWords({ page, stage, scene, chord }: Bench): string {
-  if (stage === null && chord) return chord.name;
+  if (stage === null && chord) return named(chord.name, page.exercise.naming);
   if (stage) return `${labelOf(page, stage.other.string)} and ${labelOf(page, stage.own.string)}`;
   const ringing = scene.strings.filter((one) => one.ringing && !one.along);
   const names = ringing.map((one) => labelOf(page, one.number));

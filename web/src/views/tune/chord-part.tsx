@@ -6,6 +6,7 @@ import { useMedia } from "../../parts/use-media";
 import { ink, PHONE, phone } from "../../theme/theme";
 import { labelOf } from "../../words/labels";
 import type { Bench } from "./commands";
+import { named } from "../../words/notes";
 
 const Group = styled.section`
   display: grid;
@@ -52,7 +53,10 @@ export function ChordPart({ bench, isLive }: ChordPartProps) {
           value={chord?.name ?? NO_CHORD}
           options={[
             { id: NO_CHORD, words: "No chord" },
-            ...page.chords.map(({ name }) => ({ id: name, words: name })),
+            ...page.chords.map(({ name }) => ({
+              id: name,
+              words: named(name, page.exercise.naming),
+            })),
           ]}
           onPick={(name) => bench.layChord(name === NO_CHORD ? null : name)}
         />

@@ -5,6 +5,7 @@ import { capital } from "../../words/formats";
 import { AIDS, nameOf } from "../../words/names";
 import { labelOf, stringOf } from "../../words/labels";
 import type { Playing } from "./playing";
+import { named } from "../../words/notes";
 
 export type Stage = AttemptPage["stages"][number];
 export type Chord = AttemptPage["chords"][number];
@@ -106,6 +107,7 @@ export function commandsOf(bench: Bench): Command[] {
   const string = stringOf(page, selected);
   const now = scene.strings[selected - 1];
   const { chord } = bench;
+  const called = chord ? named(chord.name, page.exercise.naming) : null;
   const isFault = page.faults.length > 0;
   const pair = stage ? stage.strings : (chord?.strings ?? [selected]);
   const alone = isFault || (chord !== null && !chord.drone);
@@ -144,9 +146,9 @@ export function commandsOf(bench: Bench): Command[] {
   const bow = page.bowed && playing.way !== "pluck" ? "Bow" : "Play";
   const sounded = stage ? labelOf(page, stage.own.string) : picked;
   const together = withReference
-    ? `Play ${page.reference.words} and ${chord?.name ?? sounded}`
+    ? `Play ${page.reference.words} and ${called ?? sounded}`
     : `${bow} ${stage && pair.length > 1 ? "both" : picked}`;
-  const bothWords = chord && !withReference ? `${bow} ${chord.name}` : together;
+  const bothWords = chord && !withReference ? `${bow} ${called}` : together;
 
   return [
     { id: "both", words: bothWords, key: "Space", allowed: true, run: sound(pair, withReference) },
