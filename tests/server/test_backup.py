@@ -119,7 +119,7 @@ class Backups(unittest.TestCase):
             connection.execute(text("UPDATE alembic_version SET version_num = '20991231'"))
         back_up(self.url, self.file)
         with self.engine.begin() as connection:
-            connection.execute(text("UPDATE alembic_version SET version_num = '20261128'"))
+            connection.execute(text("UPDATE alembic_version SET version_num = '20261129'"))
         before = self.rows(self.engine)
         with self.assertRaisesRegex(MeldrinError, "A newer version.*20991231"):
             restore(self.url, self.file, replace=True)

@@ -37,6 +37,10 @@ const Licences = lazy(async () => ({
   default: (await import("./views/licences/licences")).Licences,
 }));
 
+const Glossary = lazy(async () => ({
+  default: (await import("./views/glossary/glossary")).Glossary,
+}));
+
 const FONT_WITHIN_MS = 1000;
 const NAMES_AGAIN_MS = 1500;
 
@@ -85,6 +89,7 @@ if (root) {
                 <Route path="review/rubric" element={<RubricView />} />
                 <Route path="review/:attempt" element={<AttemptReview />} />
                 <Route path="review/:attempt/replay" element={<ReplayView />} />
+                <Route path="words" element={<Glossary />} />
                 <Route path="licences" element={<Licences />} />
                 <Route path="*" element={<Navigate to="/" replace />} />
               </Route>

@@ -63,6 +63,8 @@ class Code(StrEnum):
     NO_SUCH_STAGE = "no_such_stage", "No such stage"
     NO_SUCH_STRING = "no_such_string", "No such string"
     NO_SUCH_TUNING = "no_such_tuning", "No such tuning"
+    NO_SUCH_WORD = "no_such_word", "No such word"
+    GLOSSARY = "glossary", "The glossary is not as it should be"
     NO_SUCH_CHORD = "no_such_chord", "No such chord"
     NOT_HEARD = "not_heard", "Not heard yet"
     NOT_HERE = "not_here", "Not here"

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from meldrin.core.catalogue import Instrument, Tuning, check_tuning
+from meldrin.core.methods.naming import string_label
 from meldrin.core.pitch import cents_between, checked_a4_hz, equal_tempered_hz
 from meldrin.core.strings import (
     EVERYDAY_SHARE,
@@ -19,7 +20,7 @@ from meldrin.core.strings import (
     strain_at_frequency,
     tension_at_strain,
 )
-from meldrin.core.words import whole_cents
+from meldrin.core.words import capital, listed, whole_cents
 
 MUCH_LOAD_SHARE: Final = 0.05  # of the whole load: from there on the wood moves and needs time
 UNTOUCHED_CENTS: Final = 1.0
@@ -104,7 +105,7 @@ def retune(
         rows.append(
             Retuned(
                 number=n,
-                label=string.label or str(n),
+                label=string_label(instrument, n, after),
                 midi_from=before.midi(n),
                 midi_to=after.midi(n),
                 semitones=after.midi(n) - before.midi(n),
@@ -272,7 +273,4 @@ def _cautions(
 
 
 def _names(rows: Sequence[Retuned]) -> str:
-    names = [row.label for row in rows]
-    if len(names) == 1:
-        return f"String {names[0]}"
-    return f"Strings {', '.join(names[:-1])} and {names[-1]}"
+    return capital(listed([row.label for row in rows]))

@@ -30,7 +30,7 @@ LOG = logging.getLogger("meldrin.attempts")
 class Summary:
     """An attempt as it stands in a list.
 
-    name: what it is called.
+    name: what its exercise is called; title: what its learner calls it, or None.
     exercise: of its kind of practice, or None where the record cannot be read.
     points: or None until it is scored.
     earlier: scored by an earlier version, whose points it keeps.
@@ -45,6 +45,7 @@ class Summary:
     points: float | None
     brief: Brief | None = None
     earlier: bool = False
+    title: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -271,6 +272,20 @@ def append_actions(
     return wanted - held
 
 
+def name_attempt(session: Session, actor: Actor, public_id: str, *, title: str) -> Summary:
+    """Give an attempt a name of one's own, or take it away again with an empty one.
+
+    Raises:
+        MeldrinError: code ``no_such_attempt``, also where it is somebody else's.
+    """
+    row = _row(session, public_id)
+    if row is None or not may_erase(actor, row):
+        raise _not_found()
+    row.title = " ".join(title.split()) or None
+    session.commit()
+    return _summary(row, session.get(ResultRow, (row.id, row.engine)))
+
+
 def erase_attempt(session: Session, actor: Actor, public_id: str) -> None:
     """Erase an attempt with its actions.
 
@@ -364,4 +379,5 @@ def _summary(row: AttemptRow, result: ResultRow | None) -> Summary:
         points=row.points,
         brief=brief,
         earlier=row.finished_at is not None and row.engine < engine,
+        title=row.title,
     )

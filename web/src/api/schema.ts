@@ -30,26 +30,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/import": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Import Attempt
-         * @description Bring in an attempt from a file that was saved before.
-         */
-        post: operations["import_attempt"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/attempts/{attempt_id}": {
         parameters: {
             query?: never;
@@ -69,6 +49,30 @@ export interface paths {
          * @description Erase an attempt for good.
          */
         delete: operations["erase_attempt"];
+        options?: never;
+        head?: never;
+        /**
+         * Name Attempt
+         * @description Give an attempt a name of one's own, or take it away with an empty one.
+         */
+        patch: operations["name_attempt"];
+        trace?: never;
+    };
+    "/api/attempts/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Attempt
+         * @description Bring in an attempt from a file that was saved before.
+         */
+        post: operations["import_attempt"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -403,6 +407,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/words/{word}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hear Word
+         * @description What a word of the glossary sounds like.
+         */
+        get: operations["hear_word"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/methods": {
         parameters: {
             query?: never;
@@ -640,7 +664,7 @@ export interface components {
          * AttemptSummary
          * @description An attempt in a list.
          *
-         *     name: what it is called.
+         *     name: what its exercise is called; title: what its learner calls it, or null.
          *     exercise: its settings at the bench; null for another practice, or where its record cannot be
          *         read, so that it can only be erased.
          *     points: of 100 once it is finished and scored; null in free play.
@@ -654,6 +678,8 @@ export interface components {
             exercise: components["schemas"]["ExerciseSettings"] | null;
             /** Name */
             name: string;
+            /** Title */
+            title: string | null;
             /** Instrument Name */
             instrument_name: string;
             /** Tuning Name */
@@ -670,6 +696,14 @@ export interface components {
             brief: components["schemas"]["BriefResult"] | null;
             /** Earlier */
             earlier: boolean;
+        };
+        /**
+         * AttemptTitle
+         * @description A name of one's own for an attempt; empty for none.
+         */
+        AttemptTitle: {
+            /** Title */
+            title: string;
         };
         /**
          * BeforePage
@@ -833,7 +867,8 @@ export interface components {
          * BriefResult
          * @description What a list shows of a result: the help that gave most away (“read” where the plan reads a
          *     tuner, “none” where nothing was judged), how far off the strings were in the middle and at
-         *     worst (cents, null where slack), and how many of how many were judged by ear alone.
+         *     worst (cents, null where slack), how many of how many were judged by ear alone, and the share
+         *     of technique that was right (0 to 1; null where it was not looked at).
          */
         BriefResult: {
             /**
@@ -851,6 +886,8 @@ export interface components {
             by_ear: number;
             /** By Ear Of */
             by_ear_of: number;
+            /** Technique */
+            technique: number | null;
         };
         /**
          * CatalogueInstrument
@@ -1435,6 +1472,8 @@ export interface components {
             fork_ats: components["schemas"]["Named"][];
             /** Namings */
             namings: components["schemas"]["Named"][];
+            /** Words */
+            words: components["schemas"]["Word"][];
             /** Faults */
             faults: components["schemas"]["Named"][];
             /** Remedies */
@@ -2383,6 +2422,29 @@ export interface components {
             beats_hz: number;
         };
         /**
+         * Word
+         * @description A word of the glossary: how it is written, what it says, and the picture of it; without one
+         *     it can be heard.
+         */
+        Word: {
+            /** Id */
+            id: string;
+            /** Words */
+            words: string[];
+            /** Says */
+            says: string;
+            /** See */
+            see: ("node" | "course" | "nut" | "saddle" | "overshoot" | "settle") | null;
+        };
+        /**
+         * WordSound
+         * @description What a word sounds like.
+         */
+        WordSound: {
+            /** Sounds */
+            sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
+        };
+        /**
          * Problem
          * @description A refusal: what kind it is, for programs and in words, the sentence, and facts of it.
          */
@@ -2486,7 +2548,7 @@ export interface components {
          *     wrong and what would do.
          * @enum {string}
          */
-        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "database" | "decided" | "demo_only" | "demo_pupil" | "exercise" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_instrument" | "no_such_method" | "no_such_page" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_tuning" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "port" | "reference" | "side" | "slack" | "source" | "start" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
+        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "database" | "decided" | "demo_only" | "demo_pupil" | "exercise" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_instrument" | "no_such_method" | "no_such_page" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_tuning" | "no_such_word" | "glossary" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "port" | "reference" | "side" | "slack" | "source" | "start" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
         /**
          * Moved
          * @description Another tab has taken the attempt over; this one is no longer heard.
@@ -2895,48 +2957,6 @@ export interface operations {
             };
         };
     };
-    import_attempt: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "text/plain": string;
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AttemptSummary"];
-                };
-            };
-            /** @description Refused, with a sentence */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not possible now, with a sentence */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     open_attempt: {
         parameters: {
             query?: never;
@@ -2994,6 +3014,92 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    name_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AttemptTitle"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptSummary"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptSummary"];
+                };
             };
             /** @description Refused, with a sentence */
             "4XX": {
@@ -3729,6 +3835,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Names"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hear_word: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                word: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordSound"];
                 };
             };
             /** @description Refused, with a sentence */

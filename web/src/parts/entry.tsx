@@ -34,11 +34,13 @@ type EntryProps = {
   label: string;
   value: string;
   placeholder?: string;
+  /** How many characters at most. */
+  most?: number;
   onEnter: (value: string) => void;
 };
 
 /** A line of text; told on once it rests, on Enter, and when it is left. */
-export function Entry({ label, value, placeholder, onEnter }: EntryProps) {
+export function Entry({ label, value, placeholder, most, onEnter }: EntryProps) {
   const [typed, setTyped] = useState(value);
   useEffect(() => {
     if (typed === value) return;
@@ -46,7 +48,12 @@ export function Entry({ label, value, placeholder, onEnter }: EntryProps) {
     return () => clearTimeout(rest);
   }, [typed, value, onEnter]);
   return (
-    <Words value={typed} onChange={setTyped} onBlur={() => onEnter(typed)}>
+    <Words
+      value={typed}
+      {...(most ? { maxLength: most } : {})}
+      onChange={setTyped}
+      onBlur={() => onEnter(typed)}
+    >
       <FieldLabel>{label}</FieldLabel>
       <Box
         {...(placeholder ? { placeholder } : {})}

@@ -3,7 +3,7 @@
 import { api, type Aid, type Behaviour, type Instrument, said, type Schemas } from "../api/client";
 
 export type Names = Schemas["Names"];
-type Kind = Exclude<keyof Names, "methods">;
+type Kind = Exclude<keyof Names, "methods" | "words">;
 
 let loaded: Names | null = null;
 

@@ -376,7 +376,7 @@ class Builder:
         if semitones == 0 and offset == 0.0:
             return "unison"
         if offset == 0.0:
-            return f"pure {name}"
+            return f"{name}, pure" if name.endswith("octaves") else f"pure {name}"
         size = cents_said(abs(offset))
         side = self._side(own, other, offset)
         if other.string is None:

@@ -37,6 +37,7 @@ def summary_of(summary: Summary) -> AttemptSummary:
         practice=summary.practice,
         exercise=None if exercise is None else settings_of(exercise),
         name=summary.name,
+        title=summary.title,
         instrument_name="" if exercise is None else exercise.instrument.name,
         tuning_name="" if exercise is None else exercise.tuning_in.name,
         created_at=summary.created_at,

@@ -19,6 +19,7 @@ from meldrin.server.attempts.schemas import (
     AttemptList,
     AttemptPage,
     AttemptSummary,
+    AttemptTitle,
     ReplayPage,
     SourceOption,
 )
@@ -58,6 +59,14 @@ def start_attempt(
     use(session, actor, "attempts", now=now)
     exercise = drawn(wanted.exercise(text_for(session, actor, wanted.instrument)), seed=seed)
     return summary_of(service.start_attempt(session, actor, exercise, now=now))
+
+
+@router.patch("/attempts/{attempt_id}")
+def name_attempt(
+    attempt_id: str, wanted: AttemptTitle, session: Store, actor: Asker
+) -> AttemptSummary:
+    """Give an attempt a name of one's own, or take it away with an empty one."""
+    return summary_of(service.name_attempt(session, actor, attempt_id, title=wanted.title))
 
 
 @router.post("/attempts/import", status_code=201)

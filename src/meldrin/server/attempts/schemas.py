@@ -20,7 +20,8 @@ from meldrin.wire import Wire
 class BriefResult(Wire):
     """What a list shows of a result: the help that gave most away (“read” where the plan reads a
     tuner, “none” where nothing was judged), how far off the strings were in the middle and at
-    worst (cents, null where slack), and how many of how many were judged by ear alone.
+    worst (cents, null where slack), how many of how many were judged by ear alone, and the share
+    of technique that was right (0 to 1; null where it was not looked at).
     """
 
     aid: Literal["ear", "ripple", "tuner", "level", "read", "none"]
@@ -29,12 +30,19 @@ class BriefResult(Wire):
     worst: str
     by_ear: int
     by_ear_of: int
+    technique: float | None
+
+
+class AttemptTitle(Wire):
+    """A name of one's own for an attempt; empty for none."""
+
+    title: Annotated[str, MaxLen(60)]
 
 
 class AttemptSummary(Wire):
     """An attempt in a list.
 
-    name: what it is called.
+    name: what its exercise is called; title: what its learner calls it, or null.
     exercise: its settings at the bench; null for another practice, or where its record cannot be
         read, so that it can only be erased.
     points: of 100 once it is finished and scored; null in free play.
@@ -45,6 +53,7 @@ class AttemptSummary(Wire):
     practice: str
     exercise: ExerciseSettings | None
     name: str
+    title: str | None
     instrument_name: str
     tuning_name: str
     created_at: datetime

@@ -5,9 +5,10 @@ from collections.abc import Iterable
 from fastapi import APIRouter, Response
 
 from meldrin.core import names
+from meldrin.core.glossary import glossary, sounds_of
 from meldrin.core.methods import METHODS
 from meldrin.server.dependencies import Route
-from meldrin.server.names.schemas import Named, NamedMethod, Names
+from meldrin.server.names.schemas import Named, NamedMethod, Names, Word, WordSound
 
 router = APIRouter(prefix="/api", tags=["names"], route_class=Route)
 
@@ -28,10 +29,20 @@ def list_names(response: Response) -> Names:
         orders=_named(names.ORDERS),
         fork_ats=_named(names.FORK_ATS),
         namings=_named(names.NAMINGS),
+        words=[
+            Word(id=one.id, words=one.words, says=one.says, see=one.see)
+            for one in glossary().values()
+        ],
         faults=_named(names.FAULTS),
         remedies=_named(names.REMEDIES),
         ears=_named(names.EAR_NAMES),
     )
+
+
+@router.get("/words/{word}")
+def hear_word(word: str) -> WordSound:
+    """What a word of the glossary sounds like."""
+    return WordSound(sounds=sounds_of(word))
 
 
 def _named(found: Iterable[names.Name]) -> list[Named]:

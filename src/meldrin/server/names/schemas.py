@@ -1,6 +1,12 @@
 """Names of things, as screens show them."""
 
+from typing import Annotated
+
+from pydantic import Field
+
+from meldrin.core.glossary import Picture
 from meldrin.core.methods.wanted import Order
+from meldrin.core.sound.events import SoundEvent
 from meldrin.wire import Wire
 
 
@@ -23,6 +29,23 @@ class NamedMethod(Named):
     from_fork: bool
 
 
+class Word(Wire):
+    """A word of the glossary: how it is written, what it says, and the picture of it; without one
+    it can be heard.
+    """
+
+    id: str
+    words: tuple[str, ...]
+    says: str
+    see: Picture | None
+
+
+class WordSound(Wire):
+    """What a word sounds like."""
+
+    sounds: list[Annotated[SoundEvent, Field(discriminator="kind")]]
+
+
 class Names(Wire):
     """Everything that has a name on screen, in the order it is offered in."""
 
@@ -37,6 +60,7 @@ class Names(Wire):
     orders: list[Named]
     fork_ats: list[Named]
     namings: list[Named]
+    words: list[Word]
     faults: list[Named]
     remedies: list[Named]
     ears: list[Named]

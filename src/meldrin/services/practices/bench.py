@@ -2,6 +2,7 @@
 
 import json
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Final
 
@@ -14,6 +15,7 @@ from meldrin.core.bench.listening import AIDS
 from meldrin.core.errors import Code
 from meldrin.core.names import exercise_name
 from meldrin.core.scoring import Score, score
+from meldrin.core.scoring.line import Line
 from meldrin.core.scoring.rules import first_moments
 from meldrin.core.session import Record, Shape
 from meldrin.services.practices.kind import Brief, Columns, Kind
@@ -59,7 +61,14 @@ def _brief(result: Score) -> Brief:
         worst=accuracy.worst,
         by_ear=result.by_ear,
         by_ear_of=result.judged_by_ear_of,
+        technique=_share(result.lines),
     )
+
+
+def _share(lines: Sequence[Line]) -> float | None:
+    """Return the share of technique that was right, whatever else its points depend on."""
+    shares = [1.0 - line.broken for line in lines if line.part == "technique"]
+    return sum(shares) / len(shares) if shares else None
 
 
 def _finite(cents: float) -> float | None:

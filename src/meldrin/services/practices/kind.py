@@ -26,7 +26,8 @@ class Columns:
 @dataclass(frozen=True, slots=True)
 class Brief:
     """What a list shows of a result: the help that gave most away, how far off the strings were in
-    the middle and at worst (cents; None where they were slack), and how many were judged by ear.
+    the middle and at worst (cents; None where they were slack), how many were judged by ear, and
+    the share of technique that was right (0 to 1, None where it was not looked at).
     """
 
     aid: str
@@ -35,6 +36,7 @@ class Brief:
     worst: str
     by_ear: int
     by_ear_of: int
+    technique: float | None = None
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,7 @@ class AttemptRow(Table):
     that lists are filtered by and show.
 
     practice: its kind, such as “bench”.
+    title: what its learner calls it, or None for what its exercise is called.
     state: “open” or “finished”.
     points, accuracy: of its result; accuracy is how far off the strings were in the middle, in
         cents.
@@ -37,6 +38,7 @@ class AttemptRow(Table):
     tuning: Mapped[str] = mapped_column(String(200))
     method: Mapped[str] = mapped_column(String(20))
     start: Mapped[str] = mapped_column(String(20))
+    title: Mapped[str | None] = mapped_column(String(80))
     state: Mapped[str] = mapped_column(String(10))
     engine: Mapped[int]
     exercise: Mapped[str] = mapped_column(LONGTEXT)
@@ -50,7 +52,8 @@ class AttemptRow(Table):
 
 class ResultRow(Table):
     """The score of a finished attempt by one version of the engine, computed once: the whole of it
-    as a record, and what lists show of it. `aid`: the help that gave most away.
+    as a record, and what lists show of it. `aid`: the help that gave most away. `technique`: the
+    share of its points.
     """
 
     __tablename__ = "results"
@@ -67,6 +70,7 @@ class ResultRow(Table):
     worst: Mapped[str] = mapped_column(String(64))
     by_ear: Mapped[int]
     by_ear_of: Mapped[int]
+    technique: Mapped[float | None] = mapped_column(Double)
     record: Mapped[str] = mapped_column(LONGTEXT)
 
 

@@ -3,6 +3,7 @@ import styled from "styled-components";
 import type { Plan } from "../../api/client";
 import { ink, phone, tablet } from "../../theme/theme";
 import { capital } from "../../words/formats";
+import { Terms } from "../../parts/terms";
 
 type Step = Plan["steps"][number];
 
@@ -160,7 +161,7 @@ export function PlanCard({ plan, children }: { plan: Plan; children?: ReactNode 
             <ul>
               {plan.checks.map((check) => (
                 <li key={check.index}>
-                  <strong>{check.title}.</strong> {check.instruction}
+                  <strong>{check.title}.</strong> <Terms text={check.instruction} />
                 </li>
               ))}
             </ul>
@@ -180,7 +181,9 @@ function StepRow({ step, before }: { step: Step; before: Step | undefined }) {
       <span className="place">{step.index}</span>
       <div>
         <h2>{step.title}</h2>
-        <p>{step.instruction}</p>
+        <p>
+          <Terms text={step.instruction} />
+        </p>
         {step.caution && step.caution !== before?.caution ? (
           <p className="caution">{step.caution}</p>
         ) : null}

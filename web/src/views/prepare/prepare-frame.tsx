@@ -44,9 +44,9 @@ const Top = styled.div`
 `;
 const Choices = styled.div`
   display: grid;
-  grid-template-columns: minmax(0, 2fr) minmax(0, 2fr) minmax(0, 1fr);
+  grid-template-columns: minmax(0, 2fr) minmax(0, 2fr) minmax(0, 1fr) minmax(0, 1.2fr);
   gap: 0.75rem 1rem;
-  max-width: 62rem;
+  max-width: 72rem;
   align-items: end;
   .own {
     grid-column: 1 / -1;

@@ -256,6 +256,7 @@ export function Prepare() {
           </Rows>
         </Column>
         <Quiet className="foot">
+          <Link to="/words">Words, and what they mean</Link>{" "}
           <Link to="/licences">Licences of what this page is built of</Link>
         </Quiet>
       </Rest>

@@ -14,6 +14,8 @@ import type { Prepared } from "./prepared";
 import { Tunings } from "./tunings";
 import { usePlan } from "./use-plan";
 import { named } from "../../words/notes";
+import { Terms } from "../../parts/terms";
+import { capital } from "../../words/formats";
 
 type Page = Schemas["RetuningPage"];
 type Row = Page["strings"][number];
@@ -238,7 +240,7 @@ export function Retune() {
                     { id: "fork", words: "The fork" },
                     ...untouched.map((row) => ({
                       id: String(row.number),
-                      words: `String ${named(row.label)}, as it stands`,
+                      words: `${capital(named(row.label))}, as it stands`,
                     })),
                   ]}
                   onPick={(id) =>
@@ -263,7 +265,9 @@ export function Retune() {
                 <h2>Mind</h2>
                 <Cautions>
                   {found.data.cautions.map((caution) => (
-                    <li key={caution}>{caution}</li>
+                    <li key={caution}>
+                      <Terms text={caution} />
+                    </li>
                   ))}
                 </Cautions>
               </section>
@@ -295,7 +299,7 @@ function Strings({ page }: { page: Page }) {
         <tbody>
           {rows.map((row) => (
             <tr key={row.number} data-turned={row.semitones === 0 ? "no" : "yes"}>
-              <td>{named(row.label)}</td>
+              <td>{capital(named(row.label))}</td>
               <td>
                 {row.semitones === 0 ? (
                   named(row.to_note)
@@ -346,8 +350,8 @@ function order(page: Page): string {
   const names = page.order.map((number) => named(label(number)));
   const said =
     names.length === 1
-      ? `String ${names[0]}`
-      : `Strings ${names.slice(0, -1).join(", ")}, then ${names.at(-1)}`;
+      ? capital(names[0] ?? "")
+      : `${capital(names.slice(0, -1).join(", "))}, then ${names.at(-1)}`;
   if (names.length === 1) return `${said}. Then go over every string once more.`;
   return `${said}. Bring all of them near first, then go over every string again.`;
 }

@@ -11,6 +11,7 @@ import {
   said,
 } from "../../api/client";
 import { Button } from "../../parts/button";
+import { Entry } from "../../parts/entry";
 import { Dialog } from "../../parts/dialog";
 import { Notice } from "../../parts/notice";
 import { ink, phone } from "../../theme/theme";
@@ -22,6 +23,7 @@ import { capital, dayAndTime, howFar, sizeWords } from "../../words/formats";
 import { aboutOf, nameOf } from "../../words/names";
 import { Reasons } from "./reasons";
 import { Resting } from "./resting";
+import { Terms } from "../../parts/terms";
 
 const Main = styled.main`
   padding: 1.5rem 1.5rem 3rem;
@@ -196,7 +198,7 @@ function Earlier({ page }: { page: AttemptPage }) {
       <Top>
         <div>
           <p className="when">
-            {summary.name}, {dayAndTime(summary.created_at)}
+            {summary.title ?? summary.name}, {dayAndTime(summary.created_at)}
           </p>
           <h1 className="points">
             {summary.points === null ? "–" : Math.round(summary.points)} points of 100
@@ -222,6 +224,19 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
   const start = useStart();
   const { advice } = outcome;
   const isFault = page.faults.length > 0;
+  const naming = useMutation({
+    mutationFn: (title: string) =>
+      said(
+        api.PATCH("/api/attempts/{attempt_id}", {
+          params: { path: { attempt_id: summary.id } },
+          body: { title },
+        }),
+      ),
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: ["attempts"] });
+      void queries.invalidateQueries({ queryKey: ["attempt", summary.id] });
+    },
+  });
   const erase = useMutation({
     mutationFn: () =>
       said(
@@ -239,7 +254,7 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
       <Top>
         <div>
           <p className="when">
-            {summary.name}, {dayAndTime(summary.created_at)}
+            {summary.title ?? summary.name}, {dayAndTime(summary.created_at)}
           </p>
           <h1>{outcome.headline}</h1>
           {outcome.points === null ? <p className="well">Free play: no plan, no points.</p> : null}
@@ -249,7 +264,7 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
             <>
               {outcome.lines.map((line) => (
                 <p key={line.part} className="well">
-                  {line.sentence}
+                  <Terms text={line.sentence} />
                 </p>
               ))}
               <p className="well">{Math.round(outcome.points ?? 0)} points of 100.</p>
@@ -265,7 +280,9 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
             </p>
           ))}
           <h2>{outcome.points === null ? "What to do next" : "One thing to change"}</h2>
-          <p className="advice">{advice.sentence}</p>
+          <p className="advice">
+            <Terms text={advice.sentence} />
+          </p>
           <div>
             <Button
               weight="solid"
@@ -302,6 +319,16 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
             </Scroll>
           </Fold>
         )}
+        <Fold head="Name it">
+          <Entry
+            label="A name of your own for this attempt"
+            value={summary.title ?? ""}
+            placeholder={summary.name}
+            most={60}
+            onEnter={(title) => naming.mutate(title)}
+          />
+          {naming.error ? <Notice>{naming.error.message}</Notice> : null}
+        </Fold>
         <Fold head="Save, share or erase">
           <Links aria-label="Save, share or erase">
             <a href={`/api/attempts/${summary.id}/sound.wav`} download>

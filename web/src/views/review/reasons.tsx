@@ -3,6 +3,7 @@ import styled from "styled-components";
 import type { ScorePage } from "../../api/client";
 import { Fold } from "../../parts/fold";
 import { ink, phone } from "../../theme/theme";
+import { Terms } from "../../parts/terms";
 
 const Parts = styled.section`
   display: grid;
@@ -164,12 +165,14 @@ export function Reasons({ outcome, attempt }: { outcome: ScorePage; attempt: str
               </Line>
             }
           >
-            <About>{PARTS[part].about}</About>
+            <About>
+              <Terms text={PARTS[part].about} />
+            </About>
             <Sentences>
               {lines.map((line, index) => (
                 <li key={`${line.string ?? ""}${line.rule}${index}`}>
                   <span>
-                    {line.sentence}
+                    <Terms text={line.sentence} />
                     {line.at_s !== null && line.points < line.out_of - LOST ? (
                       <>
                         {" "}

@@ -1,4 +1,4 @@
-import { useInfiniteQuery, useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
 import { Link, useNavigate } from "react-router";
@@ -9,9 +9,10 @@ import { Dialog } from "../../parts/dialog";
 import { Notice } from "../../parts/notice";
 import { ink, phone } from "../../theme/theme";
 import { Choices } from "../../parts/layout";
+import { Pick } from "../../parts/pick";
 import { dayAndTime, sizeWords } from "../../words/formats";
-import { aboutOf } from "../../words/names";
-import { Progress } from "./progress";
+import { aboutOf, methodOptions } from "../../words/names";
+import { ByMethod, Progress } from "./progress";
 
 const Main = styled.main`
   padding: 1.75rem 1.5rem 3rem;
@@ -45,10 +46,14 @@ const Table = styled.table`
     font-weight: 650;
   }
   td a {
-    display: inline-flex;
-    align-items: center;
+    display: inline-grid;
+    align-content: center;
     min-height: 44px;
     font-weight: 600;
+    small {
+      font-weight: 400;
+      font-size: 0.875rem;
+    }
   }
   ${phone} {
     th,
@@ -80,6 +85,62 @@ const Foot = styled.div`
   }
 `;
 
+type Wanted = { instrument: string; method: string; state: "" | "open" | "finished" };
+const ANY: Wanted = { instrument: "", method: "", state: "" };
+const Row = styled.div`
+  display: grid;
+  grid-template-columns: repeat(3, minmax(0, 16rem));
+  gap: 0.75rem 1rem;
+  ${phone} {
+    grid-template-columns: repeat(2, minmax(0, 1fr));
+  }
+`;
+
+type FiltersProps = { wanted: Wanted; onWant: (some: Partial<Wanted>) => void };
+
+/** Which attempts are shown. */
+function Filters({ wanted, onWant }: FiltersProps) {
+  const instruments = useQuery({
+    queryKey: ["instruments"],
+    queryFn: () => said(api.GET("/api/instruments")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  return (
+    <Row>
+      <Pick
+        label="Instrument"
+        value={wanted.instrument || "any"}
+        options={[
+          { id: "any", words: "Any" },
+          ...(instruments.data ?? []).map((one) => ({ id: one.id, words: one.name })),
+        ]}
+        onPick={(id) => onWant({ instrument: id === "any" ? "" : id })}
+      />
+      <Pick
+        label="Method"
+        value={wanted.method || "any"}
+        options={[
+          { id: "any", words: "Any" },
+          ...methodOptions().map(({ id, words }) => ({ id, words })),
+          { id: "free", words: "Free play" },
+          { id: "fault", words: "Find the fault" },
+        ]}
+        onPick={(id) => onWant({ method: id === "any" ? "" : id })}
+      />
+      <Pick
+        label="Finished"
+        value={wanted.state || "any"}
+        options={[
+          { id: "any", words: "All" },
+          { id: "finished", words: "Finished" },
+          { id: "open", words: "Not finished" },
+        ]}
+        onPick={(id) => onWant({ state: id === "any" ? "" : id })}
+      />
+    </Row>
+  );
+}
+
 function placeOf(attempt: Attempt): string {
   return attempt.finished_at ? `/review/${attempt.id}` : `/tune/${attempt.id}`;
 }
@@ -108,10 +169,23 @@ function Brief({ attempt }: { attempt: Attempt }) {
 export function Review() {
   const navigate = useNavigate();
   const [erasing, setErasing] = useState(false);
+  const [wanted, want] = useState<Wanted>(ANY);
   const attempts = useInfiniteQuery({
-    queryKey: ["attempts"],
+    queryKey: ["attempts", wanted],
     queryFn: ({ pageParam: after }) =>
-      said(api.GET("/api/attempts", { params: { query: { after } } })),
+      said(
+        api.GET("/api/attempts", {
+          params: {
+            query: {
+              after,
+              instrument: wanted.instrument || null,
+              method: wanted.method || null,
+              state: wanted.state || null,
+            },
+          },
+        }),
+      ),
+    placeholderData: keepPreviousData,
     initialPageParam: null as string | null,
     getNextPageParam: (page) => page.after,
     refetchInterval: (query) => (query.state.error ? 2000 : false),
@@ -161,6 +235,7 @@ export function Review() {
     if (file) bringing.mutate(file);
   };
   const list = attempts.data?.pages.flatMap((page) => page.attempts);
+  const isFiltered = wanted !== ANY && Object.values(wanted).some((one) => one !== "");
   const done = (list ?? []).filter((attempt) => attempt.points !== null);
 
   return (
@@ -174,7 +249,11 @@ export function Review() {
       {bringing.error ? <Notice>{bringing.error.message}</Notice> : null}
       {attempts.error ? <Notice>{attempts.error.message}</Notice> : null}
       {list === undefined && !attempts.error ? <p role="status">Fetching …</p> : null}
-      {list?.length === 0 ? (
+      {list && (list.length > 0 || isFiltered) ? (
+        <Filters wanted={wanted} onWant={(some) => want((before) => ({ ...before, ...some }))} />
+      ) : null}
+      {list?.length === 0 && isFiltered ? <p role="status">None of that kind.</p> : null}
+      {list?.length === 0 && !isFiltered ? (
         <>
           <p>Nothing yet. The first one takes a few minutes, and every point of it is explained.</p>
           <div>
@@ -185,6 +264,7 @@ export function Review() {
         </>
       ) : null}
       {done.length > 1 ? <Progress attempts={done} /> : null}
+      {done.length > 1 ? <ByMethod attempts={done} /> : null}
       {list && list.length > 0 ? (
         <>
           <Table>
@@ -203,7 +283,10 @@ export function Review() {
                 <tr key={attempt.id}>
                   <td>
                     {attempt.exercise ? (
-                      <Link to={placeOf(attempt)}>{attempt.name}</Link>
+                      <Link to={placeOf(attempt)}>
+                        {attempt.title ?? attempt.name}
+                        {attempt.title ? <small>{attempt.name}</small> : null}
+                      </Link>
                     ) : (
                       <Button onPress={() => eraseOne.mutate(attempt.id)}>
                         {attempt.name}: erase it

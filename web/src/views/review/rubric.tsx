@@ -4,6 +4,7 @@ import { api, said } from "../../api/client";
 import { Notice } from "../../parts/notice";
 import { ink, phone } from "../../theme/theme";
 import { PARTS } from "./reasons";
+import { Terms } from "../../parts/terms";
 
 const Main = styled.main`
   padding: 1.75rem 1.5rem 3rem;
@@ -86,7 +87,9 @@ export function RubricView() {
             <tr key={part}>
               <th scope="row">{PARTS[part].title}</th>
               <td>{points}</td>
-              <td>{PARTS[part].about}</td>
+              <td>
+                <Terms text={PARTS[part].about} />
+              </td>
             </tr>
           ))}
         </tbody>

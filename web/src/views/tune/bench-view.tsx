@@ -39,6 +39,7 @@ import { Strings } from "./strings";
 import { Water } from "../../picture/water";
 import type { WaterLog } from "../../picture/water-log";
 import { named } from "../../words/notes";
+import { Terms } from "../../parts/terms";
 
 const Quiet = styled.span`
   color: ${ink.quiet};
@@ -146,10 +147,14 @@ export function Workbench(props: WorkbenchProps) {
                 (isFault ? page.title : `${capital(page.short_name)}, played freely`)}
             </h1>
             <p>
-              {stage?.instruction ??
-                (isFault
-                  ? `Something is wrong with this ${page.short_name}. Check it, then say what it is.`
-                  : "No plan, no points. Play two strings together, or a chord, and hear how they beat.")}
+              <Terms
+                text={
+                  stage?.instruction ??
+                  (isFault
+                    ? `Something is wrong with this ${page.short_name}. Check it, then say what it is.`
+                    : "No plan, no points. Play two strings together, or a chord, and hear how they beat.")
+                }
+              />
             </p>
           </div>
           <Reading
