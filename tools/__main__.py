@@ -9,7 +9,7 @@ def main() -> int:
     parser = argparse.ArgumentParser(prog="./meldrin", description="For those who work on it.")
     commands = parser.add_subparsers(dest="command", required=True, metavar="command")
     test = commands.add_parser("test", help="run every check, or a part of them")
-    test.add_argument("part", nargs="?", choices=["core", "server", "browser", "web"])
+    test.add_argument("part", nargs="?", choices=["core", "server", "browser", "engines", "web"])
     test.add_argument("names", nargs="*", help="only these, such as tests.core.test_plan")
     test.add_argument("--quick", action="store_true", help="style, types and the quickest tests")
     test.add_argument("--coverage", action="store_true", help="say which lines no test runs")

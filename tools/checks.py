@@ -13,7 +13,7 @@ from coverage import Coverage
 
 ROOT = Path(__file__).resolve().parents[1]
 SLOWEST = 10
-PARTS = ("core", "server", "browser")  # each a folder of tests, run in this process
+PARTS = ("core", "server", "browser", "engines")  # each a folder of tests, run in this process
 BIN = Path(sys.executable).parent
 
 
@@ -23,7 +23,7 @@ def run_checks(
     """Run the checks and print what failed; 0 when nothing did.
 
     Args:
-        part: core, server, browser or web; None for all of them, style and types too.
+        part: core, server, browser, engines or web; None for all of them, style and types too.
         names: modules, classes or tests of that part; empty for all of it.
         quick: style and types, and of the tests of core those that take no long play.
         coverage: say which lines of the program no test runs.

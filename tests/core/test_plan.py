@@ -91,6 +91,15 @@ class UnisonOnAGuitar(unittest.TestCase):
         self.assertEqual(last.strings, (6, 5, 4, 3, 2, 1))
         self.assertEqual((last.own.string, last.own.fret, last.other.string), (6, 3, 3))
         self.assertEqual(last.target_cents, 1200.0)
+        self.assertEqual(last.interval, "pure octave")
+        self.assertLess(last.beats_hz, 0.05)
+        # by harmonics G ends 3.9 cents low and low E 2.0 high: the octave is 5.9 narrow,
+        # less 1.2, since the low E is matched by its stiff fourth partial: 196 Hz at 4.7 cents is
+        # 0.53 beats a second
+        guitar = instrument("guitar")
+        sour = plan_by("harmonics", Wanted(guitar, guitar.tuning())).checks[-1]
+        self.assertEqual(sour.strings, last.strings)
+        self.assertAlmostEqual(sour.beats_hz, 0.53, delta=0.06)
 
     def test_a_second_pass_comes_before_what_closes_the_plan(self) -> None:
         made = instrument("guitar")

@@ -194,7 +194,7 @@ class Cautions(unittest.TestCase):
     def test_what_is_said_when(self) -> None:
         up = " ".join(change("violin", "cross-a").cautions)
         self.assertIn("face turned away", up)
-        self.assertIn("G and D go above the note", up)
+        self.assertIn("Low E and low A go above the note", up)
         self.assertNotIn("Lowered", up)
         down = " ".join(change("guitar", "whole-step-down").cautions)
         self.assertIn("creep up again", down)

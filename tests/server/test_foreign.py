@@ -24,6 +24,7 @@ LOG = [
 NOBODY_S: Final = {
     "/api/attempts",
     "/api/attempts/import",
+    "/api/before",
     "/api/fitness",
     "/api/health",
     "/api/health/live",
@@ -35,11 +36,14 @@ NOBODY_S: Final = {
     "/api/metrics",
     "/api/names",
     "/api/plan",
+    "/api/plan/chord",
     "/api/plan.json",
     "/api/plan.pdf",
     "/api/retuning",
     "/api/rubric",
     "/api/sources",
+    "/api/wobbles",
+    "/api/words/{word}",
     "/enter/{secret}",
 }
 ROUTES: Final[list[Any]] = [
@@ -101,7 +105,8 @@ class Foreign(ServerTest):
                     for method in route.methods or ():
                         for attempt in (self.finished, self.open):
                             path = route.path.format(attempt_id=attempt, instrument_id=self.own)
-                            reply = stranger.request(method, path)
+                            body = {"title": "mine now"} if method == "PATCH" else None
+                            reply = stranger.request(method, path, json=body)
                             self.assertEqual(reply.status_code, 404, f"{method} {path}")
                             self.assertIn("no_such_", reply.json()["type"])
                             asked.add(route.path)

@@ -37,14 +37,38 @@ class Pages(ServerTest):
         page = self.client.get(f"/api/attempts/{self.begin()}").json()
         self.assertIsNone(page["score"])
         self.assertEqual([one["number"] for one in page["strings"]], [6, 5, 4, 3, 2, 1])
-        self.assertEqual([one["kind"] for one in page["stages"]], ["step"] * 6 + ["check"] * 3)
-        self.assertNotIn("seed", str(page))
+        self.assertEqual([one["kind"] for one in page["stages"]], ["step"] * 6 + ["check"] * 4)
+        self.assertIsNone(page["seed"])
         self.assertNotIn("began", str(page))
 
     def test_an_attempt_is_erased(self) -> None:
         attempt = self.begin()
         self.assertEqual(self.client.delete(f"/api/attempts/{attempt}").status_code, 204)
         self.assertEqual(self.client.get(f"/api/attempts/{attempt}").status_code, 404)
+
+    def test_an_attempt_has_a_name_of_its_learner_s_own_until_it_is_taken_away(self) -> None:
+        attempt = self.begin()
+        path = f"/api/attempts/{attempt}"
+        named = self.client.patch(path, json={"title": "  before   the concert "}).json()
+        self.assertEqual(named["title"], "before the concert")
+        self.assertEqual(named["name"], self.client.get(path).json()["summary"]["name"])
+        listed = self.client.get("/api/attempts").json()["attempts"]
+        self.assertEqual(listed[0]["title"], "before the concert")
+        self.assertEqual(self.client.patch(path, json={"title": "x" * 61}).status_code, 422)
+        self.assertIsNone(self.client.patch(path, json={"title": ""}).json()["title"])
+
+    def test_attempts_are_filtered_by_instrument_method_and_state(self) -> None:
+        self.begin()
+        self.client.post("/api/attempts", json={"instrument": "viola", "method": "fifths"})
+        for query, count in (
+            ("instrument=viola", 1),
+            ("method=unison", 1),
+            ("instrument=viola&method=unison", 0),
+            ("state=open", 2),
+            ("state=finished", 0),
+        ):
+            found = self.client.get(f"/api/attempts?{query}").json()["attempts"]
+            self.assertEqual(len(found), count, query)
 
     def test_another_guest_finds_nothing(self) -> None:
         attempt = self.begin()
@@ -183,6 +207,52 @@ class Choosing(ServerTest):
         self.assertIn("oboe", [one["source"] for one in sources])
         drone = self.client.get("/api/sources", params={"instrument": "sitar", "method": "drone"})
         self.assertEqual([one["source"] for one in drone.json()], ["drone"])
+
+    def test_words_of_the_glossary_are_told_and_heard(self) -> None:
+        words = self.client.get("/api/names").json()["words"]
+        for word in words:
+            reply = self.client.get(f"/api/words/{word['id']}").json()
+            self.assertEqual(bool(reply["sounds"]), word["see"] is None, word["id"])
+        missing = self.client.get("/api/words/nothing")
+        self.assertEqual(missing.status_code, 404)
+        self.assertIn("Unknown word “nothing”", missing.json()["detail"])
+
+    def test_a_chord_is_heard_as_each_method_leaves_it(self) -> None:
+        def third(method: str) -> float:
+            path = f"/api/plan/chord?instrument=guitar&method={method}&chord=G"
+            sounds = self.client.get(path).json()["sounds"]
+            hz = [one["table"]["fundamental_hz"] for one in sounds]
+            return float(hz[4] / hz[3])  # B over G
+
+        # equal: 2^(400/1200) = 1.25992; by harmonics 407.8 cents: 1.26562
+        self.assertAlmostEqual(third("unison"), 1.25992, delta=2e-4)
+        self.assertAlmostEqual(third("harmonics"), 1.26562, delta=2e-4)
+        wrong = self.client.get("/api/plan/chord?instrument=guitar&method=unison&chord=Q")
+        self.assertEqual(wrong.status_code, 404)
+        self.assertIn("Available: C, G, D", wrong.json()["detail"])
+
+    def test_what_is_wrong_is_not_told_before_it_is_found(self) -> None:
+        wanted = {"method": "fault", "instrument": "guitar"}
+        begun = self.client.post("/api/attempts?seed=7", json=wanted).json()
+        page = self.client.get(f"/api/attempts/{begun['id']}").json()
+        self.assertEqual(len(page["faults"]), 6)
+        self.assertIsNone(page["seed"])
+        other = self.client.post("/api/attempts?seed=8", json=wanted).json()
+        again = self.client.get(f"/api/attempts/{other['id']}").json()
+        for made in (page, again):
+            del made["summary"]
+        self.assertEqual(page, again)  # whatever is wrong, the page is the same
+
+    def test_notes_go_by_the_name_that_was_asked_for(self) -> None:
+        begun = self.client.post("/api/attempts", json={"naming": "solfege"}).json()
+        page = self.client.get(f"/api/attempts/{begun['id']}").json()
+        self.assertEqual(page["strings"][0]["label"], "low Mi")
+        self.assertEqual(page["strings"][0]["note"], "Mi2")
+        self.assertIn("La", page["stages"][0]["title"])
+        before = self.client.get("/api/before?instrument=viola&naming=letters_h").json()
+        self.assertEqual([one["label"] for one in before["strings"]], ["A", "D", "G", "C"])
+        wrong = self.client.post("/api/attempts", json={"naming": "numbers"})
+        self.assertEqual(wrong.status_code, 422)
 
     def test_the_rubric_is_told_whole(self) -> None:
         page = self.client.get("/api/rubric").json()

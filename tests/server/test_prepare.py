@@ -120,7 +120,7 @@ class Plans(ServerTest):
             ({"instrument": "guitar", "a4_hz": 500}, 422, "a4_hz: "),
             ({"instrument": "guitar", "a4_hz": "nan"}, 422, "a4_hz: "),
             ({"instrument": "guitar", "temperament": "just"}, 422, "need a tonic"),
-            ({"instrument": "guitar", "tonic": "H"}, 422, "“H” is not a tonic"),
+            ({"instrument": "guitar", "tonic": "X"}, 422, "“X” is not a tonic"),
             ({"instrument": "guitar", "offsets": "six", "method": "each"}, 422, "“six” is no"),
             ({"instrument": "guitar", "start": 7}, 404, "Unknown string 7"),
             ({"instrument": "guitar", "size": 7}, 422, "size: "),
@@ -194,7 +194,7 @@ class Observations(unittest.TestCase):
         self.assertIn("mine.csv, line 1: the columns must be", self.refusal("a,b\n1,2\n"))
         self.assertIn("line 1", self.refusal(""))
         for row, words in (
-            ("H2,A2,,1,,1", "“H2” is not a note"),
+            ("X2,A2,,1,,1", "“X2” is not a note"),
             ("A2,E2,,1,,1", "A2 is not the lower"),
             ("E2,A2,4/,1,,1", "“4/” are no partials"),
             ("E2,A2,,1,2,1", "not both"),

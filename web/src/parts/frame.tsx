@@ -1,6 +1,7 @@
-import { Suspense, useEffect, useState } from "react";
+import { Suspense, useEffect, useState, useSyncExternalStore } from "react";
 import { Link, NavLink, Outlet, useLocation } from "react-router";
 import styled from "styled-components";
+import { NO_DEVICE, player } from "../sound/player";
 import { ink, phone } from "../theme/theme";
 import { Button } from "./button";
 import { Level } from "./level";
@@ -109,6 +110,7 @@ export function Frame() {
     document.documentElement.dataset.theme = theme;
   }, [theme]);
   const { pathname } = useLocation();
+  const isMute = useSyncExternalStore(player.onMute, () => player.isMute);
   const preparing = pathname === "/" || pathname.startsWith("/prepare");
   const other = theme === "light" ? "dark" : "light";
   return (
@@ -144,6 +146,7 @@ export function Frame() {
           this server finds how in its docs/DEPLOY.md.
         </Insecure>
       )}
+      {isMute ? <Insecure>{NO_DEVICE}</Insecure> : null}
       <Suspense fallback={null}>
         <Outlet />
       </Suspense>

@@ -1,7 +1,8 @@
 // The sound of the page: one audio context with the worklet in it, started only by a press.
 
 import type { SoundEvent } from "./voice";
-import type { FromWorklet, ToWorklet, Watch } from "./voices.worklet";
+import { Clockwork } from "./clockwork";
+import type { FromWorklet, ToWorklet, Watch } from "./mixer";
 import workletUrl from "./voices.worklet?worker&url";
 
 export type Beat =
@@ -11,6 +12,7 @@ const LEVEL_KEY = "meldrin:level";
 const FIRST_LEVEL = 0.5; // 15 dB down: the loudest moment of a pair peaks near -26 dB of full scale
 const FADE_S = 0.03;
 const QUIETEST_DB = -30;
+const WAITS_MS = 2500; // longer than a slow machine takes to begin
 
 export class Player {
   private context: AudioContext | null = null;
@@ -22,6 +24,9 @@ export class Player {
   private watched: Watch | null = null;
   private next = 1;
   private levelNow = storedLevel();
+  private clockwork: Clockwork | null = null;
+  private early: ToWorklet[] = [];
+  private muteListeners = new Set<() => void>();
 
   /** Make sound possible; to be called from a press. Later calls only wake it up. */
   start(): Promise<void> {
@@ -77,6 +82,8 @@ export class Player {
   dispose(): void {
     this.node?.disconnect();
     void this.context?.close();
+    this.clockwork?.stop();
+    this.clockwork = null;
     this.context = this.node = this.gain = this.readying = null;
   }
 
@@ -94,10 +101,45 @@ export class Player {
     this.node = node;
     this.gain = gain;
     this.watch(this.watched);
+    this.minded(context);
   }
 
+  /** Whether this machine gives no sound, so that the picture goes by the clock. */
+  get isMute(): boolean {
+    return this.clockwork !== null;
+  }
+
+  readonly onMute = (listener: () => void): (() => void) => {
+    this.muteListeners.add(listener);
+    return () => this.muteListeners.delete(listener);
+  };
+
   private post(message: ToWorklet): void {
+    if (this.clockwork) return this.clockwork.take(message);
     this.node?.port.postMessage(message);
+    if (this.context?.state !== "running") this.early.push(message);
+  }
+
+  /** A browser whose machine has no sound leaves the context waiting, without a word. Then the
+   * clock takes over with what was to sound, until there is sound after all. */
+  private minded(context: AudioContext): void {
+    const heed = () => {
+      const isMute = context.state !== "running";
+      if (!isMute) this.early = [];
+      if (isMute === this.isMute) return;
+      this.clockwork?.stop();
+      this.clockwork = isMute ? new Clockwork((message) => this.hear(message)) : null;
+      for (const message of isMute ? this.early : []) this.clockwork?.take(message);
+      this.early = [];
+      if (this.watched) this.post({ kind: "watch", watch: this.watched });
+      for (const listener of this.muteListeners) listener();
+    };
+    context.addEventListener("statechange", () => {
+      if (context.state === "running") heed();
+    });
+    setTimeout(() => {
+      if (context.state !== "closed") heed();
+    }, WAITS_MS);
   }
 
   private hear(message: FromWorklet): void {
@@ -132,5 +174,8 @@ function storedLevel(): number {
 /** What is said where a browser has no sound to give. */
 export const NO_SOUND =
   "This browser could not start its sound. Check its speaker, then reload the page.";
+
+export const NO_DEVICE =
+  "This machine gives the page no sound. Check its speaker. The picture goes on by the clock.";
 
 export const player = new Player();

@@ -6,6 +6,7 @@ import itertools
 from collections.abc import Iterable
 from typing import Final
 
+from meldrin.core.beats import meeting
 from meldrin.core.catalogue import Chord
 from meldrin.core.catalogue.chord import chord_words
 from meldrin.core.methods.builder import Builder
@@ -148,9 +149,11 @@ def _agreeing(builder: Builder, chord: Chord) -> tuple[Side, Side] | None:
     if not found:
         return None
     _, _, _, low, high = min(found)
+    met = meeting(notes[high] - notes[low])
+    assert met is not None
     return (
-        builder.stopped(low, chord.fret_of(low)),
-        builder.stopped(high, chord.fret_of(high)),
+        Side(low, chord.fret_of(low), met[0]),
+        Side(high, chord.fret_of(high), met[1]),
     )
 
 

@@ -21,7 +21,7 @@ class PlanAsked(model_of(Asked)):  # type: ignore[misc]
 
     def asked(self) -> Asked:
         """Return it as the service takes it."""
-        return Asked(**self.model_dump())
+        return Asked(**{one.name: getattr(self, one.name) for one in fields(Asked)})
 
 
 class ChordAsked(PlanAsked):

@@ -4,7 +4,8 @@ import { useState } from "react";
 import styled from "styled-components";
 import type { Attempt } from "../../api/client";
 import { Choice } from "../../parts/choice";
-import { ink, phone } from "../../theme/theme";
+import { useMedia } from "../../parts/use-media";
+import { ink, PHONE, phone } from "../../theme/theme";
 import { dayAndTime } from "../../words/formats";
 import { aboutOf, methodOf } from "../../words/names";
 
@@ -55,7 +56,8 @@ const SHOWN: Record<Shown, { words: string; of: (attempt: Attempt) => number | n
   },
   points: { words: "Points", of: ({ points }) => points },
 };
-const WIDTH = 960;
+const WIDE = 960;
+const NARROW = 420;
 const HEIGHT = 190;
 const LEFT = 44;
 const BOTTOM = 24;
@@ -91,6 +93,7 @@ function said(shown: Shown, value: number): string {
 export function Progress({ attempts }: { attempts: Attempt[] }) {
   const [shown, show] = useState<Shown>("cents");
   const { of } = SHOWN[shown];
+  const width = useMedia(PHONE) ? NARROW : WIDE;
   const order = attempts
     .flatMap((attempt) => {
       const value = of(attempt);
@@ -100,7 +103,7 @@ export function Progress({ attempts }: { attempts: Attempt[] }) {
   const highest = Math.max(0, ...order.map(({ value }) => value));
   const most = shown === "cents" ? (STEPS.find((step) => step >= highest) ?? highest) : 100;
   const x = (index: number) =>
-    LEFT + 14 + (index * (WIDTH - LEFT - 28)) / Math.max(1, order.length - 1);
+    LEFT + 14 + (index * (width - LEFT - 28)) / Math.max(1, order.length - 1);
   const y = (value: number) => HEIGHT - BOTTOM - ((HEIGHT - BOTTOM - 12) * value) / most;
   const path = order.map(({ value }, index) => `${x(index)},${y(value)}`).join(" ");
   const used = [...new Set(order.map(({ attempt }) => attempt.brief?.aid ?? "none"))];
@@ -119,7 +122,7 @@ export function Progress({ attempts }: { attempts: Attempt[] }) {
         />
       </figcaption>
       <svg
-        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        viewBox={`0 0 ${width} ${HEIGHT}`}
         role="img"
         aria-label={`${SHOWN[shown].words}, from the first attempt to the newest: ${order
           .map(({ value }) => said(shown, value))
@@ -127,7 +130,7 @@ export function Progress({ attempts }: { attempts: Attempt[] }) {
       >
         {[0, most / 2, most].map((value) => (
           <g key={value}>
-            <line x1={LEFT} x2={WIDTH} y1={y(value)} y2={y(value)} stroke={ink.line} />
+            <line x1={LEFT} x2={width} y1={y(value)} y2={y(value)} stroke={ink.line} />
             <text x={LEFT - 8} y={y(value) + 4} textAnchor="end">
               {value}
               {UNITS[shown]}

@@ -3,7 +3,7 @@
 import type { BenchAction, Scene, Schemas } from "../../api/client";
 import { Line, type LineState } from "../../realtime/line";
 import { player } from "../../sound/player";
-import type { Watch } from "../../sound/voices.worklet";
+import type { Watch } from "../../sound/mixer";
 
 export type { Link } from "../../realtime/line";
 
