@@ -14,6 +14,7 @@ FOLDER = ROOT / "docs" / "screenshots"
 DESK = (1280, 800)
 PHONE = (390, 844)
 PREPARED = (
+    ("prepare-before", "before?instrument=viola"),
     ("prepare-method", "method?instrument=viola"),
     ("prepare-fitness", "fitness?instrument=double-bass"),
     ("prepare-plan", "plan?instrument=viola&method=fifths"),
@@ -85,6 +86,13 @@ def _all(browser: Browser, address: str, enter: str) -> None:
     page.keyboard.press("Space")
     page.wait_for_timeout(3000)
     _take(page, "tune-harmonics")
+    _open(page, {"instrument": "guitar", "method": "fault"})
+    page.get_by_role("button", name="Fret 12", exact=True).click()
+    page.wait_for_timeout(700)
+    _take(page, "tune-fault")
+    page.goto("/words")
+    expect(page.get_by_role("heading", name="Temperament")).to_be_visible()
+    _take(page, "words")
     page.goto(enter)
     expect(page.get_by_role("table")).to_be_visible()
     _take(page, "review")
@@ -104,9 +112,6 @@ def _all(browser: Browser, address: str, enter: str) -> None:
     _play(dark, 6)
     _take(dark, "tune-dark")
     phone = _window(browser, address, PHONE, "light").new_page()
-    phone.goto("/prepare/plan?instrument=mandolin&method=unison")
-    expect(phone.get_by_role("article", name="The plan")).to_be_visible()
-    _take(phone, "prepare-phone")
     phone.goto("/")
     _begin(phone)
     _play(phone, 6)

@@ -1,7 +1,9 @@
 import math
 import unittest
+from itertools import combinations
 
 import numpy as np
+from numpy.typing import NDArray
 from tools.studies import beat_depths
 
 from meldrin.core.bench import (
@@ -24,7 +26,7 @@ from meldrin.core.errors import MeldrinError
 from meldrin.core.pitch import cents_between
 from meldrin.core.sound.events import Release, Start
 from meldrin.core.sound.partials import Series, ringing_along, snap
-from meldrin.core.sound.references import SOURCES, fork, partial_place, reference
+from meldrin.core.sound.references import SOURCES, Source, fork, partial_place, reference
 from meldrin.core.sound.render import render
 from meldrin.core.strings import design_tension_n, strain_at_tension
 from tests.core.bench_hand import exercise, made_to_measure, run
@@ -295,7 +297,30 @@ class Sources(unittest.TestCase):
                 abs(a) * 2 * np.pi * f / RATE
                 for a, f in zip(table.amplitudes, table.frequencies_hz, strict=True)
             )
-            self.assertLessEqual(float(np.max(np.abs(np.diff(samples)))), slope * 1.05)
+            noise = 8.0 * table.noise.level if table.noise else 0.0  # of two samples, at most
+            jump = float(np.max(np.abs(np.diff(samples))))
+            self.assertLessEqual(jump, slope * 1.05 + noise)
+
+    def test_each_reference_is_plainly_itself(self) -> None:
+        def heard(source: Source) -> NDArray[np.float64]:
+            """Its first eight partials and what sounds a fifth above, in dB over the strongest,
+            its noise in dB under the tone, and what is left after two seconds; none under -40 dB.
+            """
+            table = reference(source, hz=220.0)
+            sizes = np.array([table.level(n, 0.0) for n in range(1, 9)])
+            noise = table.noise.level / sizes.sum() if table.noise else 0.0
+            later = np.array([table.level(n, 2.0) for n in range(1, 9)])
+            fifth = sum(
+                size
+                for size, hz in zip(table.amplitudes, table.frequencies_hz, strict=True)
+                if abs(hz - 330.0) < 1.0
+            )
+            shares = [*sizes / sizes.max(), fifth / sizes.max(), noise, later.sum() / sizes.sum()]
+            return 20.0 * np.log10(np.maximum(shares, 0.01))
+
+        for one, other in combinations(SOURCES, 2):
+            apart = float(np.sqrt(np.mean((heard(one) - heard(other)) ** 2)))
+            self.assertGreater(apart, 5.0, (one, other))
 
     def test_where_the_partial_stands_that_is_listened_to(self) -> None:
         for voice in ("pipe", "oboe", "player", "tone", "piano"):

@@ -66,7 +66,7 @@ export type InstrumentProps = {
   /** 0 over a bare fingerboard; null where there is none under these strings. */
   frets: number | null;
   now: (number: number) => StringNow | null;
-  /** How often each string has been played: it swings anew. */
+  /** How often each string has been played: it then swings once more. */
   strikes: Readonly<Record<number, number>>;
   /** Whose peg is in the hand, and whether that is its fine tuner. */
   selected: number | null;

@@ -10,6 +10,7 @@ import { WordPart } from "./word-part";
 const Underlined = styled(Button)`
   all: unset;
   display: inline;
+  padding-block: 0.82rem; /* as tall as any press, in a line that stays as it is */
   cursor: pointer;
   text-decoration: underline dotted;
   text-underline-offset: 0.2em;

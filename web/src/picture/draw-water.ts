@@ -77,6 +77,8 @@ function surfaceY(cents: number, middle: number, reach: number): number {
   return middle - reach * Math.max(-1, Math.min(1, part));
 }
 
+const WORD_PX = 17;
+const nearest = (one: number, other: number) => Math.abs(one) - Math.abs(other);
 const SCALE_CENTS = [50, 20, 5, -5, -20, -50];
 
 function drawScaleLines(
@@ -101,9 +103,15 @@ function drawScaleWords(
 ): void {
   ink.fillStyle = colours.quiet;
   ink.textAlign = "left";
-  for (const cents of SCALE_CENTS) {
-    const side = cents > 0 ? "high" : "low";
-    ink.fillText(`${Math.abs(cents)} cents ${side}`, 14, surfaceY(cents, middle, reach) - 5);
+  // On low water the outer words would stand on the inner ones: the inner ones stay.
+  for (const side of [1, -1]) {
+    let last = middle + side * WORD_PX;
+    for (const cents of SCALE_CENTS.filter((one) => one * side > 0).toSorted(nearest)) {
+      const y = surfaceY(cents, middle, reach);
+      if (Math.abs(y - last) < WORD_PX) continue;
+      last = y;
+      ink.fillText(`${Math.abs(cents)} cents ${side > 0 ? "high" : "low"}`, 14, y - 5);
+    }
   }
 }
 

@@ -11,7 +11,7 @@ from typing import Final, Literal, get_args
 
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import checked_hz
-from meldrin.core.sound.partials import PartialTable
+from meldrin.core.sound.partials import BOW_UNSTEADY, Noise, PartialTable
 from meldrin.core.sound.timbre import HIGHEST_HZ
 
 Source = Literal["fork", "pipe", "piano", "oboe", "player", "drone", "tone"]
@@ -29,7 +29,6 @@ FORK_LEVEL: Final = 0.05  # near the fourth partial of a plucked A string, so th
 FORK_CLANG_RATIO: Final = 6.267  # second mode of a clamped bar over its first (Rayleigh, 1877)
 LEVEL: Final = 0.16  # sum of amplitudes of a lasting tone
 DRONE_PARTIALS: Final = 10
-BREATH_CENTS: Final = (-38.0, -17.0, 13.0, 29.0)  # a reed’s breath: faint company beside the tone
 FIFTH: Final = Fraction(3, 2)
 
 
@@ -51,9 +50,9 @@ def reference(source: Source, *, hz: float, held_wrong: bool = False) -> Partial
         case "piano":
             return _piano(tone)
         case "oboe":
-            return _lasting(tone, _oboe_amplitude, attack_s=0.06, sustain_s=6.0)
+            return _oboe(tone)
         case "player":
-            return _lasting(tone, lambda n, _: 1.0 / n, attack_s=0.12, sustain_s=5.0)
+            return _player(tone)
         case "drone":
             return _drone(tone)
         case "tone":
@@ -91,9 +90,17 @@ def _count(hz: float, most: int = 12) -> int:
 
 
 def _lasting(
-    hz: float, amplitude: Callable[[int, float], float], *, attack_s: float, sustain_s: float
+    hz: float,
+    amplitude: Callable[[int, float], float],
+    *,
+    attack_s: float,
+    sustain_s: float,
+    noise: Noise | None = None,
+    swell: float = 0.0,
+    unsteady: float = 0.0,
+    count: int = 12,
 ) -> PartialTable:
-    count = _count(hz)
+    count = _count(hz, count)
     sizes = [amplitude(n, n * hz) for n in range(1, count + 1)]
     scale = LEVEL / sum(sizes)
     return PartialTable(
@@ -104,44 +111,83 @@ def _lasting(
         phases_rad=tuple(math.pi * n * n / count for n in range(count)),
         attack_s=attack_s,
         sustain_s=sustain_s,
+        noise=noise,
+        swell=swell,
+        swell_s=0.15,
+        unsteady=unsteady,
     )
 
 
-def _oboe_amplitude(number: int, hz: float) -> float:
-    """A double reed is bright: a broad hill of partials near 1.2 kHz, falling slowly above."""
-    hill = math.exp(-(((hz - 1200.0) / 600.0) ** 2))
-    return (0.35 + hill) / math.sqrt(number)
+def _hill(hz: float, at_hz: float, width_hz: float) -> float:
+    return math.exp(-(((hz - at_hz) / width_hz) ** 2))
+
+
+def _oboe(hz: float) -> PartialTable:
+    """A double reed: a weak first partial, two hills of partials near 1.1 and 2.9 kHz (the formants
+    of an oboe after Meyer, Acoustics and the Performance of Music, 2009), and some breath.
+    """
+
+    def amplitude(_: int, at: float) -> float:
+        return 0.12 + _hill(at, 1100.0, 400.0) + 0.45 * _hill(at, 2900.0, 600.0)
+
+    breath = Noise(0.0012, 4000.0, 4000.0, 0.1)
+    return _lasting(hz, amplitude, attack_s=0.035, sustain_s=6.0, noise=breath, count=16)
+
+
+def _player(hz: float) -> PartialTable:
+    """Another player with a bow: the saw-tooth of a bowed string through a body, never quite even,
+    and the bow's own noise.
+    """
+
+    def amplitude(n: int, at: float) -> float:
+        body = 0.5 + _hill(at, 500.0, 250.0) + 0.7 * _hill(at, 2400.0, 900.0)
+        return body / n
+
+    bow = Noise(0.003, 2500.0, 3500.0, 0.1)
+    return _lasting(
+        hz,
+        amplitude,
+        attack_s=0.1,
+        sustain_s=5.0,
+        noise=bow,
+        swell=0.4,
+        unsteady=BOW_UNSTEADY,
+        count=16,
+    )
 
 
 def _pipe(hz: float) -> PartialTable:
-    """A free reed in a small pipe: a plain tone with breath beside every low partial."""
-    plain = _lasting(hz, lambda n, _: 1.0 / n**1.5, attack_s=0.09, sustain_s=4.0)
-    count = len(plain.amplitudes)
-    breath = [(n, cents) for n in range(1, min(3, count) + 1) for cents in BREATH_CENTS]
-    return PartialTable(
-        fundamental_hz=hz,
-        numbers=(*(float(n) for n in range(1, count + 1)), *(float(n) for n, _ in breath)),
-        cents=(*(0.0,) * count, *(cents for _, cents in breath)),
-        amplitudes=(*plain.amplitudes, *(0.1 * plain.amplitudes[n - 1] for n, _ in breath)),
-        decays_s=(*plain.decays_s, *(0.1 for _ in breath)),
-        phases_rad=(*plain.phases_rad, *(1.7 * k for k in range(len(breath)))),
-        attack_s=plain.attack_s,
-        sustain_s=plain.sustain_s,
-    )
+    """A free reed in a small pipe: mostly its odd partials, and breath that is heard beside it."""
+
+    def amplitude(n: int, _: float) -> float:
+        return (1.0 if n % 2 else 0.3) / n
+
+    breath = Noise(0.006, 1800.0, 2500.0, 0.12)
+    return _lasting(hz, amplitude, attack_s=0.08, sustain_s=4.0, noise=breath, swell=0.3)
 
 
 def _piano(hz: float) -> PartialTable:
-    """A struck steel string: it decays, and its own stiffness spreads its partials a little."""
+    """A struck steel string: a thump, partials that its stiffness spreads a little, loud at first
+    and then long (Weinreich, 1977); struck at an eighth of its length, where the eighth is silent.
+    """
     count = _count(hz)
     inharmonicity_b = 4e-4 * (hz / 261.6) ** 1.5  # in the middle of a keyboard, growing upwards
-    sizes = [math.exp(-0.35 * (n - 1)) for n in range(1, count + 1)]
+    sizes = [
+        max(0.02, abs(math.sin(math.pi * n / 8.0))) * math.exp(-0.3 * (n - 1))
+        for n in range(1, count + 1)
+    ]
     scale = LEVEL / sum(sizes)
+    first = [scale * size for size in sizes]
+    decays = [0.7 / (1.0 + 0.25 * n) for n in range(count)]
     return PartialTable(
         fundamental_hz=hz / math.sqrt(1.0 + inharmonicity_b),
         stiffness=inharmonicity_b,
-        amplitudes=tuple(scale * size for size in sizes),
-        decays_s=tuple(2.5 / (1.0 + 0.25 * n) for n in range(count)),
-        attack_s=0.004,
+        amplitudes=tuple(0.6 * size for size in first),
+        decays_s=tuple(decays),
+        second_amplitudes=tuple(0.4 * size for size in first),
+        second_decays_s=tuple(5.0 * decay for decay in decays),
+        attack_s=0.003,
+        noise=Noise(0.02, 400.0, 600.0, 0.03),
     )
 
 

@@ -152,12 +152,7 @@ export function PrepareFrame() {
             ]}
             onPick={(id) => (id === OWN ? setBringing(true) : take(id))}
           />
-          <Tunings
-            label="Tuning"
-            instrument={instrument}
-            value={asked.tuning}
-            onPick={(tuning, notes) => change({ tuning, notes, method: "" })}
-          />
+          <Tunings label="Tuning" instrument={instrument} value={asked.tuning} onPick={change} />
           <Calibration asked={asked} change={change} />
           <Pick
             className="a4"

@@ -184,13 +184,13 @@ export function Retune() {
           label="From"
           instrument={instrument}
           value={from.id}
-          onPick={(id, notes) => change({ from: id, from_notes: notes })}
+          onPick={({ tuning, notes }) => change({ from: tuning, from_notes: notes })}
         />
         <Tunings
           label="To"
           instrument={instrument}
           value={asked.tuning}
-          onPick={(tuning, notes) => change({ from: from.id, tuning, notes, method: "" })}
+          onPick={(picked) => change({ from: from.id, ...picked })}
         />
         <Button
           isDisabled={known === after}

@@ -7,8 +7,9 @@ type TuningsProps = {
   label: string;
   instrument: Prepared["instrument"];
   value: string;
-  /** A tuning of the catalogue; or notes of one’s own, with those to begin with. */
-  onPick: (id: string, notes: string) => void;
+  /** A tuning of the catalogue, for which the fittest method is found; or notes of one’s own, with
+   * those to begin with. */
+  onPick: (picked: { tuning: string; notes: string; method?: string }) => void;
 };
 
 /** The tunings of an instrument, found by name or notes, and notes of one’s own. */
@@ -34,7 +35,8 @@ export function Tunings({ label, instrument, value, onPick }: TuningsProps) {
       search="Find by name or notes"
       onPick={(id) => {
         const before = instrument.tunings.find((one) => one.id === known) ?? instrument.tunings[0];
-        onPick(id, id === OWN_NOTES ? (before?.notes ?? "") : "");
+        if (id === OWN_NOTES) onPick({ tuning: id, notes: before?.notes ?? "" });
+        else onPick({ tuning: id, notes: "", method: "" });
       }}
     />
   );

@@ -46,6 +46,11 @@ const Quiet = styled.span`
   font-size: 0.9375rem;
 `;
 
+const Caution = styled.p`
+  color: ${ink.amber};
+  font-size: 0.9375rem;
+`;
+
 export type WorkbenchProps = {
   bench: Bench;
   commands: Command[];
@@ -308,19 +313,31 @@ function Said({ bench, log, link, notice, onTakeBack }: WorkbenchProps) {
     );
   }
   if (scene.pair === null && scene.offset_cents === null && log.samples.length === 0) {
+    const { stage } = bench;
+    const mind = mindful(bench) ? stage?.caution : null;
     return (
       <Over>
-        <Quiet>
-          {scene.aid === "tuner"
-            ? "Play one string, and let it ring past its first moment."
-            : bench.page.faults.length > 0
-              ? "Listen to each string alone. To read a fret, take the tuner."
-              : bench.stage === null
-                ? "Play two strings, and hear how they beat."
-                : "Play the two together, then turn while they ring."}
-        </Quiet>
+        <div>
+          <Quiet>{firstWords(bench)}</Quiet>
+          {mind ? <Caution>{mind}</Caution> : null}
+        </div>
       </Over>
     );
   }
   return null;
+}
+
+/** What to do where nothing sounds yet. */
+function firstWords({ page, scene, stage }: Bench): string {
+  if (scene.aid === "tuner") return "Play one string, and let it ring past its first moment.";
+  if (page.faults.length > 0) return "Listen to each string alone. To read a fret, take the tuner.";
+  if (stage === null) return "Play two strings, and hear how they beat.";
+  return "Play the two together, then turn while they ring.";
+}
+
+/** Whether what a teacher would warn of has its moment: before the first turn, and where strings
+ * come up from far below. */
+function mindful({ page, scene }: Bench): boolean {
+  const { start } = page.exercise;
+  return scene.stage === 0 || start === "slack" || start === "retune" || start === "octave";
 }

@@ -150,13 +150,14 @@ type TunerProps = { scene: Scene; shown: SessionState["shown"]; onTuner: () => v
 /** What the tuner shows: the note first, then the offset, and how it is set. */
 function TunerReading({ scene, shown, onTuner }: TunerProps) {
   const words = shown ? howFar(shown.cents, 1) : "";
+  const [, note, octave] = /^(.*?)(-?\d+)?$/.exec(shown?.name ?? "") ?? [];
   return (
     <>
       <Panel data-reading>
         {shown ? (
           <strong data-testid="tuner">
-            {shown.name.slice(0, -1)}
-            <sub>{shown.name.slice(-1)}</sub> {words}
+            {note}
+            {octave ? <sub>{octave}</sub> : null} {words}
           </strong>
         ) : (
           <strong>–</strong>

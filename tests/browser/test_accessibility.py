@@ -1,0 +1,88 @@
+"""The accessibility engine over every view, in both themes and at every size, with no finding."""
+
+import re
+from collections.abc import Mapping
+from typing import Final
+
+from playwright.sync_api import expect
+
+from tests.browser.base import ROOT, BrowserTest
+
+AXE = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(encoding="utf-8")
+RUN = "axe.run().then((r) => r.violations.map((v) => [v.id, v.nodes.map((n) => n.html)[0]]))"
+SIZES = ((1280, 800), (820, 1180), (390, 844))
+PREPARED = ("before", "method", "fitness", "plan", "compare", "retune")
+BEGUN: Final[tuple[dict[str, object], ...]] = (
+    {"method": "unison", "numbers": True},
+    {"instrument": "viola", "method": "fifths", "behaviours": ["pegs"]},
+    {"instrument": "sitar", "method": "drone"},
+    {"method": "free"},
+    {"method": "fault"},
+)
+
+
+class EveryView(BrowserTest):
+    def begun(self, exercise: Mapping[str, object], *, finish: bool = False) -> str:
+        """Begin an attempt, finish it if that is wanted, and return where it is."""
+        attempt = self.page.evaluate(
+            "(body) => fetch('/api/attempts', {method: 'POST', body: JSON.stringify(body),"
+            " headers: {'content-type': 'application/json'}}).then((r) => r.json())",
+            exercise,
+        )
+        place = f"/tune/{attempt['id']}"
+        if finish:
+            self.page.goto(place)
+            expect(self.page.get_by_label("Pegs")).to_be_visible()
+            self.page.keyboard.press("Space")
+            self.page.get_by_role("button", name="Finish", exact=True).click()
+            if exercise["method"] == "unison":
+                self.page.get_by_role("button", name="Finish and see").last.click()
+            self.page.wait_for_url("**/review/**")
+            place = f"/review/{attempt['id']}"
+        return place
+
+    def test_no_view_has_a_barrier(self) -> None:
+        self.page.goto("/")
+        done = self.begun({"method": "unison"}, finish=True)
+        faulty = self.begun({"method": "fault"}, finish=True)
+        places = [
+            "/",
+            *(f"/prepare/{one}" for one in PREPARED),
+            "/tune",
+            "/tune?method=fault",
+            *(self.begun(exercise) for exercise in BEGUN),
+            done,
+            faulty,
+            f"{done}/replay",
+            "/review",
+            "/review/rubric",
+            "/words",
+            "/licences",
+        ]
+        for light in ("light", "dark"):
+            self.page.evaluate(f"localStorage.setItem('meldrin:theme', '{light}')")
+            for width, height in SIZES:
+                self.page.set_viewport_size({"width": width, "height": height})
+                for place in places:
+                    with self.subTest(place, light=light, width=width):
+                        self.page.goto(place)
+                        expect(self.page.locator("h1").first).to_be_attached()
+                        waiting = self.page.get_by_text(re.compile("Fetching|One moment"))
+                        expect(waiting).to_have_count(0)
+                        self.page.evaluate(AXE)
+                        self.assertEqual(self.page.evaluate(RUN), [])
+
+    def test_no_sheet_has_a_barrier(self) -> None:
+        self.page.goto("/")
+        self.page.goto(self.begun({"method": "unison", "behaviours": ["creep"]}))
+        expect(self.page.get_by_label("Pegs")).to_be_visible()
+        for light in ("light", "dark"):
+            self.page.emulate_media(color_scheme=light)
+            for key in ("?", "y", "c"):
+                self.page.keyboard.press(key)
+                expect(self.page.get_by_role("dialog")).to_be_visible()
+                self.page.evaluate(AXE)
+                self.assertEqual(self.page.evaluate(RUN), [], (light, key))
+                self.page.keyboard.press("Escape")
+                expect(self.page.get_by_role("dialog")).to_have_count(0)
+                self.page.wait_for_timeout(150)  # the focus goes back to the bench
