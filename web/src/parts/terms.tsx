@@ -10,7 +10,9 @@ import { WordPart } from "./word-part";
 const Underlined = styled(Button)`
   all: unset;
   display: inline;
-  padding-block: 0.82rem; /* as tall as any press, in a line that stays as it is */
+  /* as tall as any press, in a line that stays as it is */
+  padding-block: 0.82rem;
+  margin-block: -0.82rem;
   cursor: pointer;
   text-decoration: underline dotted;
   text-underline-offset: 0.2em;

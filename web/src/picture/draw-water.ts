@@ -78,6 +78,7 @@ function surfaceY(cents: number, middle: number, reach: number): number {
 }
 
 const WORD_PX = 17;
+const WORDS_FROM_PX = 130;
 const nearest = (one: number, other: number) => Math.abs(one) - Math.abs(other);
 const SCALE_CENTS = [50, 20, 5, -5, -20, -50];
 
@@ -97,10 +98,11 @@ function drawScaleLines(
 
 function drawScaleWords(
   ink: CanvasRenderingContext2D,
-  { colours }: Picture,
+  { height, colours }: Picture,
   middle: number,
   reach: number,
 ): void {
+  if (height < WORDS_FROM_PX) return; // what is read stands there
   ink.fillStyle = colours.quiet;
   ink.textAlign = "left";
   // On low water the outer words would stand on the inner ones: the inner ones stay.

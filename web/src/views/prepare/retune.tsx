@@ -84,7 +84,7 @@ const Scroll = styled.div`
     }
     tr {
       display: grid;
-      grid-template-columns: 2rem minmax(0, 2fr) minmax(0, 3fr);
+      grid-template-columns: 4.6rem minmax(0, 2fr) minmax(0, 3fr);
       gap: 0 0.5rem;
       padding: 0.4rem 0;
       border-bottom: 1px solid ${ink.line};

@@ -68,13 +68,8 @@ export function Resting({ page, outcome }: { page: AttemptPage; outcome: ScorePa
                   <Float x={x} y={y(cents)} cents={cents} />
                 </>
               )}
-              <text
-                className={page.strings.length > 8 ? "scale" : "name"}
-                x={x}
-                y={HEIGHT - 32}
-                textAnchor="middle"
-              >
-                {page.strings.length > 8 ? string.written : string.label}
+              <text className={many ? "scale" : "name"} x={x} y={HEIGHT - 32} textAnchor="middle">
+                {many ? string.written : string.label}
               </text>
               <text className={many ? "scale" : ""} x={x} y={HEIGHT - 12} textAnchor="middle">
                 {restWords(found, many)}

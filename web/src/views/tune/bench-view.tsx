@@ -272,6 +272,7 @@ function pairWords({ page, stage, scene, chord }: Bench): string {
 
 /** What has to be said over the water: a broken line, a caution, or what to do first. */
 function Said({ bench, log, link, notice, onTakeBack }: WorkbenchProps) {
+  const narrow = useMedia(PHONE);
   const { scene } = bench;
   if (link === "away" || link === "joining") {
     return (
@@ -318,7 +319,7 @@ function Said({ bench, log, link, notice, onTakeBack }: WorkbenchProps) {
     return (
       <Over>
         <div>
-          <Quiet>{firstWords(bench)}</Quiet>
+          {mind && narrow ? null : <Quiet>{firstWords(bench)}</Quiet>}
           {mind ? <Caution>{mind}</Caution> : null}
         </div>
       </Over>

@@ -21,6 +21,9 @@ const Group = styled.section`
     grid-template-columns: minmax(0, 0.8fr) minmax(0, 1.2fr) minmax(0, 1fr);
     align-items: center;
     gap: 0.35rem;
+    &:not([data-group]) {
+      grid-template-columns: minmax(0, 1fr);
+    }
     &[data-stage] {
       grid-template-columns: minmax(0, 1.2fr) minmax(0, 1fr);
     }
@@ -44,8 +47,13 @@ export type ChordPartProps = { bench: Bench; isLive: boolean };
 /** A chord: which one, in free play, and which of its strings is out. */
 export function ChordPart({ bench, isLive }: ChordPartProps) {
   const { page, scene, stage, chord } = bench;
+  const asks = chord !== null && chord.strings.length > 1;
   return (
-    <Group aria-label="The chord" data-group="chord" data-stage={stage ? "" : undefined}>
+    <Group
+      aria-label="The chord"
+      data-group={asks ? "chord" : undefined}
+      data-stage={stage ? "" : undefined}
+    >
       {stage === null ? (
         <Pick
           label="Chord"
@@ -61,7 +69,7 @@ export function ChordPart({ bench, isLive }: ChordPartProps) {
           onPick={(name) => bench.layChord(name === NO_CHORD ? null : name)}
         />
       ) : null}
-      {chord && chord.strings.length > 1 ? (
+      {asks ? (
         <NameOut
           key={`${scene.stage} ${chord.name} ${scene.named}`}
           bench={bench}
