@@ -490,7 +490,8 @@ def _scripts(server: Server) -> Figure:
     sizes = []
     for name in [*names, f"/assets/{_worklet().name}"]:
         reply = httpx2.get(server.address + name, headers={"Accept-Encoding": "gzip"})
-        assert reply.headers["content-encoding"] == "gzip"
+        small = len(reply.content) < 1000  # squeezing would make it larger
+        assert small or reply.headers["content-encoding"] == "gzip"
         sizes.append(len(gzip.compress(reply.content, 6)))
     return Figure("Scripts sent, compressed", f"{sum(sizes) / 1000:.0f} kB", "250 kB")
 
