@@ -13,7 +13,8 @@ from coverage import Coverage
 
 ROOT = Path(__file__).resolve().parents[1]
 SLOWEST = 10
-PARTS = ("core", "server", "browser", "engines")  # each a folder of tests, run in this process
+PARTS = ("core", "server", "browser")  # each a folder of tests, run in this process
+ALONE = ("engines",)  # beside an open Chromium their Firefox starves, so they run by themselves
 BIN = Path(sys.executable).parent
 
 
@@ -35,7 +36,7 @@ def run_checks(
         if part in (None, "web"):
             others["web: unit tests"] = ["npm", "--prefix", "web", "run", "--silent", "test"]
         waiting = {name: pool.submit(_passes, name, how) for name, how in others.items()}
-        parts = ["core"] if quick else [one for one in PARTS if part in (None, one)]
+        parts = ["core"] if quick else [part] if part in ALONE else _parts(part)
         result = _run_tests(parts, names, quick=quick)
         failed = [name for name, passed in waiting.items() if not passed.result()]
     if measured is not None:
@@ -48,6 +49,10 @@ def run_checks(
     passed_others = len(others) - len(failed) if part == "web" else 0
     print(f"{count - bad + passed_others} passed, {bad + len(failed)} failed")
     return 1 if bad or failed or count + passed_others == 0 else 0
+
+
+def _parts(part: str | None) -> list[str]:
+    return [one for one in PARTS if part in (None, one)]
 
 
 def _measured() -> Coverage:

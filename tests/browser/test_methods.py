@@ -120,7 +120,12 @@ class EarFirst(MethodTest):
         for stage in range(4):
             self.page.keyboard.press("Space")
             self.page.wait_for_timeout(500)
-            self.page.keyboard.press("k")
+            heard = self.page.get_by_role("radio", name="In tune", checked=True)
+            for _ in range(20):  # once it sounds, it can be said
+                self.page.keyboard.press("k")
+                self.page.wait_for_timeout(100)
+                if heard.count():
+                    break
             self.page.keyboard.press("Enter")
             current = self.page.locator("[aria-current=step] .number")
             expect(current).to_have_text(str(stage + 2))

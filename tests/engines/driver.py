@@ -20,7 +20,8 @@ import httpx2
 from websockets.sync.client import ClientConnection, connect
 
 STARTS_WITHIN_S: Final = 40.0
-WAITS_S: Final = 30.0
+WAITS_S: Final = 60.0
+ANSWERS_WITHIN_S: Final = 8.0  # a page that goes away takes what it was asked with it
 SIZE: Final = (1280, 800)
 
 
@@ -81,7 +82,7 @@ def until(asked: Callable[[], Any], why: str) -> Any:
     while time.monotonic() < deadline:
         try:
             found = asked()
-        except (httpx2.HTTPError, RuntimeError):  # between two pages
+        except (httpx2.HTTPError, RuntimeError, TimeoutError):  # between two pages
             found = None
         if found:
             return found
@@ -202,7 +203,7 @@ class Firefox:
         self._number += 1
         self._line.send(json.dumps({"id": self._number, "method": method, "params": params}))
         while True:
-            reply = json.loads(self._line.recv(timeout=WAITS_S))
+            reply = json.loads(self._line.recv(timeout=ANSWERS_WITHIN_S))
             if reply.get("id") != self._number:
                 continue  # an event
             if reply["type"] == "error":
