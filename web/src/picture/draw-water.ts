@@ -112,7 +112,11 @@ function drawScaleWords(
       const y = surfaceY(cents, middle, reach);
       if (Math.abs(y - last) < WORD_PX) continue;
       last = y;
-      ink.fillText(`${Math.abs(cents)} cents ${side > 0 ? "high" : "low"}`, 14, y - 5);
+      ink.fillText(
+        `${Math.abs(cents)} cents ${side > 0 ? "high" : "low"}`,
+        14,
+        side > 0 ? y - 5 : y + 13,
+      );
     }
   }
 }

@@ -163,8 +163,8 @@ export function commandsOf(bench: Bench): Command[] {
       id: "reference",
       words: `${capital(page.reference.words)} alone`,
       key: "f",
-      allowed: page.reference.sounds || page.reference.in_question || (!stage && !isFault),
-      fits: page.reference.sounds || page.reference.in_question || (!stage && !isFault),
+      allowed: !isFault && (page.reference.sounds || page.reference.in_question || !stage),
+      fits: !isFault && (page.reference.sounds || page.reference.in_question || !stage),
       run: sound([], true),
     },
     {
