@@ -2,17 +2,12 @@ import { useEffect, useState } from "react";
 import { Input, NumberField, TextField } from "react-aria-components";
 import styled from "styled-components";
 import { ink } from "../theme/theme";
+import { boxed } from "./layout";
 import { FieldLabel } from "./pick";
 
 const Box = styled(Input)`
-  min-height: 44px;
+  ${boxed}
   width: 100%;
-  padding: 0.3rem 0.8rem;
-  border: 1.5px solid ${ink.edge};
-  border-radius: 6px;
-  background: ${ink.sheet};
-  color: ${ink.text};
-  font: inherit;
   font-weight: 600;
   &[data-hovered] {
     border-color: ${ink.text};

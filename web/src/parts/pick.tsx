@@ -12,6 +12,7 @@ import {
 } from "react-aria-components";
 import styled from "styled-components";
 import { ink } from "../theme/theme";
+import { boxed } from "./layout";
 
 const Field = styled(Select)`
   display: grid;
@@ -28,13 +29,7 @@ const Opener = styled(Button)`
   align-items: center;
   justify-content: space-between;
   gap: 0.75rem;
-  min-height: 44px;
-  padding: 0.3rem 0.8rem;
-  border: 1.5px solid ${ink.edge};
-  border-radius: 6px;
-  background: ${ink.sheet};
-  color: ${ink.text};
-  font: inherit;
+  ${boxed}
   font-weight: 600;
   text-align: left;
   cursor: pointer;
@@ -93,14 +88,8 @@ const Item = styled(ListBoxItem)`
 const Narrow = styled(SearchField)`
   padding: 0.4rem 0.4rem 0;
   input {
+    ${boxed}
     width: 100%;
-    min-height: 44px;
-    padding: 0.3rem 0.7rem;
-    border: 1.5px solid ${ink.edge};
-    border-radius: 6px;
-    background: ${ink.sheet};
-    color: ${ink.text};
-    font: inherit;
   }
 `;
 

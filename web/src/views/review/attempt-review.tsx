@@ -18,7 +18,7 @@ import { ink, phone } from "../../theme/theme";
 import { CopyLink } from "../../parts/copy-link";
 import { Fold } from "../../parts/fold";
 import { linkTo, useStart } from "../../realtime/start";
-import { Centre, Choices } from "../../parts/layout";
+import { Centre, Choices, Table } from "../../parts/layout";
 import { capital, dayAndTime, howFar, sizeWords } from "../../words/formats";
 import { aboutOf, nameOf } from "../../words/names";
 import { Reasons } from "./reasons";
@@ -81,25 +81,9 @@ const Change = styled.section`
     gap: 0.5rem;
   }
 `;
-const Table = styled.table`
-  width: 100%;
-  border-collapse: collapse;
-  caption {
-    text-align: left;
-    font-size: 1.125rem;
-    font-weight: 650;
-    padding-bottom: 0.5rem;
-  }
-  thead th {
-    font-weight: 600;
-    color: ${ink.quiet};
-    font-size: 0.9375rem;
-  }
+const Tops = styled(Table)`
   th,
   td {
-    text-align: left;
-    padding: 0.55rem 0.75rem 0.55rem 0;
-    border-bottom: 1px solid ${ink.line};
     vertical-align: top;
   }
 `;
@@ -412,7 +396,7 @@ function Fact({ words, size }: { words: string; size: number | null }) {
 
 function Strings({ outcome }: { outcome: ScorePage }) {
   return (
-    <Table>
+    <Tops>
       <caption>String by string, in the order of the plan</caption>
       <thead>
         <tr>
@@ -446,7 +430,7 @@ function Strings({ outcome }: { outcome: ScorePage }) {
           </tr>
         ))}
       </tbody>
-    </Table>
+    </Tops>
   );
 }
 

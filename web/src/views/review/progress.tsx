@@ -4,6 +4,7 @@ import { useState } from "react";
 import styled from "styled-components";
 import type { Attempt } from "../../api/client";
 import { Choice } from "../../parts/choice";
+import { Table } from "../../parts/layout";
 import { useMedia } from "../../parts/use-media";
 import { ink, PHONE, phone } from "../../theme/theme";
 import { dayAndTime } from "../../words/formats";
@@ -159,30 +160,7 @@ export function Progress({ attempts }: { attempts: Attempt[] }) {
   );
 }
 
-const Groups = styled.table`
-  width: 100%;
-  border-collapse: collapse;
-  caption {
-    text-align: left;
-    font-size: 1.125rem;
-    font-weight: 650;
-    padding-bottom: 0.4rem;
-  }
-  th {
-    text-align: left;
-    font-weight: 600;
-    color: ${ink.quiet};
-    font-size: 0.9375rem;
-  }
-  th[scope="row"] {
-    color: ${ink.text};
-    font-size: 1rem;
-  }
-  th,
-  td {
-    padding: 0.5rem 0.75rem 0.5rem 0;
-    border-bottom: 1px solid ${ink.line};
-  }
+const Groups = styled(Table)`
   ${phone} {
     font-size: 0.9375rem;
     th:nth-child(5),

@@ -8,7 +8,7 @@ import { Button } from "../../parts/button";
 import { Dialog } from "../../parts/dialog";
 import { Notice } from "../../parts/notice";
 import { ink, phone } from "../../theme/theme";
-import { Choices } from "../../parts/layout";
+import { Choices, Table } from "../../parts/layout";
 import { Pick } from "../../parts/pick";
 import { dayAndTime, sizeWords } from "../../words/formats";
 import { aboutOf, methodOptions } from "../../words/names";
@@ -26,20 +26,7 @@ const Main = styled.main`
     padding: 1.25rem 1rem 2rem;
   }
 `;
-const Table = styled.table`
-  width: 100%;
-  border-collapse: collapse;
-  th {
-    text-align: left;
-    font-weight: 600;
-    color: ${ink.quiet};
-    font-size: 0.9375rem;
-  }
-  th,
-  td {
-    padding: 0.35rem 0.75rem 0.35rem 0;
-    border-bottom: 1px solid ${ink.line};
-  }
+const Attempts = styled(Table)`
   td:nth-child(3),
   th:nth-child(3) {
     text-align: right;
@@ -267,7 +254,7 @@ export function Review() {
       {done.length > 1 ? <ByMethod attempts={done} /> : null}
       {list && list.length > 0 ? (
         <>
-          <Table>
+          <Attempts>
             <thead>
               <tr>
                 <th scope="col">Exercise</th>
@@ -299,7 +286,7 @@ export function Review() {
                 </tr>
               ))}
             </tbody>
-          </Table>
+          </Attempts>
           {attempts.hasNextPage ? (
             <div>
               <Button

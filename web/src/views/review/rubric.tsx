@@ -2,9 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import styled from "styled-components";
 import { api, said } from "../../api/client";
 import { Notice } from "../../parts/notice";
-import { ink, phone } from "../../theme/theme";
+import { phone } from "../../theme/theme";
 import { PARTS } from "./reasons";
 import { Terms } from "../../parts/terms";
+import { Table } from "../../parts/layout";
 
 const Main = styled.main`
   padding: 1.75rem 1.5rem 3rem;
@@ -29,26 +30,10 @@ const Main = styled.main`
     padding: 1.25rem 1rem 2rem;
   }
 `;
-const Table = styled.table`
-  width: 100%;
-  border-collapse: collapse;
-  caption {
-    text-align: left;
-    font-size: 1.125rem;
-    font-weight: 650;
-    padding-bottom: 0.5rem;
-  }
+const Tops = styled(Table)`
   th,
   td {
-    text-align: left;
     vertical-align: top;
-    padding: 0.5rem 1rem 0.5rem 0;
-    border-bottom: 1px solid ${ink.line};
-  }
-  thead th {
-    color: ${ink.quiet};
-    font-weight: 600;
-    font-size: 0.9375rem;
   }
 `;
 
@@ -73,7 +58,7 @@ export function RubricView() {
         {100 - (most.knowing ?? 0)}. A wrong note or a wrong octave leaves {most.wrong_note} at
         most.
       </p>
-      <Table>
+      <Tops>
         <caption>The parts</caption>
         <thead>
           <tr>
@@ -93,8 +78,8 @@ export function RubricView() {
             </tr>
           ))}
         </tbody>
-      </Table>
-      <Table>
+      </Tops>
+      <Tops>
         <caption>Tolerances, in cents</caption>
         <thead>
           <tr>
@@ -114,7 +99,7 @@ export function RubricView() {
             </tr>
           ))}
         </tbody>
-      </Table>
+      </Tops>
       <section>
         <h2>The rules of turning</h2>
         <ol>
