@@ -1,8 +1,10 @@
 """Works along a plan, keeping where each string is wanted and the strain that brings it there."""
 
 import math
+from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
+from functools import lru_cache
 from typing import Final
 
 from meldrin.core.beats import (
@@ -28,10 +30,11 @@ from meldrin.core.pitch import (
 from meldrin.core.sound.partials import PartialTable, Series, string_series
 from meldrin.core.sound.references import Source, partial_place, reference
 from meldrin.core.sound.stroke import stroke
-from meldrin.core.sound.together import as_loud, balanced, depth_over, matched_at_s, rings_s
+from meldrin.core.sound.together import as_loud_by, balanced, depth_over, matched_at_s, rings_s
 from meldrin.core.strings import (
     EVERYDAY_SHARE,
     WARNING_SHARE,
+    String,
     breaking_share,
     semitones_at,
     sounding_hz,
@@ -158,7 +161,7 @@ class Builder:
         partner, the same interval is heard better at multiples of the two partials: they beat
         faster for the same offset. The first that beats by half on average, else the best.
         """
-        best, most = (own, other), 0.0
+        considered = []
         for times in TIMES:
             sides = (
                 replace(own, partial=times * own.partial),
@@ -168,12 +171,10 @@ class Builder:
                 break
             if self._parts_cents(*sides, (own, other)) > MOST_PARTED_CENTS:
                 break
-            depth = self._depth(*sides)
-            if depth >= DEEP:
+            if all(depth >= DEEP for depth in self._depths(*sides)):
                 return sides
-            if depth > most:
-                best, most = sides, depth
-        return best
+            considered.append(sides)
+        return max(considered, key=lambda sides: min(self._depths(*sides)))
 
     def _heard_there(self, own: Side, other: Side) -> bool:
         if self.reference.kind == "fork" and other.string is None:
@@ -192,12 +193,13 @@ class Builder:
             and self._ideal(other).hz(self.reference.hz) <= HIGHEST_MEETING_HZ
         )
 
-    def _depth(self, own: Side, other: Side) -> float:
-        """Return the mean depth of their beat while one listens, by the least of the sounds that
-        a reference may have.
+    def _depths(self, own: Side, other: Side) -> Iterator[float]:
+        """Yield the mean depth of their beat while one listens, by each of the sounds that a
+        reference may have.
         """
         listen_s = self._listen_s(other)
-        return min(depth_over(*sides, listen_s=listen_s) for sides in self._sounding(own, other))
+        for one, place, given, its_place, loud in self._sounding(own, other):
+            yield depth_over(one, place, given, its_place, listen_s=listen_s, loud=loud)
 
     def _listen_s(self, other: Side) -> float:
         """Return how long it takes to hear two cents where the partials meet."""
@@ -206,24 +208,23 @@ class Builder:
 
     def _sounding(
         self, own: Side, other: Side
-    ) -> list[tuple[PartialTable, int, PartialTable, int]]:
-        """Return both sides as they sound together, each with the place of its partial; once for
-        every sound that the reference may have.
+    ) -> Iterator[tuple[PartialTable, int, PartialTable, int, float]]:
+        """Yield both sides as they sound together, each with the place of its partial, and how
+        many times as loud the other one is; once for every sound that the reference may have.
         """
         at_s = matched_at_s(self._listen_s(other))
         table = self._table(own)
         if other.string is not None:
             both = balanced(table, own.partial, self._table(other), other.partial, at_s=at_s)
-            return [(both[0], own.partial, both[1], other.partial)]
+            yield both[0], own.partial, both[1], other.partial, 1.0
+            return
         assert other.hz is not None
-        found = []
         for source in self._sources():
             first_hz = self.reference.hz if source == "drone" else other.hz
             given = reference(source, hz=first_hz)
             place = partial_place(source, partial=other.partial, over_first=other.hz / first_hz)
-            given = as_loud(given, place, table, own.partial, at_s=at_s)
-            found.append((table, own.partial, given, place))
-        return found
+            loud = as_loud_by(given, place, table, own.partial, at_s=at_s)
+            yield table, own.partial, given, place, loud
 
     def _sources(self) -> tuple[Source, ...]:
         kind = self.reference.kind
@@ -245,9 +246,8 @@ class Builder:
         assert side.string is not None
         string = self.instrument.string(side.string)
         note_hz = self.tone(side.string).hz(self.reference.hz)
-        strain = strain_sounding(string, frequency_hz=note_hz, fret=0, number=1)
         locked = self.instrument.kind == "bowed" and side.node_fret is None
-        return string_series(string, strain=strain, fret=side.fret, harmonic=locked)
+        return _series_at(string, note_hz, side.fret, locked)
 
     def _parts_cents(self, own: Side, other: Side, plain: tuple[Side, Side]) -> float:
         """Return how far the stiffness of the strings parts these partials, beside what it does to
@@ -585,3 +585,10 @@ class Builder:
         """
         bowed = self.instrument.kind == "bowed" and touch.node_fret is None
         return touch.partial if bowed else 1
+
+
+@lru_cache(maxsize=512)  # asked for at every partial that is considered
+def _series_at(string: String, note_hz: float, fret: int, locked: bool) -> Series:
+    """Return where the partials lie of a string whose open note is there."""
+    strain = strain_sounding(string, frequency_hz=note_hz, fret=0, number=1)
+    return string_series(string, strain=strain, fret=fret, harmonic=locked)

@@ -164,6 +164,21 @@ class PartialTable:
             size += self.second_amplitudes[place - 1] * math.exp(-falls_s / second_s)
         return abs(size)
 
+    def levels(self, place: int, times_s: Sequence[float]) -> list[float]:
+        """Return the size of the partial in a place at several times; as `level` of each."""
+        if place > len(self.amplitudes):
+            return [0.0] * len(times_s)
+        size, decay_s = self.amplitudes[place - 1], self.decays_s[place - 1]
+        falls_s = [max(0.0, at_s - self.sustain_s) for at_s in times_s]
+        first = [size * math.exp(-fall_s / decay_s) for fall_s in falls_s]
+        if not self.second_amplitudes:
+            return [abs(one) for one in first]
+        size, decay_s = self.second_amplitudes[place - 1], self.second_decays_s[place - 1]
+        return [
+            abs(one + size * math.exp(-fall_s / decay_s))
+            for one, fall_s in zip(first, falls_s, strict=True)
+        ]
+
     def times(self, loud: float) -> "PartialTable":
         """Return the same so many times as loud."""
         return replace(

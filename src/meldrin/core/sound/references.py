@@ -7,6 +7,7 @@ after the tonic’s.
 import math
 from collections.abc import Callable
 from fractions import Fraction
+from functools import lru_cache
 from typing import Final, Literal, get_args
 
 from meldrin.core.errors import Code, MeldrinError
@@ -32,6 +33,7 @@ DRONE_PARTIALS: Final = 10
 FIFTH: Final = Fraction(3, 2)
 
 
+@lru_cache(maxsize=512)  # a plan asks for the same ones at every partial it considers
 def reference(source: Source, *, hz: float, held_wrong: bool = False) -> PartialTable:
     """Return the table of a reference of this kind whose first partial lies at `hz`.
 

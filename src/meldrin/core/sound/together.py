@@ -22,11 +22,19 @@ def as_loud(
     these places, from 1) meet and so long after the stroke: who holds a fork, or gives a note,
     holds it so that they beat.
     """
+    loud = as_loud_by(table, place, own, own_place, at_s=at_s)
+    return table if loud == 1.0 else table.times(loud)
+
+
+def as_loud_by(
+    table: PartialTable, place: int, own: PartialTable, own_place: int, *, at_s: float
+) -> float:
+    """Return how many times louder than usual the reference then is."""
     meets, given = own.level(own_place, at_s), table.level(place, at_s)
     if not meets or not given:
-        return table
+        return 1.0
     most = min(MOST_MATCHED, LOUDEST / math.fsum(map(abs, table.amplitudes)))
-    return table.times(max(1.0 / MOST_MATCHED, min(most, meets / given)))
+    return max(1.0 / MOST_MATCHED, min(most, meets / given))
 
 
 def balanced(
@@ -49,26 +57,38 @@ def matched_at_s(listen_s: float | None) -> float:
 
 
 def depth_over(
-    own: PartialTable, own_place: int, other: PartialTable, other_place: int, *, listen_s: float
+    own: PartialTable,
+    own_place: int,
+    other: PartialTable,
+    other_place: int,
+    *,
+    listen_s: float,
+    loud: float = 1.0,
 ) -> float:
     """Return the mean depth of the beat of two partials over so long, 0 to 1. What is too faint to
-    be heard does not beat.
+    be heard does not beat. `loud`: how many times as loud as its table the other one is.
     """
     if max(own_place - len(own.amplitudes), other_place - len(other.amplitudes)) > 0:
         return 0.0
     until_s = max(listen_s, 2.0 * FROM_S)
     times = [FROM_S + (until_s - FROM_S) * (n + 0.5) / SAMPLES for n in range(SAMPLES)]
-    levels = [(own.level(own_place, at_s), other.level(other_place, at_s)) for at_s in times]
+    levels = zip(
+        own.levels(own_place, times),
+        [loud * level for level in other.levels(other_place, times)],
+        strict=True,
+    )
     heard = [beat_depth(*both) for both in levels if min(both) > AUDIBLE]
     return math.fsum(heard) / len(times)
 
 
-def rings_s(own: PartialTable, own_place: int, other: PartialTable, other_place: int) -> float:
-    """Return for how long both partials can be heard."""
+def rings_s(
+    own: PartialTable, own_place: int, other: PartialTable, other_place: int, loud: float = 1.0
+) -> float:
+    """Return for how long both partials can be heard, the other one so many times as loud."""
     low, high = 0.0, LONGEST_S
     while high - low > 0.01:
         middle = 0.5 * (low + high)
-        if min(own.level(own_place, middle), other.level(other_place, middle)) > AUDIBLE:
+        if min(own.level(own_place, middle), loud * other.level(other_place, middle)) > AUDIBLE:
             low = middle
         else:
             high = middle
