@@ -28,15 +28,16 @@ from meldrin.core.bench import (
     Turn,
     Wait,
     opening,
-    pitch_cents,
     replay,
     step,
 )
 from meldrin.core.bench.actions import DAY_S
+from meldrin.core.bench.observe import own_series
 from meldrin.core.bench.tuner import Sounding, tuner_reading
 from meldrin.core.catalogue import Catalogue, instrument, instrument_of, instruments
 from meldrin.core.learner import Ear, Learner, practise
 from meldrin.core.methods import METHODS, Wanted, plan_by, serves
+from meldrin.core.pitch import cents_between, equal_tempered_hz
 from meldrin.core.retune import retune
 from meldrin.core.scoring import score
 from meldrin.core.session import Sounds
@@ -172,7 +173,7 @@ def _waiting() -> Figure:
 
 
 def _tuner() -> Figure:
-    """How far a string is off when its reading says 0, at worst, half a second after the stroke."""
+    """How far a reading is from the first partial at worst, half a second after the stroke."""
     worst = 0.0
     for made in instruments():
         state = opening(Exercise(made.id, "free", "hair", 3))
@@ -183,7 +184,9 @@ def _tuner() -> Figure:
             found = tuner_reading(after, sounding.events, at_s=after.time_s + 0.5)
             if found is None:
                 return Figure("Tuner against the first partial, worst string", "no reading", "")
-            true = 100.0 * (string.midi - found.midi) + pitch_cents(after, string.number)
+            first_hz = own_series(after, string.number).partial_hz(1)
+            shown_hz = equal_tempered_hz(found.midi, a4_hz=440.0)
+            true = cents_between(first_hz, reference_hz=shown_hz)
             worst = max(worst, abs(found.cents - true))
     return Figure(
         "Tuner against the first partial, worst string", f"{worst:.2f} cents", "0.5 cents"
