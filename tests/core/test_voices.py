@@ -406,7 +406,7 @@ class Sources(unittest.TestCase):
 
     def test_what_there_is_none_of(self) -> None:
         with self.assertRaisesRegex(MeldrinError, "The references are"):
-            reference("kazoo", hz=440.0)
+            reference("kazoo", hz=440.0)  # type: ignore[arg-type]
         with self.assertRaises(MeldrinError):
             reference("pipe", hz=math.nan)
 

@@ -33,7 +33,6 @@ DRONE_PARTIALS: Final = 10
 FIFTH: Final = Fraction(3, 2)
 
 
-@lru_cache(maxsize=512)  # a plan asks for the same ones at every partial it considers
 def reference(source: Source, *, hz: float, held_wrong: bool = False) -> PartialTable:
     """Return the table of a reference of this kind whose first partial lies at `hz`.
 
@@ -43,7 +42,11 @@ def reference(source: Source, *, hz: float, held_wrong: bool = False) -> Partial
         MeldrinError: code ``reference``, for an unknown source.
         OutOfRange: for a frequency that no reference can have.
     """
-    tone = checked_hz(hz)
+    return _reference(source, checked_hz(hz), held_wrong)
+
+
+@lru_cache(maxsize=512)  # a plan asks for the same ones at every partial it considers
+def _reference(source: Source, tone: float, held_wrong: bool) -> PartialTable:
     match source:
         case "fork":
             return fork(hz=tone, held_wrong=held_wrong)
