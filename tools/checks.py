@@ -13,8 +13,9 @@ from coverage import Coverage
 
 ROOT = Path(__file__).resolve().parents[1]
 SLOWEST = 10
-PARTS = ("core", "server", "browser")  # each a folder of tests, run in this process
-ALONE = ("engines",)  # beside an open Chromium their Firefox starves, so they run by themselves
+# Each a folder of tests, run in this process. The engines go before the browser's tests open a
+# Chromium: beside one their Firefox starves.
+PARTS = ("core", "server", "engines", "browser")
 BIN = Path(sys.executable).parent
 
 
@@ -36,7 +37,7 @@ def run_checks(
         if part in (None, "web"):
             others["web: unit tests"] = ["npm", "--prefix", "web", "run", "--silent", "test"]
         waiting = {name: pool.submit(_passes, name, how) for name, how in others.items()}
-        parts = ["core"] if quick else [part] if part in ALONE else _parts(part)
+        parts = ["core"] if quick else _parts(part)
         result = _run_tests(parts, names, quick=quick)
         failed = [name for name, passed in waiting.items() if not passed.result()]
     if measured is not None:

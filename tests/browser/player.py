@@ -64,8 +64,16 @@ class Player:
 
 def show(page: Page, aid: str) -> None:
     """Ask for an aid by its key; where it would tell, look without saying anything first."""
+    aids = page.get_by_role("radiogroup", name="Help")
+    expect(aids.get_by_role("radio", checked=True)).to_be_visible()  # no key is heard before
     page.keyboard.press({"level": "w", "tuner": "t"}[aid])
-    page.get_by_role("button", name="Show it without saying").click()
+    # a method that reads a tuner asks for no judgement before the tuner is looked at
+    look = page.get_by_role("button", name="Show it without saying")
+    shown = aids.get_by_role("radio", name=aid.capitalize(), checked=True)
+    expect(look.or_(shown)).to_be_visible()
+    if look.is_visible():
+        look.press("Enter")
+    expect(shown).to_be_visible()
     expect(page.get_by_role("dialog")).to_be_hidden()
 
 

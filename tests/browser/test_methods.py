@@ -4,7 +4,7 @@ from typing import Any
 from playwright.sync_api import expect
 
 from tests.browser.base import BrowserTest
-from tests.browser.player import finish, points, start
+from tests.browser.player import finish, points, show, start
 
 NEAR_CENTS = 1.6
 MOST_LOOKS = 40
@@ -17,14 +17,7 @@ class MethodTest(BrowserTest):
         """Start an exercise as the page that offers it does."""
         start(self.page, **{"aid": "ripple", **exercise})
         if aid in ("level", "tuner"):
-            self.page.keyboard.press({"level": "w", "tuner": "t"}[aid])
-            # a method that reads a tuner asks for no judgement before the tuner is looked at
-            look = self.page.get_by_role("button", name="Show it without saying")
-            pressed = self.page.get_by_role("radio", name=aid.capitalize(), checked=True)
-            expect(look.or_(pressed)).to_be_visible()
-            if look.is_visible():
-                look.press("Enter")
-            expect(pressed).to_be_visible()
+            show(self.page, aid)
 
     def height(self) -> float:
         """Sound the stage afresh and read how far off it stands, in cents."""
@@ -328,7 +321,7 @@ class Replaying(MethodTest):
                 "(id) => fetch(`/api/attempts/${id}`).then((r) => r.json())", attempt
             )
             self.assertIsNone(page["seed"])
-            other.keyboard.press("w")  # at once, nothing has been heard that could be judged
+            show(other, "level")
             other.keyboard.press("Space")
             starts.append(other.get_by_test_id("offset").inner_text())
             context.close()
