@@ -133,15 +133,16 @@ def advice_study(seeds: Iterable[int]) -> dict[str, list[Advised]]:
     return found
 
 
-# One instrument a method. A tuner's method has no ear to rank.
+# One instrument a method, the drone's own being the sitar. A tuner's method has no ear to rank.
 RANKED: Final = (
     ("guitar", "unison"),
     ("viola", "fifths"),
     ("mandolin", "each"),
     ("bass", "harmonics"),
-    ("banjo", "drone"),
+    ("sitar", "drone"),
     ("cello", "mixed"),
 )
+SHORT_RING: Final = ("banjo", "drone")  # it dies before the finest ears can part
 ATTEMPTS: Final = 3
 
 

@@ -300,7 +300,8 @@ class _Player:
         rate = abs(offset) * per_cent * noise
         slowest, stage = ear.slowest_hz, self._state.current()
         if slowest and isinstance(stage, Step):  # a perfect ear hears in no time
-            slowest = max(slowest, stage.hears_cents * per_cent)
+            # the ear's limit and that of a short ring are independent: their squares add
+            slowest = math.hypot(slowest, stage.hears_cents * per_cent)
         if "stops_early" in self._habits:
             slowest = max(slowest, EARLY_HZ)
         if rate <= max(slowest, self._left_cents * per_cent):
