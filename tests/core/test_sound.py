@@ -97,6 +97,38 @@ class Tables(unittest.TestCase):
                 under = np.abs(first) < 1e-3 * abs(first[0])
                 self.assertTrue(low_s < time[np.argmax(under)] < high_s, time[np.argmax(under)])
 
+    def test_until_when_a_partial_is_heard(self) -> None:
+        # one decay: a e^(-t/d) = f at t = d ln(a/f), counted from where it is no longer kept up
+        plain = PartialTable(220.0, (0.5,), (2.0,), attack_s=0.0)
+        self.assertAlmostEqual(plain.heard_s(1, 0.5 / math.e), 2.0, delta=1e-9)
+        bowed = PartialTable(220.0, (0.5,), (2.0,), attack_s=0.0, sustain_s=3.0)
+        self.assertAlmostEqual(bowed.heard_s(1, 0.5 / math.e), 5.0, delta=1e-9)
+        self.assertEqual(bowed.heard_s(1, 0.6), 0.0)
+        self.assertEqual(bowed.heard_s(2, 0.1), 0.0)
+        # two: 0.3 (e^-t + e^-2t) = 0.3 * 0.75 where e^-t = 0.5
+        double = PartialTable(
+            220.0, (0.3,), (1.0,), 0.0, second_amplitudes=(0.3,), second_decays_s=(0.5,)
+        )
+        self.assertAlmostEqual(double.heard_s(1, 0.225), math.log(2.0), delta=0.011)
+
+    def test_levels_at_several_times(self) -> None:
+        # kept up for 1 s, then 0.4 e^(-t/2) - 0.2 e^(-t/0.5)
+        table = PartialTable(
+            220.0,
+            (0.4,),
+            (2.0,),
+            attack_s=0.0,
+            sustain_s=1.0,
+            second_amplitudes=(-0.2,),
+            second_decays_s=(0.5,),
+        )
+        found = table.levels(1, from_s=0.25, step_s=0.5, count=4)
+        falls = (0.0, 0.0, 0.25, 0.75)
+        for level, fall_s in zip(found, falls, strict=True):
+            wanted = 0.4 * math.exp(-fall_s / 2.0) - 0.2 * math.exp(-fall_s / 0.5)
+            self.assertAlmostEqual(level, wanted, delta=1e-12)
+        self.assertEqual(table.levels(2, from_s=0.25, step_s=0.5, count=4), [0.0] * 4)
+
     def test_low_strings_are_heard_on_a_small_speaker(self) -> None:
         # which gives nothing under 250 Hz (24 dB an octave): their partials carry the note
         for instrument_id, number in (("bass5", 5), ("bass", 4), ("double-bass", 4), ("cello", 4)):

@@ -4,7 +4,6 @@ import math
 from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
-from functools import lru_cache
 from typing import Final
 
 from meldrin.core.beats import (
@@ -27,14 +26,19 @@ from meldrin.core.pitch import (
     note_name,
     shifted_by_cents,
 )
-from meldrin.core.sound.partials import PartialTable, Series, string_series
+from meldrin.core.sound.partials import AUDIBLE, PartialTable, Series, string_series
 from meldrin.core.sound.references import Source, partial_place, reference
 from meldrin.core.sound.stroke import stroke
-from meldrin.core.sound.together import as_loud_by, balanced, depth_over, matched_at_s, rings_s
+from meldrin.core.sound.together import (
+    as_loud_by,
+    balanced,
+    levels_over,
+    matched_at_s,
+    mean_depth,
+)
 from meldrin.core.strings import (
     EVERYDAY_SHARE,
     WARNING_SHARE,
-    String,
     breaking_share,
     semitones_at,
     sounding_hz,
@@ -55,10 +59,12 @@ TIMES: Final = (1, 2, 3, 4, 6, 8)  # octaves and fifths above, which an ear find
 HIGHEST_OF_REFERENCE: Final = 10
 HIGHEST_OF_STRING: Final = 12
 HIGHEST_TOUCHED: Final = 8
-TONES: Final[tuple[Source, ...]] = ("pipe", "piano", "oboe", "player", "tone")
+# The two that lack most at some partials go first, and spare the others a look.
+TONES: Final[tuple[Source, ...]] = ("oboe", "pipe", "piano", "player", "tone")
 HIGHEST_MEETING_HZ: Final = 2700.0  # above it nobody picks out a partial
 LEAST_AIM_CENTS = 0.5  # nobody aims off by less
 SHORTEST_RING_S: Final = 0.1
+LONGEST_RING_S: Final = 60.0
 READING_S = 1.5  # half a second of attack, and a settled second
 TURN_ASIDE = "Small turns on the way up, and your face turned aside: a string can snap."
 PUSH_IN = "Push the peg in while you turn it, or it slips back."
@@ -83,6 +89,9 @@ class Builder:
         self.trusted = 0
         self._strains: dict[int, float] = {}
         self._tones: dict[int, Tone] = {}
+        # what each string sounds like where it is wanted, asked for at every partial considered
+        self._partials_at: dict[tuple[int, int, bool], Series] = {}
+        self._tables: dict[tuple[int, int, float | None], PartialTable] = {}
         self._labels = [
             string_label(self.instrument, string.number, self.tuning, naming=wanted.naming)
             for string in self.instrument.strings
@@ -109,6 +118,8 @@ class Builder:
     def place(self, number: int, tone: Tone) -> None:
         """Say where the string is wanted, for a method that goes by pure intervals alone."""
         self._tones[number] = tone
+        self._tables.clear()
+        self._partials_at.clear()
 
     def trust(self, number: int) -> None:
         """Take a string as it is: the others are tuned to it, and it needs no step."""
@@ -163,14 +174,16 @@ class Builder:
         """
         considered = []
         for times in TIMES:
-            sides = (
-                replace(own, partial=times * own.partial),
-                replace(other, partial=times * other.partial),
-            )
-            if times > 1 and not self._heard_there(*sides):
-                break
-            if self._parts_cents(*sides, (own, other)) > MOST_PARTED_CENTS:
-                break
+            sides = own, other
+            if times > 1:
+                sides = (
+                    replace(own, partial=times * own.partial),
+                    replace(other, partial=times * other.partial),
+                )
+                if not self._heard_there(*sides):
+                    break
+                if self._parts_cents(*sides, (own, other)) > MOST_PARTED_CENTS:
+                    break
             if all(depth >= DEEP for depth in self._depths(*sides)):
                 return sides
             considered.append(sides)
@@ -190,7 +203,7 @@ class Builder:
         return (
             own.partial <= highest[0]
             and other.partial <= highest[1]
-            and self._ideal(other).hz(self.reference.hz) <= HIGHEST_MEETING_HZ
+            and self._meeting_hz(other) <= HIGHEST_MEETING_HZ
         )
 
     def _depths(self, own: Side, other: Side) -> Iterator[float]:
@@ -198,33 +211,49 @@ class Builder:
         reference may have.
         """
         listen_s = self._listen_s(other)
-        for one, place, given, its_place, loud in self._sounding(own, other):
-            yield depth_over(one, place, given, its_place, listen_s=listen_s, loud=loud)
+        heard: list[float] = []
+        for one, place, given, its_place, loud in self._sounding(own, other, listen_s):
+            # of the string it is the same beside every reference
+            heard = heard or levels_over(one, place, listen_s=listen_s)
+            its = levels_over(given, its_place, listen_s=listen_s)
+            yield mean_depth(heard, its, loud=loud)
 
     def _listen_s(self, other: Side) -> float:
         """Return how long it takes to hear two cents where the partials meet."""
-        hz = self._ideal(other).hz(self.reference.hz)
-        return seconds_to_hear(LISTENING_CENTS * beats_per_cent(hz))
+        return seconds_to_hear(LISTENING_CENTS * beats_per_cent(self._meeting_hz(other)))
+
+    def _meeting_hz(self, other: Side) -> float:
+        """Return where the partials meet, on flexible strings."""
+        return other.partial * self._note(other).hz(self.reference.hz)
 
     def _sounding(
-        self, own: Side, other: Side
+        self, own: Side, other: Side, listen_s: float
     ) -> Iterator[tuple[PartialTable, int, PartialTable, int, float]]:
         """Yield both sides as they sound together, each with the place of its partial, and how
         many times as loud the other one is; once for every sound that the reference may have.
         """
-        at_s = matched_at_s(self._listen_s(other))
+        at_s = matched_at_s(listen_s)
         table = self._table(own)
         if other.string is not None:
             both = balanced(table, own.partial, self._table(other), other.partial, at_s=at_s)
             yield both[0], own.partial, both[1], other.partial, 1.0
             return
         assert other.hz is not None
+        meets = table.level(own.partial, at_s)
         for source in self._sources():
             first_hz = self.reference.hz if source == "drone" else other.hz
             given = reference(source, hz=first_hz)
             place = partial_place(source, partial=other.partial, over_first=other.hz / first_hz)
-            loud = as_loud_by(given, place, table, own.partial, at_s=at_s)
+            loud = as_loud_by(given, place, meets=meets, at_s=at_s)
             yield table, own.partial, given, place, loud
+
+    def _rings_s(self, own: Side, other: Side) -> float:
+        """Return for how long both can be heard, by whichever reference is the shortest."""
+        sounding = list(self._sounding(own, other, self._listen_s(other)))
+        table, place, *_ = sounding[0]  # the string is the same beside each
+        rings = [given.heard_s(its, AUDIBLE / loud) for _, _, given, its, loud in sounding]
+        rings_s = min(table.heard_s(place, AUDIBLE), *rings)
+        return min(max(rings_s, SHORTEST_RING_S), LONGEST_RING_S)
 
     def _sources(self) -> tuple[Source, ...]:
         kind = self.reference.kind
@@ -233,21 +262,30 @@ class Builder:
     def _table(self, side: Side) -> PartialTable:
         """Return how a string sounds on this instrument, tuned where it is wanted."""
         assert side.string is not None
-        return stroke(
-            self.instrument,
-            side.string,
-            self._series(side),
-            by_bow=self.instrument.kind == "bowed",
-            pressed=side.fret,
-            touched_at=side.node_share,
-        )
+        made = (side.string, side.fret, side.node_share)
+        if made not in self._tables:
+            self._tables[made] = stroke(
+                self.instrument,
+                side.string,
+                self._series(side),
+                by_bow=self.instrument.kind == "bowed",
+                pressed=side.fret,
+                touched_at=side.node_share,
+            )
+        return self._tables[made]
 
     def _series(self, side: Side) -> Series:
         assert side.string is not None
-        string = self.instrument.string(side.string)
-        note_hz = self.tone(side.string).hz(self.reference.hz)
         locked = self.instrument.kind == "bowed" and side.node_fret is None
-        return _series_at(string, note_hz, side.fret, locked)
+        made = (side.string, side.fret, locked)
+        if made not in self._partials_at:
+            string = self.instrument.string(side.string)
+            note_hz = self.tone(side.string).hz(self.reference.hz)
+            strain = strain_sounding(string, frequency_hz=note_hz, fret=0, number=1)
+            self._partials_at[made] = string_series(
+                string, strain=strain, fret=side.fret, harmonic=locked
+            )
+        return self._partials_at[made]
 
     def _parts_cents(self, own: Side, other: Side, plain: tuple[Side, Side]) -> float:
         """Return how far the stiffness of the strings parts these partials, beside what it does to
@@ -316,8 +354,7 @@ class Builder:
         listen, hears = READING_S, 0.0
         if not by_tuner:
             listen = seconds_to_hear(LISTENING_CENTS * per_cent)
-            rings = min(rings_s(*sides) for sides in self._sounding(own, other))
-            hears = attainable_cents(other_hz, ringing_s=max(rings, SHORTEST_RING_S))
+            hears = attainable_cents(other_hz, ringing_s=self._rings_s(own, other))
         if offset:
             listen = max(listen, min(seconds_to_hear(beats), 30.0))
         aim = self._aim(own.string)
@@ -585,10 +622,3 @@ class Builder:
         """
         bowed = self.instrument.kind == "bowed" and touch.node_fret is None
         return touch.partial if bowed else 1
-
-
-@lru_cache(maxsize=512)  # asked for at every partial that is considered
-def _series_at(string: String, note_hz: float, fret: int, locked: bool) -> Series:
-    """Return where the partials lie of a string whose open note is there."""
-    strain = strain_sounding(string, frequency_hz=note_hz, fret=0, number=1)
-    return string_series(string, strain=strain, fret=fret, harmonic=locked)

@@ -22,6 +22,7 @@ from meldrin.core.strings import (
 from meldrin.core.units import ratio_of_cents
 
 AUDIBLE: Final = 4e-4  # 68 dB under full scale: below it there is nothing left to listen to
+HEARD_WITHIN_S: Final = 0.01  # so closely is it told until when something is heard
 LASTS_DECAYS: Final = 14.0  # after this many of its decays a partial is 120 dB down
 PLUCKED_AT: Final = 0.14  # share of the open length from the bridge
 BOW_STROKE_S: Final = 5.0
@@ -164,20 +165,41 @@ class PartialTable:
             size += self.second_amplitudes[place - 1] * math.exp(-falls_s / second_s)
         return abs(size)
 
-    def levels(self, place: int, times_s: Sequence[float]) -> list[float]:
-        """Return the size of the partial in a place at several times; as `level` of each."""
+    def levels(self, place: int, *, from_s: float, step_s: float, count: int) -> list[float]:
+        """Return the size of the partial in a place at so many times; as `level` of each."""
         if place > len(self.amplitudes):
-            return [0.0] * len(times_s)
+            return [0.0] * count
+        held = min(count, max(0, math.ceil((self.sustain_s - from_s) / step_s)))
+        falls_s = from_s + held * step_s - self.sustain_s
         size, decay_s = self.amplitudes[place - 1], self.decays_s[place - 1]
-        falls_s = [max(0.0, at_s - self.sustain_s) for at_s in times_s]
-        first = [size * math.exp(-fall_s / decay_s) for fall_s in falls_s]
-        if not self.second_amplitudes:
-            return [abs(one) for one in first]
-        size, decay_s = self.second_amplitudes[place - 1], self.second_decays_s[place - 1]
-        return [
-            abs(one + size * math.exp(-fall_s / decay_s))
-            for one, fall_s in zip(first, falls_s, strict=True)
-        ]
+        levels = [size] * held + _falling(size, decay_s, falls_s, step_s, count - held)
+        if self.second_amplitudes:
+            size, decay_s = self.second_amplitudes[place - 1], self.second_decays_s[place - 1]
+            second = [size] * held + _falling(size, decay_s, falls_s, step_s, count - held)
+            levels = [one + its for one, its in zip(levels, second, strict=True)]
+        return [abs(one) for one in levels]
+
+    def heard_s(self, place: int, faintest: float) -> float:
+        """Return the time until which the partial in a place is louder than this amplitude."""
+        if place > len(self.amplitudes):
+            return 0.0
+        parts = [(self.amplitudes[place - 1], self.decays_s[place - 1])]
+        if self.second_amplitudes:
+            parts.append((self.second_amplitudes[place - 1], self.second_decays_s[place - 1]))
+        # one of them is still as loud as its share when they are, together, just this loud
+        share = faintest / len(parts)
+        low, high = 0.0, max(decay * math.log(max(1.0, abs(a) / share)) for a, decay in parts)
+        if high == 0.0:
+            return 0.0
+        if len(parts) == 1:
+            return self.sustain_s + high
+        while high - low > HEARD_WITHIN_S:
+            middle = 0.5 * (low + high)
+            if self.level(place, self.sustain_s + middle) > faintest:
+                low = middle
+            else:
+                high = middle
+        return self.sustain_s + low
 
     def times(self, loud: float) -> "PartialTable":
         """Return the same so many times as loud."""
@@ -193,6 +215,16 @@ class PartialTable:
         sizes = (*self.amplitudes, *self.second_amplitudes)
         decays_s = (*self.decays_s, *self.second_decays_s)
         return self.sustain_s + _longest_s(sizes, decays_s, faintest)
+
+
+def _falling(size: float, decay_s: float, at_s: float, step_s: float, count: int) -> list[float]:
+    """Return so many levels of what dies away, by the same share from each to the next."""
+    level, share = size * math.exp(-at_s / decay_s), math.exp(-step_s / decay_s)
+    levels = []
+    for _ in range(count):
+        levels.append(level)
+        level *= share
+    return levels
 
 
 @lru_cache(maxsize=1024)  # of strokes that are alike
