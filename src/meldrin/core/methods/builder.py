@@ -17,7 +17,7 @@ from meldrin.core.beats import (
 )
 from meldrin.core.catalogue import Chord
 from meldrin.core.errors import Code, MeldrinError
-from meldrin.core.methods.naming import string_label
+from meldrin.core.methods.naming import string_labels
 from meldrin.core.methods.pairs import node_fret
 from meldrin.core.methods.plan import Check, Plan, Reference, Side, Step
 from meldrin.core.methods.wanted import Wanted
@@ -92,10 +92,7 @@ class Builder:
         # what each string sounds like where it is wanted, asked for at every partial considered
         self._partials_at: dict[tuple[int, int, bool], Series] = {}
         self._tables: dict[tuple[int, int, float | None], PartialTable] = {}
-        self._labels = [
-            string_label(self.instrument, string.number, self.tuning, naming=wanted.naming)
-            for string in self.instrument.strings
-        ]
+        self._labels = string_labels(self.instrument, self.tuning, wanted.naming)
         self._reference_tones: dict[float, Tone] = {}
         self.sound_word = "Bow" if self.instrument.kind == "bowed" else "Play"
 

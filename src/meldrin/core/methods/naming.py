@@ -29,11 +29,12 @@ def string_label(
     the strings are the first and the second; of five or more the octave is said.
     """
     instrument.string(number)
-    return _labels(instrument, tuning or instrument.tuning(), naming)[number - 1]
+    return string_labels(instrument, tuning or instrument.tuning(), naming)[number - 1]
 
 
 @lru_cache(maxsize=256)
-def _labels(instrument: Instrument, tuning: Tuning, naming: Naming) -> tuple[str, ...]:
+def string_labels(instrument: Instrument, tuning: Tuning, naming: Naming) -> tuple[str, ...]:
+    """Return what players call each string, string 1 first."""
     return tuple(_label(instrument, tuning, string, naming) for string in instrument.strings)
 
 
