@@ -35,6 +35,7 @@ from meldrin.core.bench.actions import DAY_S
 from meldrin.core.bench.observe import own_series
 from meldrin.core.bench.tuner import Sounding, tuner_reading
 from meldrin.core.catalogue import Catalogue, instrument, instrument_of, instruments
+from meldrin.core.drills import DRILLS
 from meldrin.core.learner import Ear, Learner, practise
 from meldrin.core.methods import METHODS, Wanted, plan_by, serves
 from meldrin.core.pitch import cents_between, equal_tempered_hz
@@ -43,6 +44,7 @@ from meldrin.core.scoring import score
 from meldrin.core.session import Sounds
 from meldrin.server.browser import COOKIE
 from tools.figures import Figure, machine
+from tools.listeners import GAIN, LISTENERS, drill_study, next_trial_s
 from tools.recordings import of_the_same, told_apart
 from tools.server import Server
 from tools.studies import (
@@ -132,6 +134,7 @@ def _studies() -> list[Figure]:
         ),
         Figure("adjust: of those, a true one among them", f"{accused.truly:.0%}", "at least 90 %"),
         Figure("adjust: the most that were named", str(accused.most_named), "at most 3"),
+        *_drills(),
         _waiting(),
         _tuner(),
         _beats(),
@@ -164,6 +167,23 @@ def _recordings() -> list[Figure]:
             "at least 8 of 10",
         ),
     ]
+
+
+def _drills() -> list[Figure]:
+    """How well drills find the thresholds of simulated listeners, after two sittings."""
+    figures = []
+    for drill in DRILLS:
+        for gain, words in ((0.0, ""), (GAIN, ", who gain up to 20 % meanwhile")):
+            found = drill_study(drill.id, gain=gain)
+            who = f"{LISTENERS} listeners{words} ({drill.name})"
+            bias = ", ".join(f"{one:.2f}" for one in found.bias)
+            figures += [
+                Figure(f"Threshold found over the true one, by thirds, {who}", bias, "0.9 to 1.1"),
+                Figure(f"90 % intervals that hold it, {who}", f"{found.covered:.0%}", "85 to 95 %"),
+                Figure(f"Their width, a factor, {who}", f"{found.width:.1f}", "at most 3"),
+            ]
+    figures.append(Figure("Next trial chosen", _ms(next_trial_s()), "at most 10 ms"))
+    return figures
 
 
 def _waiting() -> Figure:

@@ -25,6 +25,7 @@ NOBODY_S: Final = {
     "/api/attempts",
     "/api/attempts/import",
     "/api/before",
+    "/api/drills",
     "/api/fitness",
     "/api/health",
     "/api/health/live",
@@ -104,7 +105,9 @@ class Foreign(ServerTest):
                 if isinstance(route, APIRoute) and route.path not in NOBODY_S:
                     for method in route.methods or ():
                         for attempt in (self.finished, self.open):
-                            path = route.path.format(attempt_id=attempt, instrument_id=self.own)
+                            path = route.path.format(
+                                attempt_id=attempt, sitting_id=attempt, instrument_id=self.own
+                            )
                             body = {"title": "mine now"} if method == "PATCH" else None
                             reply = stranger.request(method, path, json=body)
                             self.assertEqual(reply.status_code, 404, f"{method} {path}")
@@ -121,7 +124,7 @@ class Foreign(ServerTest):
                     continue
                 lines += 1
                 for attempt in (self.finished, self.open):
-                    path = route.path.format(attempt_id=attempt)
+                    path = route.path.format(attempt_id=attempt, sitting_id=attempt)
                     with stranger.websocket_connect(path) as socket:
                         socket.send_json({"kind": "hello", "tab": "stranger-1"})
                         self.assertEqual(socket.receive_json()["code"], "no_such_attempt")

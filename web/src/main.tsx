@@ -37,6 +37,9 @@ const Licences = lazy(async () => ({
   default: (await import("./views/licences/licences")).Licences,
 }));
 
+const Listen = lazy(async () => ({ default: (await import("./views/listen/listen")).Listen }));
+const Sitting = lazy(async () => ({ default: (await import("./views/listen/sitting")).Sitting }));
+
 const Glossary = lazy(async () => ({
   default: (await import("./views/glossary/glossary")).Glossary,
 }));
@@ -85,6 +88,8 @@ if (root) {
                 </Route>
                 <Route path="tune" element={<Choose />} />
                 <Route path="tune/:attempt" element={<Tune />} />
+                <Route path="listen" element={<Listen />} />
+                <Route path="listen/:sitting" element={<Sitting />} />
                 <Route path="review" element={<Review />} />
                 <Route path="review/rubric" element={<RubricView />} />
                 <Route path="review/:attempt" element={<AttemptReview />} />

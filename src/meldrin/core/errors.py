@@ -37,6 +37,7 @@ class Code(StrEnum):
     DECIDED = "decided", "Said already"
     DEMO_ONLY = "demo_only", "Only in the demo"
     DEMO_PUPIL = "demo_pupil", "Not the demo’s pupil"
+    DRILL = "drill", "Not of this drill"
     EXERCISE = "exercise", "The exercise cannot be read"
     FILE = "file", "The file cannot be written"
     FINE_END = "fine_end", "The fine tuner has run out"

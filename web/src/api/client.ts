@@ -20,6 +20,11 @@ export type Verdict = Schemas["Believed"]["verdict"];
 export type PlanQuery = operations["show_plan"]["parameters"]["query"];
 export type RankingQuery = operations["rank_methods"]["parameters"]["query"];
 export type Ranked = Schemas["RankedMethod"];
+export type SittingPage = Schemas["SittingPage"];
+export type DrillScene = Schemas["DrillScene"];
+export type DrillAction = Schemas["DrillAct"]["action"];
+export type Interval = SittingPage["interval"];
+export type Sure = Schemas["JudgedTrial"]["sure"];
 export type BenchAction = Schemas["Act"]["action"];
 
 export const api = createClient<paths>();

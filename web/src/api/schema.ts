@@ -611,6 +611,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Drills
+         * @description Every ear drill, and what the learner has heard so far.
+         */
+        get: operations["list_drills"];
+        put?: never;
+        /**
+         * Start Sitting
+         * @description Begin a sitting; a newcomer becomes a guest by it.
+         */
+        post: operations["start_sitting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drills/{sitting_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Sitting
+         * @description A sitting, and its result once it is over.
+         */
+        get: operations["open_sitting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1000,6 +1044,54 @@ export interface components {
             kind: "decide";
         };
         /**
+         * DrillAnswer
+         * @description What can be said, and what it sounds like.
+         */
+        DrillAnswer: {
+            /** Id */
+            id: string;
+            /** Words */
+            words: string;
+            /** Listen For */
+            listen_for: string;
+        };
+        /**
+         * DrillList
+         * @description Every drill, and what has been heard so far.
+         */
+        DrillList: {
+            /** Drills */
+            drills: components["schemas"]["DrillOption"][];
+            /** Heard */
+            heard: components["schemas"]["HeardSoFar"][];
+        };
+        /**
+         * DrillOption
+         * @description A drill as it stands in a list.
+         */
+        DrillOption: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /** Intervals */
+            intervals: ("unison" | "octave" | "fifth" | "fourth" | "third")[];
+        };
+        /**
+         * DrillPart
+         * @description A stretch of what sounds, in seconds.
+         */
+        DrillPart: {
+            /** Name */
+            name: string;
+            /** Begin S */
+            begin_s: number;
+            /** End S */
+            end_s: number;
+        };
+        /**
          * ExerciseSettings
          * @description What an exercise is set to; how far out its strings begin is drawn and not told.
          */
@@ -1272,6 +1364,33 @@ export interface components {
             trouble: string | null;
         };
         /**
+         * HeardSoFar
+         * @description What the newest sitting in a register told: in words, and from where to where it lies.
+         */
+        HeardSoFar: {
+            /** Drill */
+            drill: string;
+            /** Known By */
+            known_by: string;
+            /** Where */
+            where: string;
+            /** Says */
+            says: string;
+            /** Low */
+            low: number;
+            /** Middle */
+            middle: number;
+            /** High */
+            high: number;
+            /** Unit */
+            unit: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
          * Judge
          * @description Say whether the string of this step is low, in tune or high, and by how many cents.
          */
@@ -1304,6 +1423,27 @@ export interface components {
              * @enum {string}
              */
             kind: "judge_reference";
+        };
+        /**
+         * JudgedTrial
+         * @description A trial, told: its truth in a sentence, what was said, and whether that was right.
+         */
+        JudgedTrial: {
+            /** Says */
+            says: string;
+            /** Answer */
+            answer: number;
+            /** Right */
+            right: number;
+            /**
+             * Sure
+             * @enum {string}
+             */
+            sure: "guess" | "fairly" | "sure";
+            /** Difference */
+            difference: number;
+            /** Listens */
+            listens: number;
         };
         /**
          * LayChord
@@ -2291,6 +2431,123 @@ export interface components {
             kind: "settle";
         };
         /**
+         * SittingBegun
+         * @description The id of a sitting that has begun.
+         */
+        SittingBegun: {
+            /** Id */
+            id: string;
+        };
+        /**
+         * SittingPage
+         * @description A sitting: what is asked, and its result once it is over. Nothing of a trial.
+         */
+        SittingPage: {
+            /** Id */
+            id: string;
+            /** Drill */
+            drill: string;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /** Question */
+            question: string;
+            /** Answers */
+            answers: components["schemas"]["DrillAnswer"][];
+            /** Parts */
+            parts: components["schemas"]["DrillPart"][];
+            /** Instrument */
+            instrument: string;
+            /** Instrument Name */
+            instrument_name: string;
+            /** String */
+            string: number;
+            /** String Name */
+            string_name: string;
+            /**
+             * Interval
+             * @enum {string}
+             */
+            interval: "unison" | "octave" | "fifth" | "fourth" | "third";
+            /**
+             * Truth
+             * @enum {string}
+             */
+            truth: "pure" | "equal";
+            /** Trials */
+            trials: number;
+            result: components["schemas"]["SittingResult"] | null;
+        };
+        /**
+         * SittingResult
+         * @description What a sitting told. `brier`: the mean square error of what was said to be likely.
+         */
+        SittingResult: {
+            /** Headline */
+            headline: string;
+            /** Remarks */
+            remarks: string[];
+            /** Low */
+            low: number | null;
+            /** Middle */
+            middle: number | null;
+            /** High */
+            high: number | null;
+            /** Before */
+            before: number | null;
+            /** Unit */
+            unit: string;
+            /** Trials */
+            trials: components["schemas"]["JudgedTrial"][];
+            /** Right */
+            right: number;
+            /** Calibration */
+            calibration: components["schemas"]["SureOf"][];
+            /** Brier */
+            brier: number | null;
+        };
+        /**
+         * SittingWanted
+         * @description A sitting to begin: the drill, and the string it is played on.
+         */
+        SittingWanted: {
+            /** Drill */
+            drill: string;
+            /**
+             * Instrument
+             * @default viola
+             */
+            instrument?: string;
+            /**
+             * Tuning
+             * @default standard
+             */
+            tuning?: string;
+            /**
+             * String
+             * @default 1
+             */
+            string?: number;
+            /**
+             * Interval
+             * @default unison
+             * @enum {string}
+             */
+            interval?: "unison" | "octave" | "fifth" | "fourth" | "third";
+            /**
+             * Truth
+             * @default pure
+             * @enum {string}
+             */
+            truth?: "pure" | "equal";
+            /**
+             * Trials
+             * @default 12
+             */
+            trials?: number;
+        };
+        /**
          * SourceOption
          * @description Something that can sound a reference, and its words.
          */
@@ -2355,6 +2612,21 @@ export interface components {
              * @enum {string}
              */
             kind: "stop";
+        };
+        /**
+         * SureOf
+         * @description Answers of one confidence, and how many of them were right.
+         */
+        SureOf: {
+            /**
+             * Sure
+             * @enum {string}
+             */
+            sure: "guess" | "fairly" | "sure";
+            /** Answers */
+            answers: number;
+            /** Right */
+            right: number;
         };
         /**
          * Turn
@@ -2548,7 +2820,7 @@ export interface components {
          *     wrong and what would do.
          * @enum {string}
          */
-        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "database" | "decided" | "demo_only" | "demo_pupil" | "exercise" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_instrument" | "no_such_method" | "no_such_page" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_tuning" | "no_such_word" | "glossary" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "port" | "reference" | "side" | "slack" | "source" | "start" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
+        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "database" | "decided" | "demo_only" | "demo_pupil" | "drill" | "exercise" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_instrument" | "no_such_method" | "no_such_page" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_tuning" | "no_such_word" | "glossary" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "port" | "reference" | "side" | "slack" | "source" | "start" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
         /**
          * Moved
          * @description Another tab has taken the attempt over; this one is no longer heard.
@@ -2857,6 +3129,190 @@ export interface components {
             scene: components["schemas"]["Scene"];
         };
         BenchToBrowser: components["schemas"]["Welcome"] | components["schemas"]["Now"] | components["schemas"]["Saved"] | components["schemas"]["Refused"] | components["schemas"]["Shown"] | components["schemas"]["Checked"] | components["schemas"]["Trouble"] | components["schemas"]["Moved"];
+        /**
+         * DrillAct
+         * @description An action; `number` rises by any step, `at_s` is the time since the sitting began.
+         */
+        DrillAct: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "act";
+            /** Number */
+            number: number;
+            /** At S */
+            at_s: number;
+            /** Action */
+            action: components["schemas"]["HearExample"] | components["schemas"]["StartTrials"] | components["schemas"]["HearTrial"] | components["schemas"]["JudgeTrial"] | components["schemas"]["NextTrial"] | components["schemas"]["EndSitting"];
+        };
+        /**
+         * EndSitting
+         * @description End it, after the last trial or before; what has been answered counts.
+         */
+        EndSitting: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "end_sitting";
+        };
+        /**
+         * HearExample
+         * @description Hear one of the examples, by the number of its answer from 0.
+         */
+        HearExample: {
+            /** Answer */
+            answer: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hear_example";
+        };
+        /**
+         * HearTrial
+         * @description Hear the trial: for the first time, again, or once more when its truth is known.
+         */
+        HearTrial: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hear_trial";
+        };
+        /**
+         * JudgeTrial
+         * @description Judge the trial: an answer by its number from 0, and how sure.
+         */
+        JudgeTrial: {
+            /** Answer */
+            answer: number;
+            /**
+             * Sure
+             * @enum {string}
+             */
+            sure: "guess" | "fairly" | "sure";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "judge_trial";
+        };
+        /**
+         * NextTrial
+         * @description Go on to the next trial.
+         */
+        NextTrial: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "next_trial";
+        };
+        /**
+         * StartTrials
+         * @description The examples are over: the first trial.
+         */
+        StartTrials: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "start_trials";
+        };
+        DrillsFromBrowser: components["schemas"]["Hello"] | components["schemas"]["DrillAct"];
+        /**
+         * DrillNow
+         * @description The answer to DrillAct: the sitting as it now stands.
+         */
+        DrillNow: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "now";
+            /** Number */
+            number: number;
+            scene: components["schemas"]["DrillScene"];
+        };
+        /**
+         * DrillScene
+         * @description What may be known of a sitting: nothing of a trial before it is judged.
+         */
+        DrillScene: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "examples" | "asked" | "told" | "over";
+            /** Number */
+            number: number;
+            /** Trials */
+            trials: number;
+            /** Listens */
+            listens: number;
+            /** Last */
+            last: boolean;
+            truth: components["schemas"]["TrialTruth"] | null;
+        };
+        /**
+         * DrillSound
+         * @description What is to be played: 16-bit samples, little-endian, in base 64; for a drill always as many.
+         *
+         *     trial: its number, or 0 for an example, whose answer `example` is.
+         */
+        DrillSound: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sound";
+            /** Trial */
+            trial: number;
+            /** Example */
+            example: number | null;
+            /** Rate */
+            rate: number;
+            /** Samples */
+            samples: string;
+        };
+        /**
+         * DrillWelcome
+         * @description The answer to Hello: the last number that is kept, and the sitting as it stands.
+         */
+        DrillWelcome: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "welcome";
+            /** Number */
+            number: number;
+            /** At S */
+            at_s: number;
+            scene: components["schemas"]["DrillScene"];
+        };
+        /**
+         * TrialTruth
+         * @description What a trial was, once it has been judged.
+         *
+         *     answer: the right one, by its number; said: the one that was given.
+         *     difference: on the drill's scale; `beats_hz` of each part of the sound, null where none beats.
+         */
+        TrialTruth: {
+            /** Answer */
+            answer: number;
+            /** Said */
+            said: number;
+            /** Difference */
+            difference: number;
+            /** Says */
+            says: string;
+            /** Listen For */
+            listen_for: string;
+        };
+        DrillsToBrowser: components["schemas"]["DrillWelcome"] | components["schemas"]["DrillNow"] | components["schemas"]["DrillSound"] | components["schemas"]["Saved"] | components["schemas"]["Refused"] | components["schemas"]["Trouble"] | components["schemas"]["Moved"];
     };
     responses: never;
     parameters: never;
@@ -4456,6 +4912,126 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RubricPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_drills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillList"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_sitting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SittingWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SittingBegun"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_sitting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sitting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SittingPage"];
                 };
             };
             /** @description Refused, with a sentence */

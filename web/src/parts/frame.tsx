@@ -125,6 +125,7 @@ export function Frame() {
             Prepare
           </Link>
           <NavLink to="/tune">Tune</NavLink>
+          <NavLink to="/listen">Listen</NavLink>
           <NavLink to="/review">Review</NavLink>
         </nav>
         <Tools>

@@ -27,6 +27,7 @@ export class Player {
   private clockwork: Clockwork | null = null;
   private early: ToWorklet[] = [];
   private muteListeners = new Set<() => void>();
+  private levelListeners = new Set<() => void>();
 
   /** Make sound possible; to be called from a press. Later calls only wake it up. */
   start(): Promise<void> {
@@ -77,6 +78,7 @@ export class Player {
     if (this.gain && this.context) {
       this.gain.gain.setTargetAtTime(factor(level), this.context.currentTime, FADE_S);
     }
+    for (const listener of this.levelListeners) listener();
   }
 
   dispose(): void {
@@ -112,6 +114,11 @@ export class Player {
   readonly onMute = (listener: () => void): (() => void) => {
     this.muteListeners.add(listener);
     return () => this.muteListeners.delete(listener);
+  };
+
+  readonly onLevel = (listener: () => void): (() => void) => {
+    this.levelListeners.add(listener);
+    return () => this.levelListeners.delete(listener);
   };
 
   private post(message: ToWorklet): void {
@@ -162,7 +169,8 @@ export class Player {
   }
 }
 
-function factor(level: number): number {
+/** How loud a level is, as a factor. */
+export function factor(level: number): number {
   return level <= 0 ? 0 : 10 ** ((QUIETEST_DB * (1 - level)) / 20);
 }
 

@@ -4,9 +4,12 @@ from typing import Any, Final
 
 from meldrin.core.errors import Code, known
 from meldrin.services.practices.bench import BENCH
+from meldrin.services.practices.drills import DRILLS
 from meldrin.services.practices.kind import Brief, Columns, Kind
 
-KINDS: Final[dict[str, Kind[Any, Any, Any, Any]]] = {kind.practice.kind: kind for kind in (BENCH,)}
+KINDS: Final[dict[str, Kind[Any, Any, Any, Any]]] = {
+    kind.practice.kind: kind for kind in (BENCH, DRILLS)
+}
 
 
 def kind_of(practice: str) -> Kind[Any, Any, Any, Any]:

@@ -167,7 +167,11 @@ export function Prepare() {
   const attempts = useQuery({
     queryKey: ["attempts", "open"],
     queryFn: () =>
-      said(api.GET("/api/attempts", { params: { query: { state: "open", most: 3 } } })),
+      said(
+        api.GET("/api/attempts", {
+          params: { query: { practice: "bench", state: "open", most: 3 } },
+        }),
+      ),
   });
   const start = useStart();
   const open = attempts.data?.attempts ?? [];

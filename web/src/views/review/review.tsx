@@ -165,6 +165,7 @@ export function Review() {
           params: {
             query: {
               after,
+              practice: "bench",
               instrument: wanted.instrument || null,
               method: wanted.method || null,
               state: wanted.state || null,

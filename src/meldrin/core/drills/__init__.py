@@ -1,0 +1,27 @@
+"""Ear drills: each sitting is a measurement of the ear, and a practice like the bench."""
+
+from meldrin.core.drills.belief import Belief, Scale, Threshold, from_kept, nothing_known
+from meldrin.core.drills.drill import SAMPLE_RATE, Answer, Drill, Interval, Sounding, Truth
+from meldrin.core.drills.registry import DRILLS, drill_of
+from meldrin.core.drills.result import DrillResult, drill_result, threshold_said
+from meldrin.core.drills.sitting import (
+    DRILLS_PRACTICE,
+    FEWEST,
+    MOST,
+    USUAL,
+    DrillAction,
+    DrillExercise,
+    EndSitting,
+    HearExample,
+    HearTrial,
+    JudgeTrial,
+    NextTrial,
+    Sitting,
+    StartTrials,
+    Sure,
+    Trial,
+    opening,
+    sat,
+    step,
+    with_instrument,
+)

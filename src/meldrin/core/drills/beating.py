@@ -1,0 +1,108 @@
+"""Beats: is it still or does it beat, and does it beat faster or slower than before?"""
+
+import random
+from typing import Final
+
+from meldrin.core.drills.belief import Scale
+from meldrin.core.drills.drill import Answer, Asked, Drill, Interval, Part, Sounding
+from meldrin.core.drills.notes import note, roved
+from meldrin.core.sound.events import Release, Start
+from meldrin.core.sound.references import fork
+from meldrin.core.sound.together import as_loud, matched_at_s
+
+MEETS_NEAR_HZ: Final = 440.0  # where a fork lies, and partials are picked out best
+HIGHEST_PARTIAL: Final = 6
+LASTS_S: Final = 4.0
+EACH_S, REST_S = 2.4, 0.4
+SECOND_S: Final = EACH_S + REST_S
+FADE_S: Final = 0.04
+USUAL_HZ: Final = (1.5, 4.0)  # beats that are compared with others, which a beginner can follow
+
+
+def _pair(asked: Asked, beats_hz: float, *, hz: float, voice: int, lasts_s: float) -> list[Start]:
+    """Return a string and a fork that meets one of its partials, so far apart that they beat."""
+    partial = min(range(1, HIGHEST_PARTIAL + 1), key=lambda n: abs(n * hz - MEETS_NEAR_HZ))
+    string = note(asked.instrument, asked.string, hz=hz)
+    meets_hz = string.frequencies_hz[partial - 1] + beats_hz
+    beside = as_loud(fork(hz=meets_hz), 1, string, partial, at_s=matched_at_s(lasts_s))
+    return [Start(voice, string), Start(voice + 1, beside)]
+
+
+def _whether(asked: Asked, draw: random.Random) -> Sounding:
+    side = draw.choice((-1.0, 1.0))
+    hz = roved(asked.hz, draw)
+    pair = _pair(asked, side * asked.difference, hz=hz, voice=0, lasts_s=LASTS_S)
+    return Sounding((*((0.0, one) for one in pair), *_let_go(0, LASTS_S)))
+
+
+def _faster(asked: Asked, draw: random.Random) -> Sounding:
+    """Two pairs; the second one beats so many percent faster, or the first one faster than it."""
+    low, high = USUAL_HZ
+    first_hz = low * (high / low) ** draw.random()
+    ratio = 1.0 + abs(asked.difference) / 100.0
+    second_hz = first_hz * (ratio if asked.difference > 0.0 else 1.0 / ratio)
+    hz, side = roved(asked.hz, draw), draw.choice((-1.0, 1.0))
+    first = _pair(asked, side * first_hz, hz=hz, voice=0, lasts_s=EACH_S)
+    second = _pair(asked, side * second_hz, hz=hz, voice=2, lasts_s=EACH_S)
+    return Sounding(
+        (
+            *((0.0, one) for one in first),
+            *_let_go(0, EACH_S),
+            *((SECOND_S, one) for one in second),
+            *_let_go(2, SECOND_S + EACH_S),
+        )
+    )
+
+
+def _let_go(voice: int, end_s: float) -> tuple[tuple[float, Release], ...]:
+    return tuple((end_s - 3 * FADE_S, Release(one, FADE_S)) for one in (voice, voice + 1))
+
+
+def _whether_said(difference: float, _: Interval) -> str:
+    if difference == 0.0:
+        return "It was still."
+    return f"It made {difference:.2g} beats a second."
+
+
+def _faster_said(difference: float, _: Interval) -> str:
+    if difference == 0.0:
+        return "Both beat alike."
+    which = "second" if difference > 0.0 else "first"
+    return f"The {which} one beat {abs(difference):.2g} percent faster."
+
+
+BEATING: Final = Drill(
+    id="beating",
+    name="Still or beating",
+    about="A string and a fork together",
+    question="Is it still, or does it beat?",
+    answers=(
+        Answer("still", "Still", "The sound only fades. It never comes back louder."),
+        Answer("beating", "Beating", "The sound swells and sinks while it fades."),
+    ),
+    scale=Scale("whether", low=0.05, high=10.0),
+    unit="beats a second",
+    parts=(Part("both", 0.0, LASTS_S + 0.1),),
+    sounding=_whether,
+    said=_whether_said,
+)
+
+FASTER: Final = Drill(
+    id="faster",
+    name="Faster or slower",
+    about="Two pairs that beat",
+    question="Does the second pair beat slower, the same, or faster?",
+    answers=(
+        Answer("slower", "Slower", "Nod with the first beats. The second ones come late."),
+        Answer("same", "The same", "Nod with the first beats. The second ones fit."),
+        Answer("faster", "Faster", "Nod with the first beats. The second ones come early."),
+    ),
+    scale=Scale("side_or_same", low=2.0, high=400.0),
+    unit="percent",
+    parts=(
+        Part("first", 0.0, EACH_S),
+        Part("second", SECOND_S, SECOND_S + EACH_S + 0.1),
+    ),
+    sounding=_faster,
+    said=_faster_said,
+)

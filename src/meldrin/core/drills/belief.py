@@ -1,0 +1,248 @@
+"""What is known of a threshold, and which trial would tell most: a Bayesian adaptive procedure.
+
+A grid of thresholds, slopes, lapses and widths holds how likely each is. Every answer multiplies it
+by what each would have made of that trial; the next trial is the one whose answer says most of the
+threshold (Kontsevich and Tyler, Vision Research 39, 1999; Watson, Journal of Vision 17(3), 2017).
+The rest of the grid is summed over first, so that no trial is spent on slopes or lapses.
+
+The listener: a difference s is felt as ln 3 (|s|/t)^slope on its side, plus noise of a logistic
+distribution. So t is the difference whose side is told right 3 times in 4 by who has to name one.
+Who may say “the same” does it where less is felt than a width of it; who tells whether there is
+anything says so where more than that is felt. In a share of trials, lapses, it is any answer.
+"""
+
+import itertools
+import math
+import random
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Final, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from meldrin.core.errors import Code, MeldrinError, within
+
+Floats = NDArray[np.float64]
+Judged = Literal["side_or_same", "whether"]
+ANSWERS: Final[dict[Judged, int]] = {"side_or_same": 3, "whether": 2}
+
+THRESHOLDS: Final = 80
+SIZES: Final = 20
+# Values of the rest, each with how likely it is before the first trial; judgements.
+# A difference of pitch is felt in proportion to it. Two partials that begin together drift apart as
+# the cosine, so that a slow beat is felt rather with the square of its rate.
+SLOPES: Final[dict[Judged, dict[float, float]]] = {
+    "side_or_same": {0.8: 0.25, 1.0: 0.5, 1.25: 0.25},
+    "whether": {1.2: 0.25, 1.5: 0.5, 2.0: 0.25},
+}
+LAPSES: Final = {0.02: 0.25, 0.05: 0.5, 0.1: 0.25}
+# Who says yes whatever there is to hear has a width far below none.
+WIDTHS: Final[dict[Judged, dict[float, float]]] = {
+    "side_or_same": {0.5: 1 / 3, 1.0: 1 / 3, 2.0: 1 / 3},
+    "whether": {-3.0: 0.1, -1.0: 0.1, 0.0: 0.2, 1.0: 0.3, 2.0: 0.3},
+}
+NOTHING: Final[dict[Judged, float]] = {"side_or_same": 0.15, "whether": 0.3}
+DRIFT: Final = 0.01  # of the log of a threshold from trial to trial, since ears learn
+DRIFT_A_WEEK: Final = 0.2
+MOST_DRIFT: Final = 0.8
+LEFT_OUT: Final = 0.05  # of what is likely, on each side of an interval
+
+
+@dataclass(frozen=True, slots=True)
+class Scale:
+    """What is measured: how it is judged, and from where to where thresholds and differences may
+    lie, in a unit of their own.
+    """
+
+    judged: Judged
+    low: float
+    high: float
+
+    def __post_init__(self) -> None:
+        within(self.low, name="lowest threshold", low=1e-4, high=1e4)
+        within(self.high, name="highest threshold", low=2.0 * self.low, high=1e5)
+
+    @property
+    def answers(self) -> int:
+        """How many answers there are, from the low side to the high one, or from no to yes."""
+        return ANSWERS[self.judged]
+
+
+@dataclass(frozen=True, slots=True)
+class Threshold:
+    """A threshold as far as it is known: as likely above as below `middle`, and in 9 of 10 cases
+    from `low` to `high`.
+    """
+
+    low: float
+    middle: float
+    high: float
+
+
+@dataclass(frozen=True, eq=False)
+class _Grid:
+    """thresholds: shape (t,). differences: (d,), signed where sides are judged.
+    likelihoods: of each answer, by difference, answer, threshold and all the rest (d, a, t, r).
+    """
+
+    thresholds: Floats
+    differences: Floats
+    likelihoods: Floats
+    prior: Floats
+
+
+@lru_cache(maxsize=32)
+def _grid(scale: Scale) -> _Grid:
+    thresholds = np.geomspace(scale.low, scale.high, THRESHOLDS)
+    sizes = np.geomspace(scale.low, scale.high, SIZES)
+    signed = sizes if scale.judged == "whether" else np.concatenate([-sizes[::-1], sizes])
+    differences = np.sort(np.append(signed, 0.0))
+    rest = list(
+        itertools.product(
+            SLOPES[scale.judged].items(), LAPSES.items(), WIDTHS[scale.judged].items()
+        )
+    )
+    slopes, lapses, widths = (np.array([one[part][0] for one in rest]) for part in range(3))
+    weights = np.array([math.prod(share for _, share in one) for one in rest])
+    likelihoods = _likelihoods(
+        scale.judged,
+        differences[:, None, None],
+        threshold=thresholds[None, :, None],
+        slope=slopes[None, None, :],
+        lapse=lapses[None, None, :],
+        width=widths[None, None, :],
+    )
+    prior = np.tile(weights / THRESHOLDS, (THRESHOLDS, 1))
+    return _Grid(thresholds, differences, np.moveaxis(likelihoods, 0, 1).copy(), prior)
+
+
+def _likelihoods(
+    judged: Judged,
+    difference: Floats,
+    *,
+    threshold: Floats,
+    slope: Floats,
+    lapse: Floats,
+    width: Floats,
+) -> Floats:
+    """Return how likely each answer is, in a new first axis."""
+    felt = np.sign(difference) * math.log(3.0) * (np.abs(difference) / threshold) ** slope
+    above = _logistic(felt - width)
+    if judged == "side_or_same":
+        below = _logistic(-felt - width)
+        answers = np.stack([below, 1.0 - below - above, above])
+    else:
+        answers = np.stack([1.0 - above, above])
+    return (1.0 - lapse) * answers + lapse / len(answers)
+
+
+def _logistic(felt: Floats) -> Floats:
+    return np.asarray(0.5 * (1.0 + np.tanh(0.5 * felt)))
+
+
+@dataclass(frozen=True, eq=False)
+class Belief:
+    """How likely each threshold is (first axis), with each slope, lapse and width (second)."""
+
+    scale: Scale
+    likely: Floats
+
+    @property
+    def threshold(self) -> Threshold:
+        """The threshold, whatever the rest may be."""
+        share = np.cumsum(self.likely.sum(axis=1))
+        at = np.log(_grid(self.scale).thresholds)
+        # of the share in a step of the grid, half lies below its threshold
+        middle = share - 0.5 * self.likely.sum(axis=1)
+        wanted = (LEFT_OUT, 0.5, 1.0 - LEFT_OUT)
+        low, half, high = np.exp(np.interp(wanted, middle / share[-1], at))
+        return Threshold(float(low), float(half), float(high))
+
+    def after(self, difference: float, answer: int) -> "Belief":
+        """Return what is known when this answer (from 0) has been given to that difference.
+
+        Raises:
+            MeldrinError: code ``drill``, for a difference or an answer that is not asked for.
+        """
+        grid = _grid(self.scale)
+        place = int(np.argmin(np.abs(grid.differences - difference)))
+        near = math.isclose(grid.differences[place], difference, rel_tol=1e-6, abs_tol=1e-12)
+        if not near or not 0 <= answer < self.scale.answers:
+            raise MeldrinError(Code.DRILL, "That difference, or that answer, is not of this drill.")
+        likely = self.likely * grid.likelihoods[place, answer]
+        return Belief(self.scale, _drifted(self.scale, likely / likely.sum(), DRIFT))
+
+    def since(self, days: float) -> "Belief":
+        """Return what is still known so long after the last trial."""
+        within(days, name="days since the last trial", low=0.0, high=40_000.0, unit="days")
+        sd = min(MOST_DRIFT, DRIFT_A_WEEK * math.sqrt(days / 7.0))
+        return Belief(self.scale, _drifted(self.scale, self.likely, sd))
+
+    @property
+    def kept(self) -> tuple[float, ...]:
+        """How likely each threshold of the grid is, for the next sitting; to six digits."""
+        return tuple(round(float(share), 6) for share in self.likely.sum(axis=1))
+
+    def next(self, draw: random.Random) -> float:
+        """Return the difference to ask for next: the one whose answer says most of the threshold,
+        on either side; now and then none at all, so that nobody is right by always naming one.
+        """
+        grid = _grid(self.scale)
+        none = draw.random() < NOTHING[self.scale.judged]
+        side = draw.choice((-1.0, 1.0)) if self.scale.judged != "whether" else 1.0
+        if none:
+            return 0.0
+        asked = grid.differences > 0.0
+        told = self._told(grid.likelihoods[asked])
+        return side * float(grid.differences[asked][int(np.argmax(told))])
+
+    def _told(self, likelihoods: Floats) -> Floats:
+        """Return by difference how much its answer would say of the threshold: the entropy of the
+        answers, less what is left of it where the threshold is known.
+        """
+        thresholds = self.likely.sum(axis=1)
+        # of each answer, with each threshold: shape (differences, answers, thresholds)
+        joint = np.einsum("datr,tr->dat", likelihoods, self.likely)
+        given = joint / np.maximum(thresholds, 1e-300)
+        left = (_entropy(given, axis=1) * thresholds).sum(axis=1)
+        return np.asarray(_entropy(joint.sum(axis=2), axis=1) - left)
+
+
+def _entropy(shares: Floats, *, axis: int) -> Floats:
+    return np.asarray(-(shares * np.log(np.maximum(shares, 1e-300))).sum(axis=axis))
+
+
+def nothing_known(scale: Scale) -> Belief:
+    """Return what is known before the first trial: every threshold is as likely as another."""
+    return Belief(scale, _grid(scale).prior)
+
+
+def _drifted(scale: Scale, likely: Floats, sd: float) -> Floats:
+    """Return what is known when the log of the threshold may have moved by so much."""
+    step = math.log(scale.high / scale.low) / (THRESHOLDS - 1)
+    return _spread(round(sd / step, 4)) @ likely
+
+
+@lru_cache(maxsize=256)
+def _spread(steps: float) -> Floats:
+    """Return how each step of the grid spreads over the others, by a deviation in steps; what
+    would leave the grid stays at its end.
+    """
+    places = np.arange(THRESHOLDS)
+    away = places[:, None] - places[None, :]
+    if steps < 1.0:  # to the neighbours only, so much that the variance is right
+        moved = np.where(np.abs(away) == 1, 0.5 * steps**2, 0.0)
+        return np.asarray(moved + np.diag(1.0 - moved.sum(axis=0)))
+    moved = np.exp(-0.5 * (away / steps) ** 2)
+    return np.asarray(moved / moved.sum(axis=0))
+
+
+def from_kept(scale: Scale, kept: Sequence[float]) -> Belief:
+    """Return what was known of the threshold, as `Belief.kept` has it; of slope, lapses and width
+    each sitting finds out for itself.
+    """
+    shares = np.asarray(kept, dtype=float)
+    rest = _grid(scale).prior.sum(axis=0)
+    return Belief(scale, np.outer(shares / shares.sum(), rest))

@@ -1,0 +1,57 @@
+"""Higher, lower or the same: two notes, one after the other."""
+
+import random
+from typing import Final
+
+from meldrin.core.drills.belief import Scale
+from meldrin.core.drills.drill import Answer, Asked, Drill, Interval, Part, Sounding
+from meldrin.core.drills.notes import note, roved
+from meldrin.core.sound.events import Release, Start
+from meldrin.core.units import ratio_of_cents
+from meldrin.core.words import cents_said
+
+FIRST_S, REST_S, LASTS_S = 0.0, 0.4, 1.2
+SECOND_S: Final = FIRST_S + LASTS_S + REST_S
+FADE_S: Final = 0.03
+
+
+def _sounding(asked: Asked, draw: random.Random) -> Sounding:
+    hz = roved(asked.hz, draw)
+    made, number = asked.instrument, asked.string
+    second_hz = hz * ratio_of_cents(asked.difference)
+    return Sounding(
+        (
+            (FIRST_S, Start(0, note(made, number, hz=hz))),
+            (FIRST_S + LASTS_S - 3 * FADE_S, Release(0, FADE_S)),
+            (SECOND_S, Start(1, note(made, number, hz=second_hz))),
+            (SECOND_S + LASTS_S - 3 * FADE_S, Release(1, FADE_S)),
+        )
+    )
+
+
+def _said(difference: float, _: Interval) -> str:
+    if difference == 0.0:
+        return "The two notes were the same."
+    way = "lower" if difference < 0.0 else "higher"
+    return f"The second note was {cents_said(abs(difference))} {way}."
+
+
+HIGHER: Final = Drill(
+    id="higher",
+    name="Higher or lower",
+    about="Two notes, one after the other",
+    question="Is the second note lower, the same, or higher?",
+    answers=(
+        Answer("lower", "Lower", "Sing the first note. The second one asks you to sing lower."),
+        Answer("same", "The same", "Sing the first note. It still fits the second one."),
+        Answer("higher", "Higher", "Sing the first note. The second one asks you to sing higher."),
+    ),
+    scale=Scale("side_or_same", low=0.5, high=200.0),
+    unit="cents",
+    parts=(
+        Part("first", FIRST_S, FIRST_S + LASTS_S),
+        Part("second", SECOND_S, SECOND_S + LASTS_S + 0.1),
+    ),
+    sounding=_sounding,
+    said=_said,
+)

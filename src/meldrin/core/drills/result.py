@@ -1,0 +1,135 @@
+"""What a sitting tells: the threshold, how many answers were right, and how sure one may be."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from meldrin.core.drills.belief import Threshold
+from meldrin.core.drills.drill import Drill
+from meldrin.core.drills.sitting import SAID, DrillAction, DrillExercise, Sure, Trial, opening, sat
+from meldrin.core.session import Timed
+from meldrin.core.words import whole_cents
+
+SAYS_SOMETHING: Final = 4  # answers of one kind, before a share of them is said
+LEANS_FROM: Final = 0.75  # of the wrong answers, on one side
+WELL_KNOWN: Final = 6.0  # an interval as wide as this factor says where the threshold is
+HARDLY_KNOWN: Final = 20.0  # and a wider one than this says nothing
+NOT_HEARD: Final = 0.7  # of the largest threshold there is
+SURE: Final[dict[Sure, str]] = {"guess": "guessed", "fairly": "fairly sure", "sure": "sure"}
+
+
+@dataclass(frozen=True, slots=True)
+class Calibration:
+    """Answers said with one confidence, and how many of them were right."""
+
+    sure: Sure
+    answers: int
+    right: int
+
+
+@dataclass(frozen=True, slots=True)
+class DrillResult:
+    """What a sitting tells.
+
+    known_by: what its evidence is kept under.
+    threshold: after it, or None where nothing was answered; before: where it stood, or None for
+        nothing known.
+    known: how likely each threshold of the grid is now.
+    brier: the mean square of what was said to be likely against what was so (Brier, Monthly Weather
+        Review 78, 1950): 0 at best, or None where nothing was answered.
+    headline: the threshold in a sentence; remarks: what else there is to say.
+    """
+
+    drill: str
+    known_by: str
+    threshold: Threshold | None
+    before: Threshold | None
+    known: tuple[float, ...]
+    trials: tuple[Trial, ...]
+    right: int
+    calibration: tuple[Calibration, ...]
+    brier: float | None
+    headline: str
+    remarks: tuple[str, ...]
+
+
+def drill_result(exercise: DrillExercise, log: Sequence[Timed[DrillAction]]) -> DrillResult:
+    """Return what a sitting tells, as far as it went."""
+    state = sat(exercise, log)
+    trials, drill = state.trials, state.drill
+    begun = opening(exercise).belief
+    threshold = state.belief.threshold if trials else None
+    return DrillResult(
+        drill=exercise.drill,
+        known_by=exercise.known_by,
+        threshold=threshold,
+        before=begun.threshold if exercise.known else None,
+        known=state.belief.kept,
+        trials=trials,
+        right=sum(one.is_right for one in trials),
+        calibration=_calibration(trials),
+        brier=_brier(drill, trials),
+        headline=_headline(drill, threshold),
+        remarks=tuple(_remarks(drill, trials)),
+    )
+
+
+def _calibration(trials: Sequence[Trial]) -> tuple[Calibration, ...]:
+    found = []
+    for sure in SAID:
+        said = [one for one in trials if one.sure == sure]
+        found.append(Calibration(sure, len(said), sum(one.is_right for one in said)))
+    return tuple(found)
+
+
+def _brier(drill: Drill, trials: Sequence[Trial]) -> float | None:
+    if not trials:
+        return None
+    chance = 1.0 / len(drill.answers)
+    said = [chance if SAID[one.sure] is None else SAID[one.sure] for one in trials]
+    errors = [((share or 0.0) - one.is_right) ** 2 for share, one in zip(said, trials, strict=True)]
+    return sum(errors) / len(errors)
+
+
+def threshold_said(drill: Drill, threshold: Threshold) -> str:
+    """Return what is heard, to two digits, or that it is not known or not heard yet."""
+    if threshold.high / threshold.low > HARDLY_KNOWN:
+        return "not sure yet"
+    if threshold.middle > NOT_HEARD * drill.scale.high:
+        return "not heard yet"
+    return UNITS[drill.unit](float(f"{threshold.middle:.2g}"))
+
+
+UNITS: Final[dict[str, Callable[[float], str]]] = {
+    "cents": whole_cents,
+    "beats a second": lambda size: f"{size:g} beats a second",
+    "percent": lambda size: f"{size:g} percent",
+}
+
+
+def _headline(drill: Drill, threshold: Threshold | None) -> str:
+    if threshold is None:
+        return "Nothing was judged."
+    width = threshold.high / threshold.low
+    if width > HARDLY_KNOWN:
+        return "This does not tell yet what you hear. Another sitting will."
+    if threshold.middle > NOT_HEARD * drill.scale.high:
+        return "So far you do not hear it. Play the examples, and come back tomorrow."
+    size = threshold_said(drill, threshold)
+    if width > WELL_KNOWN:
+        return f"Perhaps you hear {size}. Another sitting will tell."
+    return f"You hear {size}."
+
+
+def _remarks(drill: Drill, trials: Sequence[Trial]) -> list[str]:
+    found = []
+    sure = [one for one in trials if one.sure == "sure"]
+    if len(sure) >= SAYS_SOMETHING:
+        right = sum(one.is_right for one in sure)
+        found.append(f"When you were sure, you were right {right} times in {len(sure)}.")
+    wrong = [one for one in trials if not one.is_right]
+    for at, answer in enumerate(drill.answers):
+        said = sum(one.answer == at for one in wrong)
+        if len(wrong) >= SAYS_SOMETHING and said >= LEANS_FROM * len(wrong):
+            found.append(f"When you were wrong, you mostly said “{answer.words.lower()}”.")
+    return found

@@ -1,0 +1,86 @@
+"""Narrow, true or wide: two notes together, by their interval."""
+
+import random
+from fractions import Fraction
+from typing import Final
+
+from meldrin.core.drills.belief import Scale
+from meldrin.core.drills.drill import Answer, Asked, Drill, Interval, Part, Sounding, Truth
+from meldrin.core.drills.notes import note, roved, stopped_at
+from meldrin.core.sound.events import Release, Start
+from meldrin.core.units import cents_of_ratio, ratio_of_cents
+from meldrin.core.words import cents_said
+
+PURE: Final[dict[Interval, Fraction]] = {
+    "octave": Fraction(2),
+    "fifth": Fraction(3, 2),
+    "fourth": Fraction(4, 3),
+    "third": Fraction(5, 4),
+}
+SEMITONES: Final[dict[Interval, int]] = {"octave": 12, "fifth": 7, "fourth": 5, "third": 4}
+WORDS: Final[dict[Interval, str]] = {
+    "octave": "octave", "fifth": "fifth", "fourth": "fourth", "third": "major third"
+}  # fmt: skip
+ALONE_S, REST_S, TOGETHER_S = 0.7, 0.1, 2.6
+BOTH_S: Final = 2 * (ALONE_S + REST_S) + 0.1
+FADE_S: Final = 0.03
+
+
+def true_cents(interval: Interval, truth: Truth) -> float:
+    """Return how wide the interval is when it is true: as pure ratios or in equal temperament."""
+    if truth == "equal":
+        return 100.0 * SEMITONES[interval]
+    return cents_of_ratio(float(PURE[interval]))
+
+
+def _sounding(asked: Asked, draw: random.Random) -> Sounding:
+    """The lower note, the upper one, and then both."""
+    low_hz = roved(asked.hz, draw)
+    cents = true_cents(asked.interval, asked.truth) + asked.difference
+    high_hz = low_hz * ratio_of_cents(cents)
+    made, number = asked.instrument, asked.string
+    low = note(made, number, hz=low_hz)
+    high = note(made, number, hz=high_hz, fret=stopped_at(made, number, hz=high_hz, open_hz=low_hz))
+    second_s, end_s = ALONE_S + REST_S, BOTH_S + TOGETHER_S
+    return Sounding(
+        (
+            (0.0, Start(0, low)),
+            (ALONE_S - 3 * FADE_S, Release(0, FADE_S)),
+            (second_s, Start(1, high)),
+            (second_s + ALONE_S - 3 * FADE_S, Release(1, FADE_S)),
+            (BOTH_S, Start(2, low)),
+            (BOTH_S, Start(3, high)),
+            (end_s - 3 * FADE_S, Release(2, FADE_S)),
+            (end_s - 3 * FADE_S, Release(3, FADE_S)),
+        )
+    )
+
+
+def _said(difference: float, interval: Interval) -> str:
+    if difference == 0.0:
+        return f"The {WORDS[interval]} was true."
+    way = "narrow" if difference < 0.0 else "wide"
+    return f"The {WORDS[interval]} was {cents_said(abs(difference))} {way}."
+
+
+WIDTH: Final = Drill(
+    id="width",
+    name="Narrow, true or wide",
+    about="Two notes, then both together",
+    question="Is the interval narrow, true, or wide?",
+    answers=(
+        Answer("narrow", "Narrow", "Together they beat. The upper note wants to go up."),
+        Answer("true", "True", "Together they are at rest."),
+        Answer("wide", "Wide", "Together they beat. The upper note wants to come down."),
+    ),
+    scale=Scale("side_or_same", low=0.5, high=200.0),
+    unit="cents",
+    parts=(
+        Part("lower", 0.0, ALONE_S),
+        Part("upper", ALONE_S + REST_S, 2 * ALONE_S + REST_S),
+        Part("both", BOTH_S, BOTH_S + TOGETHER_S + 0.1),
+    ),
+    sounding=_sounding,
+    said=_said,
+    intervals=("octave", "fifth", "fourth", "third"),
+)

@@ -1,0 +1,1 @@
+"""Listen: ear drills."""

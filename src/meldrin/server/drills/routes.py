@@ -1,0 +1,71 @@
+"""Drills: list them, begin a sitting, open it, and its line."""
+
+from fastapi import APIRouter, WebSocket
+from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
+
+from meldrin.core.drills import DrillExercise
+from meldrin.core.errors import Code, MeldrinError
+from meldrin.server.dependencies import Asker, Guest, Now, Process, Route, Store
+from meldrin.server.drills.present import list_of, page_of
+from meldrin.server.drills.schemas import DrillList, SittingBegun, SittingPage, SittingWanted
+from meldrin.server.drills.seat import DrillSeat
+from meldrin.server.realtime.line import serve_line
+from meldrin.services import attempts
+from meldrin.services.actor import Actor
+from meldrin.services.drills import PRACTICE, begin_sitting, heard
+from meldrin.services.instruments import text_for
+from meldrin.services.limits import use
+
+router = APIRouter(prefix="/api", tags=["drills"], route_class=Route)
+
+
+@router.get("/drills")
+def list_drills(session: Store, actor: Asker) -> DrillList:
+    """Every ear drill, and what the learner has heard so far."""
+    return list_of(heard(session, actor))
+
+
+@router.post("/drills", status_code=201)
+def start_sitting(wanted: SittingWanted, session: Store, actor: Guest, now: Now) -> SittingBegun:
+    """Begin a sitting; a newcomer becomes a guest by it."""
+    use(session, actor, "attempts", now=now)
+    exercise = DrillExercise(
+        drill=wanted.drill,
+        instrument_id=wanted.instrument,
+        instrument_text=text_for(session, actor, wanted.instrument),
+        seed=0,
+        string=wanted.string,
+        tuning=wanted.tuning,
+        interval=wanted.interval,
+        truth=wanted.truth,
+        trials=wanted.trials,
+    )
+    return SittingBegun(id=begin_sitting(session, actor, exercise, now=now).id)
+
+
+@router.get("/drills/{sitting_id}")
+async def open_sitting(
+    sitting_id: str, session: Store, actor: Asker, process: Process
+) -> SittingPage:
+    """A sitting, and its result once it is over."""
+    record = await run_in_threadpool(_sitting, session, actor, sitting_id)
+    result = None
+    if record.summary.finished_at is not None:
+        async with process.turns.turn(actor):
+            result = await run_in_threadpool(process.results.of, record)
+    return page_of(record, result)
+
+
+@router.websocket("/drills/{sitting_id}/line")
+async def sit(sitting_id: str, socket: WebSocket, process: Process) -> None:
+    """The line of a sitting: see the messages DrillsFromBrowser and DrillsToBrowser."""
+    await serve_line(socket, sitting_id, DrillSeat(), process=process)
+
+
+def _sitting(session: Session, actor: Actor, sitting_id: str) -> attempts.Record:
+    record = attempts.open_attempt(session, actor, sitting_id)
+    session.close()
+    if record.summary.practice != PRACTICE:
+        raise MeldrinError(Code.NO_SUCH_ATTEMPT, "There is no such sitting among yours.")
+    return record

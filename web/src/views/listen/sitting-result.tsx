@@ -1,0 +1,113 @@
+import { useNavigate } from "react-router";
+import styled from "styled-components";
+import type { Schemas, SittingPage } from "../../api/client";
+import { Button } from "../../parts/button";
+import { Choices, Table } from "../../parts/layout";
+import { Notice } from "../../parts/notice";
+import { ink, phone } from "../../theme/theme";
+import { named } from "../../words/notes";
+import { useSit } from "./use-sit";
+
+const Main = styled.main`
+  display: grid;
+  gap: 1.25rem;
+  align-content: start;
+  padding: 1.75rem 1.5rem;
+  max-width: 60rem;
+  h1 {
+    font-size: 2.25rem;
+    text-wrap: balance;
+  }
+  ${phone} {
+    padding: 1rem;
+    h1 {
+      font-size: 1.6rem;
+    }
+  }
+`;
+const Quiet = styled.p`
+  color: ${ink.quiet};
+`;
+const Buttons = styled(Choices)`
+  justify-content: flex-start;
+`;
+const SURE = { guess: "a guess", fairly: "fairly sure", sure: "sure" } as const;
+
+type Result = Schemas["SittingResult"];
+
+/** What a sitting told, from the top: what is heard, what else there is to say, then each trial. */
+export function SittingResult({ page, result }: { page: SittingPage; result: Result }) {
+  const navigate = useNavigate();
+  const sit = useSit();
+  return (
+    <Main>
+      <Quiet>
+        {page.name} · {page.instrument_name}, {named(page.string_name)} string
+      </Quiet>
+      <h1>{result.headline}</h1>
+      {result.trials.length > 0 ? (
+        <p>
+          {result.right} of {result.trials.length} right. {range(result)}
+        </p>
+      ) : null}
+      {result.remarks.map((remark) => (
+        <p key={remark}>{remark}</p>
+      ))}
+      <Buttons>
+        <Button
+          weight="solid"
+          isDisabled={sit.isPending}
+          onPress={() =>
+            sit.mutate({
+              drill: page.drill,
+              instrument: page.instrument,
+              string: page.string,
+              interval: page.interval,
+              truth: page.truth,
+            })
+          }
+        >
+          Another sitting
+        </Button>
+        <Button onPress={() => navigate("/listen")}>Other drills</Button>
+      </Buttons>
+      {sit.error ? <Notice>{sit.error.message}</Notice> : null}
+      {result.trials.length > 0 ? (
+        <Table>
+          <caption>What you judged</caption>
+          <thead>
+            <tr>
+              <th scope="col">Truth</th>
+              <th scope="col">You said</th>
+              <th scope="col">Heard</th>
+            </tr>
+          </thead>
+          <tbody>
+            {result.trials.map((one, n) => (
+              <tr key={n}>
+                <td>{one.says}</td>
+                <td>
+                  {one.answer === one.right ? "✓ " : ""}
+                  {page.answers[one.answer]?.words}, {SURE[one.sure]}
+                </td>
+                <td>{one.listens === 1 ? "once" : `${one.listens} times`}</td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+      ) : null}
+    </Main>
+  );
+}
+
+const UNITS: Record<string, string> = { percent: " percent" };
+
+/** From where to where the threshold lies, and where it stood before. */
+function range(result: Result): string {
+  if (result.low === null || result.high === null) return "";
+  const unit = UNITS[result.unit] ?? ` ${result.unit}`;
+  const [low, high] = [Number(result.low.toPrecision(2)), Number(result.high.toPrecision(2))];
+  const before =
+    result.before === null ? "" : ` Before: ${Number(result.before.toPrecision(2))}${unit}.`;
+  return `It lies between ${low} and ${high}${unit}, 9 times in 10.${before}`;
+}
