@@ -149,7 +149,7 @@ def pitch_hz(samples: Any, rate: int) -> float:
     windowed = samples * np.hanning(len(samples))
     spectrum = np.abs(np.fft.rfft(windowed, 8 * len(samples)))
     hz = np.fft.rfftfreq(8 * len(samples), 1 / rate)
-    near = (hz > 185.0) & (hz < 208.0)
+    near = (hz > 150.0) & (hz < 235.0)
     at = int(np.argmax(np.where(near, spectrum, 0.0)))
     low, middle, high = np.log(spectrum[at - 1 : at + 2])
     return float(hz[at] + 0.5 * (low - high) / (low - 2 * middle + high) * (hz[1] - hz[0]))

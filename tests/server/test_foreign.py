@@ -60,6 +60,7 @@ class Foreign(ServerTest):
         made = self.client.post("/api/attempts/import", content=text, headers=HEADERS)
         self.finished = made.json()["id"]
         self.open = self.begin()
+        self.sitting = self.client.post("/api/drills", json={"drill": "higher"}).json()["id"]
         self.own = self.client.post("/api/instruments", content=OWN, headers=HEADERS).json()["id"]
         self.client.get(f"/api/attempts/{self.finished}")  # its score is there from now on
 
@@ -106,7 +107,7 @@ class Foreign(ServerTest):
                     for method in route.methods or ():
                         for attempt in (self.finished, self.open):
                             path = route.path.format(
-                                attempt_id=attempt, sitting_id=attempt, instrument_id=self.own
+                                attempt_id=attempt, sitting_id=self.sitting, instrument_id=self.own
                             )
                             body = {"title": "mine now"} if method == "PATCH" else None
                             reply = stranger.request(method, path, json=body)
@@ -124,16 +125,18 @@ class Foreign(ServerTest):
                     continue
                 lines += 1
                 for attempt in (self.finished, self.open):
-                    path = route.path.format(attempt_id=attempt, sitting_id=attempt)
+                    path = route.path.format(attempt_id=attempt, sitting_id=self.sitting)
                     with stranger.websocket_connect(path) as socket:
                         socket.send_json({"kind": "hello", "tab": "stranger-1"})
                         self.assertEqual(socket.receive_json()["code"], "no_such_attempt")
-                        action = {"kind": "turn", "string": 5, "degrees": 2.0}
+                        action: dict[str, Any] = {"kind": "turn", "string": 5, "degrees": 2.0}
+                        if "sitting_id" in route.path:
+                            action = {"kind": "start_trials"}
                         socket.send_json(
                             {"kind": "act", "number": 1, "at_s": 1.0, "action": action}
                         )
                         self.assertEqual(socket.receive_json()["code"], "not_here")
-        self.assertGreaterEqual(lines, 3)
+        self.assertGreaterEqual(lines, 6)
         self.assertEqual(self.rows(), before)
 
     def test_what_anybody_may_ask_tells_nothing_of_it(self) -> None:
@@ -143,6 +146,7 @@ class Foreign(ServerTest):
             self.assertFalse({one["id"] for one in listed} & {self.finished, self.open})
             after = stranger.get(f"/api/attempts?after={self.open}")
             self.assertEqual(after.json()["attempts"], listed)
+            self.assertEqual(stranger.get("/api/drills").json()["heard"], [])
             instruments = stranger.get("/api/instruments").json()
             self.assertNotIn(self.own, [one["id"] for one in instruments])
             for path in ("/api/plan", "/api/plan.pdf", "/api/methods", "/api/fitness"):
@@ -156,5 +160,5 @@ class Foreign(ServerTest):
 
     def test_every_route_is_one_or_the_other(self) -> None:
         paths = {one.path for one in ROUTES if isinstance(one, APIRoute)}
-        someone_s = {one for one in paths if "{attempt_id}" in one or "{instrument_id}" in one}
+        someone_s = {one for one in paths if "_id}" in one}
         self.assertEqual(paths, someone_s | NOBODY_S)
