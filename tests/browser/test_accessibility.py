@@ -41,6 +41,23 @@ class EveryView(BrowserTest):
             place = f"/review/{attempt['id']}"
         return place
 
+    def sat(self, *keys: str) -> str:
+        """Begin a sitting, press keys in it, and return where it is."""
+        sitting = self.page.evaluate(
+            "fetch('/api/drills', {method: 'POST', body: '{\"drill\": \"higher\"}',"
+            " headers: {'content-type': 'application/json'}}).then((r) => r.json())"
+        )
+        place = f"/listen/{sitting['id']}"
+        self.page.goto(place)
+        expect(self.page.get_by_role("button", name="Stop here")).to_be_enabled()
+        for key in keys:
+            self.page.keyboard.press(key)
+            self.page.wait_for_timeout(500)  # it is told, and on disk
+        if keys[-1:] == ("3",):  # stop after one trial
+            self.page.get_by_role("button", name="Stop here").click()
+            expect(self.page.get_by_text("What you judged")).to_be_visible()
+        return place
+
     def test_no_view_has_a_barrier(self) -> None:
         self.page.goto("/")
         done = self.begun({"method": "unison"}, finish=True)
@@ -54,6 +71,10 @@ class EveryView(BrowserTest):
             done,
             faulty,
             f"{done}/replay",
+            "/listen",
+            self.sat(),
+            self.sat("Enter", "Space"),
+            self.sat("Enter", "Space", "k", "3"),
             "/review",
             "/review/rubric",
             "/words",

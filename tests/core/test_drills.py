@@ -320,7 +320,7 @@ class Sittings(unittest.TestCase):
         result = drill_result(made, log)
         # 0.95 said of what was so: (1 - 0.95)^2
         self.assertAlmostEqual(result.brier or 0.0, 0.0025, places=12)
-        self.assertIn("When you were sure, you were right 8 times in 8.", result.remarks)
+        self.assertIn("When you were sure, you were right 8 of 8 times.", result.remarks)
         wrong, log = gone_through(
             made, lambda s: (s.drill.right(s.difference) + 1) % 3, sure="guess"
         )

@@ -53,8 +53,8 @@ const Bar = styled.header`
       gap: 0;
     }
     nav a {
-      padding: 0 0.4rem;
-      font-size: 0.9375rem;
+      padding: 0 0.3rem;
+      font-size: 0.875rem;
     }
   }
 `;
@@ -143,8 +143,8 @@ export function Frame() {
       </Bar>
       {window.isSecureContext ? null : (
         <Insecure>
-          No sound here: browsers let a page play only where it comes by https. Whoever looks after
-          this server finds how in its docs/DEPLOY.md.
+          Only the drills under Listen sound here: for the rest, browsers ask that a page comes by
+          https. Whoever looks after this server finds how in its docs/DEPLOY.md.
         </Insecure>
       )}
       {isMute ? <Insecure>{NO_DEVICE}</Insecure> : null}

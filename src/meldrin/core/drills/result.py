@@ -57,20 +57,20 @@ def drill_result(exercise: DrillExercise, log: Sequence[Timed[DrillAction]]) -> 
     """Return what a sitting tells, as far as it went."""
     state = sat(exercise, log)
     trials, drill = state.trials, state.drill
-    begun = opening(exercise).belief
+    before = opening(exercise).belief.threshold if exercise.known else None
     threshold = state.belief.threshold if trials else None
     return DrillResult(
         drill=exercise.drill,
         known_by=exercise.known_by,
         threshold=threshold,
-        before=begun.threshold if exercise.known else None,
+        before=before,
         known=state.belief.kept,
         trials=trials,
         right=sum(one.is_right for one in trials),
         calibration=_calibration(trials),
         brier=_brier(drill, trials),
         headline=_headline(drill, threshold),
-        remarks=tuple(_remarks(drill, trials)),
+        remarks=tuple(_remarks(drill, trials, threshold, before)),
     )
 
 
@@ -93,11 +93,20 @@ def _brier(drill: Drill, trials: Sequence[Trial]) -> float | None:
 
 def threshold_said(drill: Drill, threshold: Threshold) -> str:
     """Return what is heard, to two digits, or that it is not known or not heard yet."""
-    if threshold.high / threshold.low > HARDLY_KNOWN:
-        return "not sure yet"
-    if threshold.middle > NOT_HEARD * drill.scale.high:
-        return "not heard yet"
-    return UNITS[drill.unit](float(f"{threshold.middle:.2g}"))
+    if _is_known(drill, threshold):
+        return _said(drill, threshold.middle)
+    hardly = threshold.high / threshold.low > HARDLY_KNOWN
+    return "not sure yet" if hardly else "not heard yet"
+
+
+def _is_known(drill: Drill, threshold: Threshold) -> bool:
+    """Whether something is known of it, and it is not that nothing is heard."""
+    within = threshold.middle <= NOT_HEARD * drill.scale.high
+    return within and threshold.high / threshold.low <= HARDLY_KNOWN
+
+
+def _said(drill: Drill, size: float) -> str:
+    return UNITS[drill.unit](float(f"{size:.2g}"))
 
 
 UNITS: Final[dict[str, Callable[[float], str]]] = {
@@ -110,23 +119,29 @@ UNITS: Final[dict[str, Callable[[float], str]]] = {
 def _headline(drill: Drill, threshold: Threshold | None) -> str:
     if threshold is None:
         return "Nothing was judged."
-    width = threshold.high / threshold.low
-    if width > HARDLY_KNOWN:
+    if _is_known(drill, threshold):
+        size = _said(drill, threshold.middle)
+        if threshold.high / threshold.low > WELL_KNOWN:
+            return f"Perhaps you hear {size}. Another sitting will tell."
+        return f"You hear {size}. What is smaller sounds the same to you."
+    if threshold.high / threshold.low > HARDLY_KNOWN:
         return "This does not tell yet what you hear. Another sitting will."
-    if threshold.middle > NOT_HEARD * drill.scale.high:
-        return "So far you do not hear it. Play the examples, and come back tomorrow."
-    size = threshold_said(drill, threshold)
-    if width > WELL_KNOWN:
-        return f"Perhaps you hear {size}. Another sitting will tell."
-    return f"You hear {size}."
+    return "So far you do not hear it. Play the examples, and come back tomorrow."
 
 
-def _remarks(drill: Drill, trials: Sequence[Trial]) -> list[str]:
+def _remarks(
+    drill: Drill, trials: Sequence[Trial], threshold: Threshold | None, before: Threshold | None
+) -> list[str]:
     found = []
+    if threshold is not None and _is_known(drill, threshold):
+        low, high = (_said(drill, size) for size in (threshold.low, threshold.high))
+        found.append(f"Most likely it lies between {low} and {high}.")
+    if before is not None and _is_known(drill, before):
+        found.append(f"Before this sitting: {_said(drill, before.middle)}.")
     sure = [one for one in trials if one.sure == "sure"]
     if len(sure) >= SAYS_SOMETHING:
         right = sum(one.is_right for one in sure)
-        found.append(f"When you were sure, you were right {right} times in {len(sure)}.")
+        found.append(f"When you were sure, you were right {right} of {len(sure)} times.")
     wrong = [one for one in trials if not one.is_right]
     for at, answer in enumerate(drill.answers):
         said = sum(one.answer == at for one in wrong)

@@ -7,6 +7,7 @@ import { Choice } from "../../parts/choice";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { ink, phone } from "../../theme/theme";
+import { capital } from "../../words/formats";
 import { named } from "../../words/notes";
 import { useSit } from "./use-sit";
 
@@ -166,7 +167,7 @@ function Row({ drill, heard, isBusy, onStart }: RowProps) {
         ) : (
           heard.slice(0, 3).map((one) => (
             <p key={one.known_by}>
-              <strong>{one.says}</strong> on {one.where}
+              <strong>{capital(one.says)}</strong> on {one.where}
             </p>
           ))
         )}

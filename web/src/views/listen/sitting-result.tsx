@@ -47,7 +47,7 @@ export function SittingResult({ page, result }: { page: SittingPage; result: Res
       <h1>{result.headline}</h1>
       {result.trials.length > 0 ? (
         <p>
-          {result.right} of {result.trials.length} right. {range(result)}
+          {result.right} of {result.trials.length} right.
         </p>
       ) : null}
       {result.remarks.map((remark) => (
@@ -79,7 +79,7 @@ export function SittingResult({ page, result }: { page: SittingPage; result: Res
             <tr>
               <th scope="col">Truth</th>
               <th scope="col">You said</th>
-              <th scope="col">Heard</th>
+              <th scope="col">Played</th>
             </tr>
           </thead>
           <tbody>
@@ -98,16 +98,4 @@ export function SittingResult({ page, result }: { page: SittingPage; result: Res
       ) : null}
     </Main>
   );
-}
-
-const UNITS: Record<string, string> = { percent: " percent" };
-
-/** From where to where the threshold lies, and where it stood before. */
-function range(result: Result): string {
-  if (result.low === null || result.high === null) return "";
-  const unit = UNITS[result.unit] ?? ` ${result.unit}`;
-  const [low, high] = [Number(result.low.toPrecision(2)), Number(result.high.toPrecision(2))];
-  const before =
-    result.before === null ? "" : ` Before: ${Number(result.before.toPrecision(2))}${unit}.`;
-  return `It lies between ${low} and ${high}${unit}, 9 times in 10.${before}`;
 }

@@ -23,8 +23,8 @@ const Asked = styled.section`
   display: grid;
   align-content: start;
   justify-items: center;
-  gap: 1rem;
-  padding: 1.25rem 1.5rem;
+  gap: 0.8rem;
+  padding: 1rem 1.5rem;
   background: ${ink.sheet};
   text-align: center;
   h1 {
@@ -64,6 +64,14 @@ const SureRow = styled.div`
   align-items: center;
   gap: 0.5rem;
   min-height: 48px;
+  ${phone} {
+    span {
+      width: 100%;
+    }
+    button span {
+      width: auto;
+    }
+  }
 `;
 const Examples = styled.ul`
   display: grid;

@@ -6,15 +6,15 @@ import { ink, phone } from "../../theme/theme";
 import { capital } from "../../words/formats";
 
 const WIDE = 800;
-const HIGH = 190;
-const LINE = 88;
+const HIGH = 168;
+const LINE = 74;
 const THICK = 22;
 const MOST_UP = 56;
 const WAVE = 20;
 
 const Picture = styled.svg`
   width: 100%;
-  max-width: 56rem;
+  max-width: 52rem;
   height: auto;
   display: block;
   font: inherit;
@@ -79,14 +79,14 @@ export function TruthPicture({ page, scene, at_s }: Props) {
               isFirst={at === 0}
               difference={difference}
             />
-            <text x={(left + right) / 2} y={HIGH - 8}>
+            <text x={(left + right) / 2} y={HIGH - 6}>
               {capital(part.name)}
             </text>
           </g>
         );
       })}
       {at_s === null ? null : (
-        <line className="now" x1={x(at_s)} x2={x(at_s)} y1="10" y2={HIGH - 34} />
+        <line className="now" x1={x(at_s)} x2={x(at_s)} y1="2" y2={HIGH - 22} />
       )}
     </Picture>
   );
@@ -108,7 +108,7 @@ function Part({ name, left, right, drill, isFirst, isLast, difference }: PartPro
   if (difference === null) {
     if (isFirst && !isLast && !beats)
       return <rect className="sounds" x={left} width={wide} y={LINE - 11} height={THICK} rx="11" />;
-    return <rect className="covered" x={left} width={wide} y="24" height="128" rx="10" />;
+    return <rect className="covered" x={left} width={wide} y="10" height="128" rx="10" />;
   }
   if (beats) {
     const ratio = 1 + Math.abs(difference) / 100;
