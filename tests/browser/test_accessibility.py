@@ -11,6 +11,7 @@ from tests.browser.base import ROOT, BrowserTest
 AXE = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(encoding="utf-8")
 RUN = "axe.run().then((r) => r.violations.map((v) => [v.id, v.nodes.map((n) => n.html)[0]]))"
 SIZES = ((1280, 800), (820, 1180), (390, 844))
+BUSY_MS = 30_000  # a line that was turned away comes back after 8 s
 PREPARED = ("before", "method", "fitness", "plan", "compare", "retune")
 BEGUN: Final[tuple[dict[str, object], ...]] = (
     {"method": "unison", "numbers": True},
@@ -49,7 +50,7 @@ class EveryView(BrowserTest):
         )
         place = f"/listen/{sitting['id']}"
         self.page.goto(place)
-        expect(self.page.get_by_role("button", name="Stop here")).to_be_enabled()
+        expect(self.page.get_by_role("button", name="Stop here")).to_be_enabled(timeout=BUSY_MS)
         for key in keys:
             self.page.keyboard.press(key)
             self.page.wait_for_timeout(500)  # it is told, and on disk

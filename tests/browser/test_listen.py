@@ -13,6 +13,7 @@ from tests.browser.base import BrowserTest
 
 Samples = np.ndarray[Any, np.dtype[np.float64]]
 TRIALS = 12
+BUSY_MS = 30_000  # a line that was turned away comes back after 8 s
 
 
 def first_partial_hz(samples: Samples, rate: int, low: float, high: float) -> float:
@@ -64,7 +65,9 @@ class ListenTest(BrowserTest):
     def begin(self, drill: str) -> None:
         self.page.goto("/listen")
         self.page.get_by_role("button", name=f"Start: {drill}", exact=True).press("Enter")
-        expect(self.page.get_by_role("heading", name="First, one of each")).to_be_visible()
+        expect(self.page.get_by_role("heading", name="First, one of each")).to_be_visible(
+            timeout=BUSY_MS
+        )
 
     def hear(self, press: Callable[[], None]) -> tuple[Samples, int]:
         count = len(self.heard)

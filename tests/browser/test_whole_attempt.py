@@ -212,6 +212,14 @@ class ByTouch(BrowserTest):
                 expect(seen).to_be_in_viewport(ratio=1)
             self.page.get_by_role("button", name="Next").tap()
 
+    def test_so_they_are_where_there_are_most_strings(self) -> None:
+        for instrument, method in (("sitar", "drone"), ("sitar", "free"), ("mandolin", "free")):
+            start(self.page, instrument=instrument, method=method)
+            going_on = self.page.get_by_role("button", name=re.compile("^(Next|Finish and see)$"))
+            expect(going_on.last).to_be_in_viewport(ratio=1)
+            tall = self.page.evaluate("document.documentElement.scrollHeight")
+            self.assertLessEqual(tall, 844, (instrument, method))
+
     def test_the_drawn_instrument_is_played_by_touch(self) -> None:
         start(self.page, **NUMBERS)
         drawn = self.page.get_by_label("The instrument")

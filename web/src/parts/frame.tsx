@@ -31,7 +31,8 @@ const Bar = styled.header`
   }
   nav {
     display: flex;
-    gap: 0.25rem;
+    flex-wrap: wrap; /* where the letters are large */
+    gap: 0 0.25rem;
     flex: 1;
   }
   nav a {

@@ -77,6 +77,8 @@ export type InstrumentProps = {
   touches?: (number: number) => boolean;
   words?: (number: number) => string;
   isDisabled?: boolean;
+  /** How tall something is that stands above it, in pixels: on a phone it takes that much less. */
+  above?: number;
   onPlay: (number: number, pressedAt: number) => void;
   onPeg?: (number: number) => void;
   onFine?: (number: number) => void;
@@ -227,7 +229,7 @@ function useWidth(): [React.RefObject<HTMLDivElement | null>, number] {
   return [element, width];
 }
 
-function sizesFor(width: number, { strings, words }: InstrumentProps): Sizes {
+function sizesFor(width: number, { strings, words, above = 0 }: InstrumentProps): Sizes {
   const narrow = width < 620;
   const letters = parseFloat(getComputedStyle(document.documentElement).fontSize) / 16;
   const peg = 42;
@@ -241,7 +243,7 @@ function sizesFor(width: number, { strings, words }: InstrumentProps): Sizes {
   const whole = courses + (strings.length - courses) * 0.66;
   const coarse = matchMedia("(pointer: coarse)").matches && !narrow;
   const tall = narrow
-    ? Math.max(150, Math.min(264, innerHeight - NARROW_REST))
+    ? Math.max(150, Math.min(264, innerHeight - NARROW_REST) - above)
     : whole > 6.9
       ? TALL_OF_MANY
       : TALL;

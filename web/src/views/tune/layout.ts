@@ -129,7 +129,7 @@ export const WaterArea = styled.section`
   min-height: 0;
   background: ${ink.sheet};
   ${phone} {
-    flex: 1 0 9rem;
+    flex: 1 0 auto;
   }
 `;
 export const Heading = styled.div`
@@ -177,7 +177,7 @@ export const Basin = styled.div`
   flex: 1;
   min-height: 5rem;
   ${phone} {
-    min-height: 5.75rem;
+    min-height: 4.1rem;
   }
 `;
 /** Something to be said before going on, between the words and the water. */
@@ -216,6 +216,11 @@ export const Over = styled.div`
     pointer-events: auto;
     background: ${ink.sheet}; /* the waterline does not run through words */
   }
+  ${phone} {
+    padding: 0.2rem 0.9rem;
+    font-size: 0.9375rem;
+    line-height: 1.3;
+  }
 `;
 export const StringsArea = styled.section`
   grid-area: strings;
@@ -250,7 +255,7 @@ export const Dock = styled.section`
     flex: none;
     align-items: end;
     gap: 0.35rem 0.5rem;
-    padding: 0.4rem 0.75rem 0.6rem;
+    padding: 0.4rem 0.75rem 0.2rem;
     & > [data-group="hand"],
     & > [data-group="chord"],
     & > [data-group="sound"] {
@@ -321,14 +326,14 @@ export const Sounds = styled.div`
     display: flex;
     flex-wrap: wrap;
     & > :first-child {
-      flex: 2 1 5.6rem;
-      font-size: 1rem;
+      flex: 4 1 6.3rem;
+      font-size: 0.9375rem;
       min-height: 48px;
     }
     & > * {
-      flex: 1 1 3.2rem;
+      flex: 1 1 3rem;
       justify-content: center;
-      padding: 0.2rem;
+      padding: 0.2rem 0.1rem;
       text-align: center;
       font-size: 0.8125rem;
     }

@@ -8,6 +8,7 @@ import type { Bench, Command } from "./commands";
 import { lay, touches } from "./commands";
 import { keyWords } from "./keys";
 
+const KINDS_HIGH = 56;
 const Kinds = styled.div`
   display: flex;
   justify-content: flex-end;
@@ -65,6 +66,7 @@ export function Strings({ bench, commands, isLive }: StringsProps) {
         touches={(number) => touches(bench, number)}
         words={words}
         isDisabled={!isLive}
+        above={sympathetic ? KINDS_HIGH : 0}
         onPlay={(number, pressedAt) =>
           bench.act(
             {
