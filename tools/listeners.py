@@ -96,7 +96,8 @@ def next_trial_s() -> float:
     """Return how long it takes to choose a trial, at the slowest drill: the quickest of ten."""
     draw, slowest = random.Random(1), 0.0
     for drill in DRILLS:
-        known, took = nothing_known(drill.scale), []
+        known = nothing_known(drill.scale)
+        took: list[float] = []
         while len(took) < 10:
             begun = time.perf_counter()
             size = known.next(draw)
