@@ -3,7 +3,6 @@ import unittest
 
 from meldrin.core.beats import (
     attainable_cents,
-    beat_depth,
     beat_rate_hz,
     beats_per_cent,
     seconds_to_hear,
@@ -55,11 +54,6 @@ class WhatAnEarCanUse(unittest.TestCase):
         self.assertAlmostEqual(attainable_cents(110.0, ringing_s=4.0), 1.97, places=2)
         self.assertAlmostEqual(attainable_cents(587.0, ringing_s=3.0), 0.49, places=2)
         self.assertEqual(slowest_heard_hz(2.0), 0.25)
-
-    def test_depth_is_that_of_the_weaker_side(self) -> None:
-        self.assertEqual(beat_depth(0.5, 0.5), 1.0)
-        self.assertEqual(beat_depth(-0.2, 0.4), 0.5)
-        self.assertEqual(beat_depth(0.0, 0.0), 0.0)
 
     def test_impossible_input(self) -> None:
         with self.assertRaises(OutOfRange):

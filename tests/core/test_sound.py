@@ -11,6 +11,7 @@ from meldrin.core.sound.loudness import weight
 from meldrin.core.sound.partials import Noise, PartialTable, string_series, stroked
 from meldrin.core.sound.references import fork
 from meldrin.core.sound.render import Samples, counted, limited, render, wandering
+from meldrin.core.sound.together import mean_depth
 from meldrin.core.strings import sounding_hz, strain_at_frequency
 from tests.core.bench_hand import exercise
 
@@ -110,6 +111,11 @@ class Tables(unittest.TestCase):
             220.0, (0.3,), (1.0,), 0.0, second_amplitudes=(0.3,), second_decays_s=(0.5,)
         )
         self.assertAlmostEqual(double.heard_s(1, 0.225), math.log(2.0), delta=0.011)
+
+    def test_depth_is_that_of_the_weaker_side(self) -> None:
+        # min/max of each, and what is fainter than 4e-4 beats with nothing
+        self.assertAlmostEqual(mean_depth((0.5, 0.2, 0.4), (0.5, 0.4, 1e-4)), 0.5, delta=1e-12)
+        self.assertAlmostEqual(mean_depth((0.2,), (0.1,), loud=8.0), 0.25, delta=1e-12)
 
     def test_levels_at_several_times(self) -> None:
         # kept up for 1 s, then 0.4 e^(-t/2) - 0.2 e^(-t/0.5)

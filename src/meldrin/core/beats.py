@@ -105,13 +105,3 @@ def attainable_cents(partial_hz: float, *, ringing_s: float) -> float:
     2.0
     """
     return cents_of_growth(slowest_heard_hz(ringing_s) / checked_hz(partial_hz))
-
-
-def beat_depth(first: float, second: float) -> float:
-    """Return the depth of the beat of two partials of these amplitudes, 0 (none) to 1 (to silence).
-
-    (largest - smallest)/(largest + smallest) of the envelope |a + b e^(i phase)|, which is
-    min(a, b)/max(a, b).
-    """
-    low, high = sorted((abs(first), abs(second)))
-    return low / high if high > 0.0 else 0.0

@@ -1365,7 +1365,7 @@ export interface components {
         };
         /**
          * HeardSoFar
-         * @description What the newest sitting in a register told: in words, and from where to where it lies.
+         * @description What the newest sitting in a register told: in words, and between which thresholds.
          */
         HeardSoFar: {
             /** Drill */
@@ -3298,7 +3298,7 @@ export interface components {
          * @description What a trial was, once it has been judged.
          *
          *     answer: the right one, by its number; said: the one that was given.
-         *     difference: on the drill's scale; `beats_hz` of each part of the sound, null where none beats.
+         *     difference: on the drill's scale. listen_for: what tells the right answer.
          */
         TrialTruth: {
             /** Answer */

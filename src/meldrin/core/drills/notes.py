@@ -13,7 +13,7 @@ ROVES_CENTS: Final = 50.0  # from trial to trial, so that no pitch can be learne
 
 
 def roved(hz: float, draw: random.Random) -> float:
-    """Return a pitch a little beside, drawn anew for every trial."""
+    """Return a pitch a little beside, another for every trial."""
     return hz * ratio_of_cents(draw.uniform(-ROVES_CENTS, ROVES_CENTS))
 
 

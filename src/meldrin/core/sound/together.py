@@ -60,8 +60,9 @@ def levels_over(table: PartialTable, place: int, *, listen_s: float) -> list[flo
 
 
 def mean_depth(levels: Sequence[float], others: Sequence[float], *, loud: float = 1.0) -> float:
-    """Return the mean depth of the beat of two partials by their levels at the same times, 0 to 1,
-    as `beat_depth` of each; what is too faint to be heard does not beat.
+    """Return the mean depth of the beat of two partials by their levels at the same times, 0 (none)
+    to 1 (to silence); what is too faint to be heard does not beat. The envelope |a + b e^(i phase)|
+    has the depth (largest - smallest)/(largest + smallest), which is min(a, b)/max(a, b).
 
     Args:
         loud: how many times as loud the others are.

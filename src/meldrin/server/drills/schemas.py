@@ -39,7 +39,7 @@ class DrillOption(Wire):
 
 
 class HeardSoFar(Wire):
-    """What the newest sitting in a register told: in words, and from where to where it lies."""
+    """What the newest sitting in a register told: in words, and between which thresholds."""
 
     drill: str
     known_by: str
@@ -136,7 +136,7 @@ class TrialTruth(Wire):
     """What a trial was, once it has been judged.
 
     answer: the right one, by its number; said: the one that was given.
-    difference: on the drill's scale; `beats_hz` of each part of the sound, null where none beats.
+    difference: on the drill's scale. listen_for: what tells the right answer.
     """
 
     answer: int

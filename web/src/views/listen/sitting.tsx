@@ -328,7 +328,7 @@ function ToldStage({ page, scene, state, session }: StageProps) {
   );
 }
 
-/** How far what is heard has come, in seconds, told ten times a second; null while nothing plays. */
+/** How far what is heard has come, in seconds, while it plays; null while nothing does. */
 function useHeardTo(state: SittingState): number | null {
   const since = state.playing?.sinceMs ?? null;
   const [nowMs, setNow] = useState(0);
