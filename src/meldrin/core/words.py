@@ -44,6 +44,16 @@ def whole_cents(cents: float) -> str:
     return f"{size} {'cent' if size == '1' else 'cents'}"
 
 
+def beats_said(beats_hz: float) -> str:
+    """Return a rate of beats to two digits, one of them in the singular.
+
+    >>> beats_said(1.0), beats_said(0.333)
+    ('1 beat a second', '0.33 beats a second')
+    """
+    size = f"{beats_hz:.2g}"
+    return f"{size} {'beat' if size == '1' else 'beats'} a second"
+
+
 def listed(names: Sequence[str]) -> str:
     """Return names as one says them, with “and” before the last.
 

@@ -9,6 +9,7 @@ from meldrin.core.drills.notes import note, roved
 from meldrin.core.sound.events import Release, Start
 from meldrin.core.sound.references import fork
 from meldrin.core.sound.together import as_loud, matched_at_s
+from meldrin.core.words import beats_said
 
 MEETS_NEAR_HZ: Final = 440.0  # where a fork lies, and partials are picked out best
 HIGHEST_PARTIAL: Final = 6
@@ -61,7 +62,7 @@ def _let_go(voice: int, end_s: float) -> tuple[tuple[float, Release], ...]:
 def _whether_said(difference: float, _: Interval) -> str:
     if difference == 0.0:
         return "It was still."
-    return f"It made {difference:.2g} beats a second."
+    return f"It made {beats_said(difference)}."
 
 
 def _faster_said(difference: float, _: Interval) -> str:

@@ -8,7 +8,7 @@ from meldrin.core.drills.belief import Threshold
 from meldrin.core.drills.drill import Drill
 from meldrin.core.drills.sitting import SAID, DrillAction, DrillExercise, Sure, Trial, opening, sat
 from meldrin.core.session import Timed
-from meldrin.core.words import whole_cents
+from meldrin.core.words import beats_said, whole_cents
 
 SAYS_SOMETHING: Final = 4  # answers of one kind, before a share of them is said
 LEANS_FROM: Final = 0.75  # of the wrong answers, on one side
@@ -111,7 +111,7 @@ def _said(drill: Drill, size: float) -> str:
 
 UNITS: Final[dict[str, Callable[[float], str]]] = {
     "cents": whole_cents,
-    "beats a second": lambda size: f"{size:g} beats a second",
+    "beats a second": beats_said,
     "percent": lambda size: f"{size:g} percent",
 }
 

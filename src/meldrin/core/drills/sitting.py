@@ -20,7 +20,7 @@ from meldrin.core.drills.drill import Asked, Drill, Interval, Sounding, Truth
 from meldrin.core.drills.registry import drill_of
 from meldrin.core.errors import Code, MeldrinError, known, one_of, within
 from meldrin.core.pitch import equal_tempered_hz
-from meldrin.core.session import Practice, Record, Shape, Timed
+from meldrin.core.session import Practice, Record, Shape, Timed, played
 
 FEWEST, USUAL, MOST = 8, 12, 20
 MOST_SEED: Final = 2**31 - 1
@@ -364,9 +364,6 @@ DRILLS_PRACTICE: Final = Practice[DrillExercise, Sitting, DrillAction](
 def sat(exercise: DrillExercise, log: Sequence[Timed[DrillAction]]) -> Sitting:
     """Return how a sitting stands after its actions; what it refuses is passed over."""
     state = opening(exercise)
-    for entry in log:
-        try:
-            state, _ = step(state, entry.action, dt_s=max(0.0, entry.at_s - state.time_s))
-        except MeldrinError:
-            continue
+    for one in played(DRILLS_PRACTICE, exercise, log, begin=state):
+        state = one.after
     return state
