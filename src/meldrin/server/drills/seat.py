@@ -38,6 +38,7 @@ class DrillSeat:
     def __init__(self) -> None:
         self._state: Sitting | None = None
         self._made: dict[int, asyncio.Task[str]] = {}
+        self._examples: dict[int, asyncio.Task[str]] = {}
         self._saying: set[asyncio.Task[None]] = set()
 
     @property
@@ -65,8 +66,7 @@ class DrillSeat:
         self._state, _ = step(before, action, dt_s=at_s - before.time_s)
         state = self._state
         if isinstance(action, HearExample):
-            made = partial(state.example, action.answer)
-            self._say(asyncio.create_task(self._render(state, made)), 0, action.answer, say)
+            self._say(self._example(state, action.answer), 0, action.answer, say)
         elif isinstance(action, HearTrial):
             self._say(self._trial(state), state.number, None, say)
         elif isinstance(action, JudgeTrial) and not state.is_last:
@@ -83,6 +83,13 @@ class DrillSeat:
             self._made = {at: task for at, task in self._made.items() if at >= number - 1}
             self._made[number] = asyncio.create_task(self._render(state, state.sounding))
         return self._made[number]
+
+    def _example(self, state: Sitting, answer: int) -> asyncio.Task[str]:
+        """Return the samples of an example, made once, however often it is heard."""
+        if answer not in self._examples:
+            made = partial(state.example, answer)
+            self._examples[answer] = asyncio.create_task(self._render(state, made))
+        return self._examples[answer]
 
     async def _render(self, state: Sitting, made: Callable[[], Sounding]) -> str:
         return await asyncio.to_thread(lambda: samples_of(state.drill, made()))
