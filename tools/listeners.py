@@ -10,7 +10,7 @@ from typing import Final
 
 import numpy as np
 
-from meldrin.core.drills import DRILLS, Scale, drill_of, from_kept, nothing_known
+from meldrin.core.drills import MEASURED, Scale, from_kept, measured, nothing_known
 
 LISTENERS: Final = 500
 FACTOR: Final = 30.0  # from the finest threshold to the coarsest
@@ -56,7 +56,7 @@ def _listen(
     the second an hour later.
     """
     n, first = job
-    scale, draw = drill_of(drill).scale, random.Random(f"{drill} {gain} {n}")
+    scale, draw = measured(drill).scale, random.Random(f"{drill} {gain} {n}")
     slope, width = draw.uniform(*SLOPE[scale.judged]), draw.uniform(*WIDTH)
     gains = draw.uniform(0.0, gain)
     known, threshold = nothing_known(scale), first
@@ -75,7 +75,7 @@ def drill_study(drill: str, *, gain: float = 0.0, listeners: int = LISTENERS) ->
     """Return how well the thresholds of many listeners are found, which are spaced evenly in log
     over a factor of 30 in the middle of the drill's scale.
     """
-    scale = drill_of(drill).scale
+    scale = measured(drill).scale
     low = math.sqrt(scale.low * scale.high / FACTOR)
     truths = np.geomspace(low, FACTOR * low, listeners)
     with ProcessPoolExecutor() as pool:
@@ -95,7 +95,7 @@ def drill_study(drill: str, *, gain: float = 0.0, listeners: int = LISTENERS) ->
 def next_trial_s() -> float:
     """Return how long it takes to choose a trial, at the slowest drill: the quickest of ten."""
     draw, slowest = random.Random(1), 0.0
-    for drill in DRILLS:
+    for drill in MEASURED:
         known = nothing_known(drill.scale)
         took: list[float] = []
         while len(took) < 10:

@@ -50,6 +50,33 @@ def beats_hz(samples: Samples, rate: int) -> float:
     return float(hz[np.argmax(np.where((hz > 0.7) & (hz < 15.0), spectrum, 0.0))])
 
 
+NOTES = ["C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B"]
+FLATS = {"Db": "C#", "Eb": "D#", "Gb": "F#", "Ab": "G#", "Bb": "A#"}
+OPEN_VIOLA = {"C": 48, "G": 55, "D": 62, "A": 69}
+
+
+def midi_of(note: str) -> int:
+    return NOTES.index(FLATS.get(note[:-1], note[:-1])) + 12 * (int(note[-1]) + 1)
+
+
+def exactly(words: str) -> re.Pattern[str]:
+    """The name of a control that begins with these words and goes on with no letter of theirs."""
+    return re.compile(rf"^{re.escape(words)}(?![a-z#])")
+
+
+def counted(question: str) -> str:
+    """The answer to a question about names, on a viola."""
+    if found := re.match(r"The tuner shows (\S+)\. The string should be (\S+)\.", question):
+        move = midi_of(found[2]) - midi_of(found[1])
+        words = "semitone" if abs(move) == 1 else "semitones"
+        return f"{'Up' if move > 0 else 'Down'} {abs(move)} {words}"
+    if found := re.search(r"open (\w) string is the note of the open (\w) string", question):
+        return f"{OPEN_VIOLA[found[2]] - OPEN_VIOLA[found[1]]} semitones"
+    shown = question.rstrip("?").split()[-1]
+    both = FLATS | {sharp: flat for flat, sharp in FLATS.items()}
+    return both[shown]
+
+
 class ListenTest(BrowserTest):
     def setUp(self) -> None:
         super().setUp()
@@ -142,6 +169,36 @@ class ByKeyboard(ListenTest):
             return "j" if cents < -1.0 else "l" if cents > 1.0 else "k"
 
         self.assertGreaterEqual(self.go_through(judge), TRIALS - 4)
+
+    def test_names_and_frets_by_reading_and_counting(self) -> None:
+        """No sound: each question is read as it stands, and its answer is counted out."""
+        self.begin("Names and frets")
+        keys = self.page.keyboard
+        keys.press("Enter")
+        for trial in range(1, TRIALS + 1):
+            expect(self.page.get_by_text(f"{trial} of {TRIALS}")).to_be_visible()
+            answers = self.page.get_by_role("group", name="Your answer")
+            expect(answers).to_be_visible()
+            wanted = counted(self.page.get_by_role("heading", level=1).inner_text())
+            button = answers.get_by_role(
+                "button", name=re.compile(rf"^{re.escape(wanted)}(?![a-z#])")
+            )
+            keys.press(button.locator("kbd").inner_text())
+            expect(button).to_have_attribute("aria-pressed", "true")
+            keys.press("2")
+            expect(self.page.get_by_role("status").get_by_role("heading")).to_contain_text("Right")
+            keys.press("Enter")
+        heading = self.page.get_by_role("heading", level=1)
+        expect(heading).to_have_text(f"You were right {TRIALS} of {TRIALS} times.")
+        expect(self.page.get_by_text("The next sitting will be harder.")).to_be_visible()
+
+    def test_a_sitting_that_was_left_is_offered_in_the_list(self) -> None:
+        self.begin("Strings and pegs")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_text(f"1 of {TRIALS}")).to_be_visible()
+        self.page.get_by_role("link", name="Listen", exact=True).click()
+        self.page.get_by_role("button", name="Go on: Strings and pegs: viola").press("Enter")
+        expect(self.page.get_by_text(f"1 of {TRIALS}")).to_be_visible()
 
     def test_a_reload_goes_on_where_it_was(self) -> None:
         self.begin("Higher or lower")

@@ -10,8 +10,8 @@ from tools.listeners import answer_of
 
 from meldrin.core.catalogue import instrument
 from meldrin.core.drills import (
-    DRILLS,
     DRILLS_PRACTICE,
+    MEASURED,
     SAMPLE_RATE,
     Belief,
     DrillAction,
@@ -25,9 +25,9 @@ from meldrin.core.drills import (
     Sitting,
     StartTrials,
     Sure,
-    drill_of,
     drill_result,
     from_kept,
+    measured,
     nothing_known,
     opening,
     step,
@@ -138,7 +138,7 @@ def asked_of(
     seed: int = 1,
 ) -> list[Start]:
     asked = Asked(instrument(made), string, hz, difference, interval, truth)
-    return starts(drill_of(drill).sounding(asked, random.Random(seed)))
+    return starts(measured(drill).sounding(asked, random.Random(seed)))
 
 
 class Sounds(unittest.TestCase):
@@ -188,14 +188,14 @@ class Sounds(unittest.TestCase):
                 self.assertAlmostEqual(cents, wanted + 6.0, delta=1e-6)
 
     def test_every_trial_of_a_drill_has_as_many_samples_and_plays_at_the_same_times(self) -> None:
-        for drill in DRILLS:
+        for drill in MEASURED:
             interval: Interval = drill.intervals[0] if drill.intervals else "unison"
             seen = set()
             for difference in (0.0, drill.scale.low, drill.scale.high):
                 asked = Asked(instrument("guitar"), 4, 146.8, difference, interval)
                 sounding = drill.sounding(asked, random.Random(2))
                 samples = render(
-                    sounding.events, duration_s=drill.duration_s, sample_rate=SAMPLE_RATE
+                    sounding.events, duration_s=drill.parts[-1].end_s, sample_rate=SAMPLE_RATE
                 )
                 times = tuple((at_s, event.kind, event.voice) for at_s, event in sounding.events)
                 seen.add((len(samples), times))
@@ -205,13 +205,13 @@ class Sounds(unittest.TestCase):
             self.assertEqual(len(seen), 1, drill.id)
 
     def test_parts_follow_each_other(self) -> None:
-        for drill in DRILLS:
+        for drill in MEASURED:
             for one, other in pairwise(drill.parts):
                 self.assertLess(one.end_s, other.begin_s)
 
 
 def exercise(drill: str = "higher", **changed: object) -> DrillExercise:
-    interval = "fifth" if drill_of(drill).intervals else "unison"
+    interval = "fifth" if drill == "width" else "unison"
     made = DrillExercise(drill, "viola", 11, string=3, interval=interval)  # type: ignore[arg-type]
     return replace(made, **changed)  # type: ignore[arg-type]
 
@@ -286,22 +286,25 @@ class Sittings(unittest.TestCase):
         self.assertNotEqual(one.trials, another.trials)
 
     def test_examples_are_easy_and_one_of_each(self) -> None:
-        for drill in DRILLS:
+        for drill in MEASURED:
             state = opening(exercise(drill.id))
-            made = [state.example(n) for n in range(len(drill.answers))]
+            made = [one.heard.sounding for one in state.examples if one.heard]
             self.assertEqual(len({str(one.events) for one in made}), len(drill.answers))
-        first, second = starts(opening(exercise()).example(2))
+        highest = opening(exercise()).examples[2].heard
+        assert highest is not None
+        first, second = starts(highest.sounding)
         ratio = second.table.frequencies_hz[0] / first.table.frequencies_hz[0]
         self.assertGreater(1200.0 * math.log2(ratio), 30.0)
 
     def test_a_perfect_ear_and_none(self) -> None:
-        for drill in DRILLS:
+        for drill in MEASURED:
             made = exercise(drill.id, trials=20)
-            perfect, log = gone_through(made, lambda s: s.drill.right(s.difference), sure="sure")
+            perfect, log = gone_through(made, lambda s: s.posed.right, sure="sure")
             result = drill_result(made, log)
             assert result.threshold is not None
             self.assertEqual(result.right, 20)
             self.assertLess(result.threshold.middle, 6.0 * drill.scale.low, drill.id)
+            assert perfect.belief is not None
             self.assertEqual(result.known, perfect.belief.kept)
             for answer in range(len(drill.answers)):  # whatever it says, no ear is found
                 _, log = gone_through(made, always(answer))
@@ -314,14 +317,12 @@ class Sittings(unittest.TestCase):
 
     def test_how_sure_is_held_against_how_right(self) -> None:
         made = exercise(trials=8)
-        _, log = gone_through(made, lambda s: s.drill.right(s.difference), sure="sure")
+        _, log = gone_through(made, lambda s: s.posed.right, sure="sure")
         result = drill_result(made, log)
         # 0.95 said of what was so: (1 - 0.95)^2
         self.assertAlmostEqual(result.brier or 0.0, 0.0025, places=12)
         self.assertIn("When you were sure, you were right 8 of 8 times.", result.remarks)
-        wrong, log = gone_through(
-            made, lambda s: (s.drill.right(s.difference) + 1) % 3, sure="guess"
-        )
+        wrong, log = gone_through(made, lambda s: (s.posed.right + 1) % 3, sure="guess")
         result = drill_result(made, log)
         self.assertAlmostEqual(result.brier or 0.0, (1 / 3) ** 2, places=12)
         self.assertEqual(result.right, 0)

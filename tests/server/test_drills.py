@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from meldrin.core.drills import DRILLS
+from meldrin.core.drills import DRILLS, MEASURED
 from tests.server.base import ServerTest
 
 BEFORE_JUDGED = {"kind", "number", "scene", "trial", "example", "rate", "samples"}
@@ -35,7 +35,7 @@ class Drills(ServerTest):
         return told
 
     def sit_through(
-        self, sitting: str, answer: Any, *, trials: int = 8
+        self, sitting: str, answer: Any, *, trials: int = 8, end: bool = True
     ) -> tuple[list[list[dict[str, Any]]], list[dict[str, Any]]]:
         """Go through a sitting; what was told before each judgement, and each truth."""
         before, truths = [], []
@@ -44,14 +44,16 @@ class Drills(ServerTest):
             self.assertEqual(socket.receive_json()["kind"], "welcome")
             told = self.act(socket, {"kind": "start_trials"}, until="now")
             for trial in range(trials):
-                told += self.act(socket, {"kind": "hear_trial"}, until="sound")
+                if told[-1]["scene"]["asked"]["parts"]:
+                    told += self.act(socket, {"kind": "hear_trial"}, until="sound")
                 before.append(told)
                 judged = {"kind": "judge_trial", "answer": answer(told[-1]), "sure": "sure"}
                 (now,) = self.act(socket, judged, until="now")
                 truths.append(now["scene"]["truth"])
                 if trial + 1 < trials:
                     told = self.act(socket, {"kind": "next_trial"}, until="now")
-            self.act(socket, {"kind": "end_sitting"}, until="now")
+            if end:
+                self.act(socket, {"kind": "end_sitting"}, until="now")
             while socket.receive_json() != {"kind": "saved", "number": self.number}:
                 pass
         return before, truths
@@ -60,9 +62,9 @@ class Drills(ServerTest):
         """Somebody who reads everything: by length, size, name, order or number all trials are the
         same, whatever their truths are.
         """
-        for drill in DRILLS:
+        for drill in MEASURED:
             with self.subTest(drill.id):
-                interval = drill.intervals[0] if drill.intervals else "unison"
+                interval = "fifth" if drill.id == "width" else "unison"
                 sitting = self.sitting(drill=drill.id, interval=interval, trials=12)
                 page = self.client.get(f"/api/drills/{sitting}")
                 self.assertIsNone(page.json()["result"])
@@ -81,6 +83,46 @@ class Drills(ServerTest):
                     seen.add(str({one: len(str(told[-1][one])) for one in ("samples", "rate")}))
                 # asked and asked again when heard: two scenes; one order; one size
                 self.assertEqual(len(seen), 4, seen)
+
+    def test_a_question_tells_its_answer_by_nothing_but_what_is_asked(self) -> None:
+        """Of two trials that ask the same in other words, all is alike but the words, the picture
+        and the samples; where the strings and the pegs are, nothing says which way they turn.
+        """
+        for drill in ("which", "names", "readings", "alone", "whole"):
+            with self.subTest(drill):
+                sitting = self.sitting(drill=drill, trials=12)
+                page = self.client.get(f"/api/drills/{sitting}")
+                self.assertNotIn("seed", page.text)
+                self.assertNotIn("tightens", page.text)
+                before, truths = self.sit_through(sitting, lambda _: 0, trials=12)
+                self.assertGreaterEqual(len({one["answer"] for one in truths}), 2)
+                sizes: dict[tuple[str, ...], set[int]] = {}
+                for told in before:
+                    scene = next(one for one in told[::-1] if "scene" in one)["scene"]
+                    self.assertIsNone(scene["truth"])
+                    for part in scene["asked"]["parts"]:
+                        self.assertIsNone(part["cents"])
+                        self.assertIsNone(part["beats_hz"])
+                    sound = next((one for one in told if one["kind"] == "sound"), None)
+                    names = tuple(part["name"] for part in scene["asked"]["parts"])
+                    size = len(sound["samples"]) if sound else 0
+                    sizes.setdefault(names, set()).add(size)
+                for names, found in sizes.items():
+                    self.assertEqual(len(found), 1, (drill, names))
+                result = self.client.get(f"/api/drills/{sitting}").json()["result"]
+                self.assertEqual(result["right"], sum(one["answer"] == 0 for one in truths))
+                self.assertIsNone(result["middle"])
+
+    def test_a_sitting_that_was_left_is_offered_again_and_counts(self) -> None:
+        sitting = self.sitting(trials=12)
+        self.sit_through(sitting, lambda _: 1, trials=6, end=False)
+        (left,) = self.client.get("/api/drills").json()["left"]
+        self.assertEqual((left["id"], left["drill"]), (sitting, "higher"))
+        self.assertIn("viola", left["name"])
+        again = self.sitting(trials=8)
+        self.sit_through(again, lambda _: 1)
+        result = self.client.get(f"/api/drills/{again}").json()["result"]
+        self.assertIsNotNone(result["before"])
 
     def test_the_samples_are_what_the_truth_says(self) -> None:
         sitting = self.sitting(trials=8)

@@ -620,7 +620,7 @@ export interface paths {
         };
         /**
          * List Drills
-         * @description Every ear drill, and what the learner has heard so far.
+         * @description Every ear drill, what the learner has heard so far, and the sittings that were left.
          */
         get: operations["list_drills"];
         put?: never;
@@ -1044,30 +1044,35 @@ export interface components {
             kind: "decide";
         };
         /**
-         * DrillAnswer
-         * @description What can be said, and what it sounds like.
+         * DrillExample
+         * @description One of the answers where nobody can miss it: to be heard, to be looked at, or both.
          */
-        DrillAnswer: {
-            /** Id */
-            id: string;
+        DrillExample: {
             /** Words */
             words: string;
             /** Listen For */
             listen_for: string;
+            /** Parts */
+            parts: components["schemas"]["DrillPart"][];
+            /** Picture */
+            picture: (components["schemas"]["MarkedPegPicture"] | components["schemas"]["TunerPicture"]) | null;
         };
         /**
          * DrillList
-         * @description Every drill, and what has been heard so far.
+         * @description Every drill, what has been heard so far, and what was left before its end.
          */
         DrillList: {
             /** Drills */
             drills: components["schemas"]["DrillOption"][];
             /** Heard */
             heard: components["schemas"]["HeardSoFar"][];
+            /** Left */
+            left: components["schemas"]["SittingLeft"][];
         };
         /**
          * DrillOption
-         * @description A drill as it stands in a list.
+         * @description A drill as it stands in a list. `measured`: it tells a threshold, on a string; others a share
+         *     of right answers, on an instrument.
          */
         DrillOption: {
             /** Id */
@@ -1076,12 +1081,15 @@ export interface components {
             name: string;
             /** About */
             about: string;
+            /** Measured */
+            measured: boolean;
             /** Intervals */
             intervals: ("unison" | "octave" | "fifth" | "fourth" | "third")[];
         };
         /**
          * DrillPart
-         * @description A stretch of what sounds, in seconds.
+         * @description A stretch of what sounds, in seconds. `cents` out of tune and `beats_hz` are told with the
+         *     truth, and are None before.
          */
         DrillPart: {
             /** Name */
@@ -1090,6 +1098,16 @@ export interface components {
             begin_s: number;
             /** End S */
             end_s: number;
+            /**
+             * Cents
+             * @default null
+             */
+            cents?: number | null;
+            /**
+             * Beats Hz
+             * @default null
+             */
+            beats_hz?: number | null;
         };
         /**
          * ExerciseSettings
@@ -1365,11 +1383,15 @@ export interface components {
         };
         /**
          * HeardSoFar
-         * @description What the newest sitting in a register told: in words, and between which thresholds.
+         * @description What the newest sitting in a register told: in words, between which thresholds, and how many
+         *     answers were right. Where nothing is measured `where` is empty, and `level` says how hard the
+         *     next one is.
          */
         HeardSoFar: {
             /** Drill */
             drill: string;
+            /** Instrument */
+            instrument: string;
             /** Known By */
             known_by: string;
             /** Where */
@@ -1377,13 +1399,19 @@ export interface components {
             /** Says */
             says: string;
             /** Low */
-            low: number;
+            low: number | null;
             /** Middle */
-            middle: number;
+            middle: number | null;
             /** High */
-            high: number;
+            high: number | null;
             /** Unit */
             unit: string;
+            /** Right */
+            right: number;
+            /** Trials */
+            trials: number;
+            /** Level */
+            level: number;
             /**
              * At
              * Format: date-time
@@ -1431,10 +1459,10 @@ export interface components {
         JudgedTrial: {
             /** Says */
             says: string;
-            /** Answer */
-            answer: number;
-            /** Right */
-            right: number;
+            /** Said */
+            said: string;
+            /** Is Right */
+            is_right: boolean;
             /**
              * Sure
              * @enum {string}
@@ -1508,6 +1536,21 @@ export interface components {
             sentence: string;
             /** String */
             string: number | null;
+        };
+        /**
+         * MarkedPegPicture
+         * @description The head of the instrument: its strings from the first on, and whose peg is marked.
+         */
+        MarkedPegPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "peg";
+            /** Strings */
+            strings: components["schemas"]["PictureString"][];
+            /** Marked */
+            marked: number;
         };
         /**
          * MuteAll
@@ -1741,6 +1784,23 @@ export interface components {
              * @default 0
              */
             unsteady?: number;
+        };
+        /**
+         * PictureString
+         * @description A string as far as a picture of the head needs it; `length` is a share of the longest.
+         */
+        PictureString: {
+            /** Number */
+            number: number;
+            /** Course */
+            course: number;
+            /** Length */
+            length: number;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "treble" | "bass";
         };
         /**
          * PlanExpected
@@ -2439,8 +2499,25 @@ export interface components {
             id: string;
         };
         /**
+         * SittingLeft
+         * @description A sitting that was left before its end.
+         */
+        SittingLeft: {
+            /** Id */
+            id: string;
+            /** Drill */
+            drill: string;
+            /** Name */
+            name: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
          * SittingPage
-         * @description A sitting: what is asked, and its result once it is over. Nothing of a trial.
+         * @description A sitting: its examples, and its result once it is over. Nothing of a trial.
          */
         SittingPage: {
             /** Id */
@@ -2451,12 +2528,10 @@ export interface components {
             name: string;
             /** About */
             about: string;
-            /** Question */
-            question: string;
-            /** Answers */
-            answers: components["schemas"]["DrillAnswer"][];
-            /** Parts */
-            parts: components["schemas"]["DrillPart"][];
+            /** Measured */
+            measured: boolean;
+            /** Examples */
+            examples: components["schemas"]["DrillExample"][];
             /** Instrument */
             instrument: string;
             /** Instrument Name */
@@ -2481,7 +2556,8 @@ export interface components {
         };
         /**
          * SittingResult
-         * @description What a sitting told. `brier`: the mean square error of what was said to be likely.
+         * @description What a sitting told. `brier`: the mean square error of what was said to be likely. Where
+         *     nothing is measured there are no thresholds, and `next_level` says how hard the next one is.
          */
         SittingResult: {
             /** Headline */
@@ -2498,6 +2574,10 @@ export interface components {
             before: number | null;
             /** Unit */
             unit: string;
+            /** Level */
+            level: number;
+            /** Next Level */
+            next_level: number;
             /** Trials */
             trials: components["schemas"]["JudgedTrial"][];
             /** Right */
@@ -2546,6 +2626,12 @@ export interface components {
              * @default 12
              */
             trials?: number;
+            /**
+             * Naming
+             * @default letters
+             * @enum {string}
+             */
+            naming?: "letters" | "letters_h" | "solfege" | "sargam";
         };
         /**
          * SourceOption
@@ -2627,6 +2713,35 @@ export interface components {
             answers: number;
             /** Right */
             right: number;
+        };
+        /**
+         * TunerFrame
+         * @description What a tuner shows at a moment: the name of a note, or "" for nothing, and cents.
+         */
+        TunerFrame: {
+            /** At S */
+            at_s: number;
+            /** Name */
+            name: string;
+            /** Cents */
+            cents: number;
+        };
+        /**
+         * TunerPicture
+         * @description A tuner: how it is set, and what it shows as time passes.
+         */
+        TunerPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tuner";
+            /** A4 Hz */
+            a4_hz: number;
+            /** Mode */
+            mode: string;
+            /** Frames */
+            frames: components["schemas"]["TunerFrame"][];
         };
         /**
          * Turn
@@ -3223,6 +3338,16 @@ export interface components {
         };
         DrillsFromBrowser: components["schemas"]["Hello"] | components["schemas"]["DrillAct"];
         /**
+         * DrillAnswer
+         * @description What can be said.
+         */
+        DrillAnswer: {
+            /** Id */
+            id: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * DrillNow
          * @description The answer to DrillAct: the sitting as it now stands.
          */
@@ -3235,6 +3360,27 @@ export interface components {
             /** Number */
             number: number;
             scene: components["schemas"]["DrillScene"];
+        };
+        /**
+         * DrillQuestion
+         * @description What a trial asks. `order`: answers go from the low side upwards, or as they are listed.
+         *
+         *     parts: of what sounds; empty where there is nothing to hear.
+         */
+        DrillQuestion: {
+            /** Question */
+            question: string;
+            /** Answers */
+            answers: components["schemas"]["DrillAnswer"][];
+            /**
+             * Order
+             * @enum {string}
+             */
+            order: "upwards" | "listed";
+            /** Parts */
+            parts: components["schemas"]["DrillPart"][];
+            /** Picture */
+            picture: (components["schemas"]["MarkedPegPicture"] | components["schemas"]["TunerPicture"]) | null;
         };
         /**
          * DrillScene
@@ -3254,11 +3400,13 @@ export interface components {
             listens: number;
             /** Last */
             last: boolean;
+            asked: components["schemas"]["DrillQuestion"] | null;
             truth: components["schemas"]["TrialTruth"] | null;
         };
         /**
          * DrillSound
-         * @description What is to be played: 16-bit samples, little-endian, in base 64; for a drill always as many.
+         * @description What is to be played: 16-bit samples, little-endian, in base 64; as many for every
+         *     trial that asks the same.
          *
          *     trial: its number, or 0 for an example, whose answer `example` is.
          */
@@ -3298,7 +3446,8 @@ export interface components {
          * @description What a trial was, once it has been judged.
          *
          *     answer: the right one, by its number; said: the one that was given.
-         *     difference: on the drill's scale. listen_for: what tells the right answer.
+         *     difference: on the drill's scale, or None where nothing is measured.
+         *     listen_for: what tells the right answer. parts: of what can now be heard.
          */
         TrialTruth: {
             /** Answer */
@@ -3306,11 +3455,13 @@ export interface components {
             /** Said */
             said: number;
             /** Difference */
-            difference: number;
+            difference: number | null;
             /** Says */
             says: string;
             /** Listen For */
             listen_for: string;
+            /** Parts */
+            parts: components["schemas"]["DrillPart"][];
         };
         DrillsToBrowser: components["schemas"]["DrillWelcome"] | components["schemas"]["DrillNow"] | components["schemas"]["DrillSound"] | components["schemas"]["Saved"] | components["schemas"]["Refused"] | components["schemas"]["Trouble"] | components["schemas"]["Moved"];
     };

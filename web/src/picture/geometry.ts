@@ -7,7 +7,7 @@ export type DrawnString = {
   course: number;
   /** Of what speaks, as a share of the longest string. */
   length: number;
-  peg: DrawnPeg;
+  peg: Pick<DrawnPeg, "side">;
 };
 
 export type Sizes = {

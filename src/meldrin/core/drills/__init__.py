@@ -1,9 +1,28 @@
 """Ear drills: each sitting is a measurement of the ear, and a practice like the bench."""
 
 from meldrin.core.drills.belief import Belief, Scale, Threshold, from_kept, nothing_known
-from meldrin.core.drills.drill import SAMPLE_RATE, Answer, Drill, Interval, Sounding, Truth
-from meldrin.core.drills.registry import DRILLS, drill_of
-from meldrin.core.drills.result import DrillResult, drill_result, threshold_said
+from meldrin.core.drills.drill import (
+    SAMPLE_RATE,
+    Answer,
+    Example,
+    Heard,
+    Interval,
+    MarkedPeg,
+    Posed,
+    QuestionDrill,
+    Sounding,
+    ThresholdDrill,
+    Truth,
+    TunerShown,
+)
+from meldrin.core.drills.registry import DRILLS, MEASURED, AnyDrill, drill_of, measured
+from meldrin.core.drills.result import (
+    DrillResult,
+    above_chance,
+    drill_result,
+    share_said,
+    threshold_said,
+)
 from meldrin.core.drills.sitting import (
     DRILLS_PRACTICE,
     FEWEST,

@@ -4,9 +4,10 @@ import random
 from typing import Final
 
 from meldrin.core.drills.belief import Scale
-from meldrin.core.drills.drill import Answer, Asked, Drill, Interval, Part, Sounding
+from meldrin.core.drills.drill import Answer, Asked, Interval, Part, Sounding, ThresholdDrill
 from meldrin.core.drills.notes import note, roved
 from meldrin.core.sound.events import Release, Start
+from meldrin.core.sound.partials import PartialTable
 from meldrin.core.sound.references import fork
 from meldrin.core.sound.together import as_loud, matched_at_s
 from meldrin.core.words import beats_said
@@ -22,11 +23,23 @@ USUAL_HZ: Final = (1.5, 4.0)  # beats that are compared with others, which a beg
 
 def _pair(asked: Asked, beats_hz: float, *, hz: float, voice: int, lasts_s: float) -> list[Start]:
     """Return a string and a fork that meets one of its partials, so far apart that they beat."""
-    partial = min(range(1, HIGHEST_PARTIAL + 1), key=lambda n: abs(n * hz - MEETS_NEAR_HZ))
     string = note(asked.instrument, asked.string, hz=hz)
-    meets_hz = string.frequencies_hz[partial - 1] + beats_hz
-    beside = as_loud(fork(hz=meets_hz), 1, string, partial, at_s=matched_at_s(lasts_s))
+    beside = fork_beside(string, hz, beats_hz=beats_hz, lasts_s=lasts_s)
     return [Start(voice, string), Start(voice + 1, beside)]
+
+
+def meeting(hz: float) -> int:
+    """Return the number of the partial of a note that a fork is to meet."""
+    return min(range(1, HIGHEST_PARTIAL + 1), key=lambda n: abs(n * hz - MEETS_NEAR_HZ))
+
+
+def fork_beside(
+    string: PartialTable, hz: float, *, beats_hz: float, lasts_s: float
+) -> PartialTable:
+    """Return a fork that lies so far above a partial of the string, and is as loud as that."""
+    partial = meeting(hz)
+    meets_hz = string.frequencies_hz[partial - 1] + beats_hz
+    return as_loud(fork(hz=meets_hz), 1, string, partial, at_s=matched_at_s(lasts_s))
 
 
 def _whether(asked: Asked, draw: random.Random) -> Sounding:
@@ -72,7 +85,7 @@ def _faster_said(difference: float, _: Interval) -> str:
     return f"The {which} one beat {abs(difference):.2g} percent faster."
 
 
-BEATING: Final = Drill(
+BEATING: Final = ThresholdDrill(
     id="beating",
     name="Still or beating",
     about="A string and a fork together",
@@ -88,7 +101,7 @@ BEATING: Final = Drill(
     said=_whether_said,
 )
 
-FASTER: Final = Drill(
+FASTER: Final = ThresholdDrill(
     id="faster",
     name="Faster or slower",
     about="Two pairs that beat",

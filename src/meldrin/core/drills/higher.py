@@ -4,7 +4,7 @@ import random
 from typing import Final
 
 from meldrin.core.drills.belief import Scale
-from meldrin.core.drills.drill import Answer, Asked, Drill, Interval, Part, Sounding
+from meldrin.core.drills.drill import Answer, Asked, Interval, Part, Sounding, ThresholdDrill
 from meldrin.core.drills.notes import note, roved
 from meldrin.core.sound.events import Release, Start
 from meldrin.core.units import ratio_of_cents
@@ -36,7 +36,7 @@ def _said(difference: float, _: Interval) -> str:
     return f"The second note was {cents_said(abs(difference))} {way}."
 
 
-HIGHER: Final = Drill(
+HIGHER: Final = ThresholdDrill(
     id="higher",
     name="Higher or lower",
     about="Two notes, one after the other",

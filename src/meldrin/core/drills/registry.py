@@ -2,17 +2,36 @@
 
 from typing import Final
 
+from meldrin.core.drills.alone import ALONE
 from meldrin.core.drills.beating import BEATING, FASTER
-from meldrin.core.drills.drill import Drill
+from meldrin.core.drills.drill import QuestionDrill, ThresholdDrill
 from meldrin.core.drills.higher import HIGHER
+from meldrin.core.drills.names import NAMES
+from meldrin.core.drills.readings import READINGS
+from meldrin.core.drills.which import WHICH
+from meldrin.core.drills.whole import WHOLE
 from meldrin.core.drills.width import WIDTH
-from meldrin.core.errors import Code, known
+from meldrin.core.errors import Code, MeldrinError, known
 
-DRILLS: Final[tuple[Drill, ...]] = (HIGHER, BEATING, FASTER, WIDTH)
-BY_ID: Final = {one.id: one for one in DRILLS}
+AnyDrill = ThresholdDrill | QuestionDrill
+MEASURED: Final = (HIGHER, BEATING, FASTER, WIDTH)
+DRILLS: Final[tuple[AnyDrill, ...]] = (*MEASURED, WHICH, NAMES, READINGS, ALONE, WHOLE)
+BY_ID: Final[dict[str, AnyDrill]] = {one.id: one for one in DRILLS}
 
 
-def drill_of(drill_id: str) -> Drill:
+def measured(drill_id: str) -> ThresholdDrill:
+    """Return the drill of this id, which has a threshold.
+
+    Raises:
+        MeldrinError: code ``drill``, for an unknown one, or one without a threshold.
+    """
+    found = drill_of(drill_id)
+    if isinstance(found, ThresholdDrill):
+        return found
+    raise MeldrinError(Code.DRILL, f"“{drill_id}” measures no threshold.")
+
+
+def drill_of(drill_id: str) -> AnyDrill:
     """Return the drill of this id.
 
     Raises:

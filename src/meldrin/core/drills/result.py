@@ -1,12 +1,22 @@
 """What a sitting tells: the threshold, how many answers were right, and how sure one may be."""
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Final
 
 from meldrin.core.drills.belief import Threshold
-from meldrin.core.drills.drill import Drill
-from meldrin.core.drills.sitting import SAID, DrillAction, DrillExercise, Sure, Trial, opening, sat
+from meldrin.core.drills.drill import EASIEST, HARDEST, ThresholdDrill
+from meldrin.core.drills.sitting import (
+    FEWEST,
+    SAID,
+    DrillAction,
+    DrillExercise,
+    Sure,
+    Trial,
+    opening,
+    sat,
+)
 from meldrin.core.session import Timed
 from meldrin.core.words import beats_said, whole_cents
 
@@ -15,6 +25,8 @@ LEANS_FROM: Final = 0.75  # of the wrong answers, on one side
 WELL_KNOWN: Final = 6.0  # an interval as wide as this factor says where the threshold is
 HARDLY_KNOWN: Final = 20.0  # and a wider one than this says nothing
 NOT_HEARD: Final = 0.7  # of the largest threshold there is
+HARDER_FROM, EASIER_TO = 0.8, 0.5  # the share of right answers that changes the level
+ABOVE_CHANCE: Final = 1.645  # deviations above guessing, which 1 of 20 guessers reaches
 SURE: Final[dict[Sure, str]] = {"guess": "guessed", "fairly": "fairly sure", "sure": "sure"}
 
 
@@ -34,7 +46,8 @@ class DrillResult:
     known_by: what its evidence is kept under.
     threshold: after it, or None where nothing was answered; before: where it stood, or None for
         nothing known.
-    known: how likely each threshold of the grid is now.
+    known: how likely each threshold of the grid is now; empty for a drill without one.
+    level: how hard it was; next_level: how hard the next one will be.
     brier: the mean square of what was said to be likely against what was so (Brier, Monthly Weather
         Review 78, 1950): 0 at best, or None where nothing was answered.
     headline: the threshold in a sentence; remarks: what else there is to say.
@@ -51,27 +64,80 @@ class DrillResult:
     brier: float | None
     headline: str
     remarks: tuple[str, ...]
+    level: int = EASIEST
+    next_level: int = EASIEST
 
 
 def drill_result(exercise: DrillExercise, log: Sequence[Timed[DrillAction]]) -> DrillResult:
     """Return what a sitting tells, as far as it went."""
     state = sat(exercise, log)
     trials, drill = state.trials, state.drill
-    before = opening(exercise).belief.threshold if exercise.known else None
-    threshold = state.belief.threshold if trials else None
+    if isinstance(drill, ThresholdDrill) and state.belief:
+        first = opening(exercise).belief
+        before = first.threshold if first and exercise.known else None
+        threshold = state.belief.threshold if trials else None
+        headline = _headline(drill, threshold)
+        remarks = _remarks(drill, trials, threshold, before)
+    else:
+        before = threshold = None
+        headline, remarks = _share_said(trials), _share_remarks(exercise, trials)
     return DrillResult(
         drill=exercise.drill,
         known_by=exercise.known_by,
         threshold=threshold,
         before=before,
-        known=state.belief.kept,
+        known=state.belief.kept if state.belief else (),
         trials=trials,
         right=sum(one.is_right for one in trials),
         calibration=_calibration(trials),
-        brier=_brier(drill, trials),
-        headline=_headline(drill, threshold),
-        remarks=tuple(_remarks(drill, trials, threshold, before)),
+        brier=_brier(trials),
+        headline=headline,
+        remarks=(*remarks, *_sure_remarks(trials)),
+        level=exercise.level,
+        next_level=_next_level(exercise.level, trials),
     )
+
+
+def _next_level(level: int, trials: Sequence[Trial]) -> int:
+    """Return how hard the next sitting is, after enough trials to tell."""
+    if len(trials) < FEWEST:
+        return level
+    share = sum(one.is_right for one in trials) / len(trials)
+    moved = level + (share >= HARDER_FROM) - (share <= EASIER_TO)
+    return max(EASIEST, min(HARDEST, moved))
+
+
+def share_said(result: DrillResult) -> str:
+    """Return how many answers were right, for a list."""
+    return f"right {result.right} of {len(result.trials)} times"
+
+
+def _share_said(trials: Sequence[Trial]) -> str:
+    if not trials:
+        return "Nothing was judged."
+    right = sum(one.is_right for one in trials)
+    return f"You were right {right} of {len(trials)} times."
+
+
+def _share_remarks(exercise: DrillExercise, trials: Sequence[Trial]) -> list[str]:
+    found = []
+    if len(trials) >= FEWEST and not above_chance(trials):
+        found.append("Guessing gives about as many. Play the examples, and take your time.")
+    following = _next_level(exercise.level, trials)
+    if following != exercise.level:
+        way = "harder" if following > exercise.level else "easier"
+        found.append(f"The next sitting will be {way}.")
+    return found
+
+
+def above_chance(trials: Sequence[Trial]) -> bool:
+    """Return whether more answers are right than somebody who guesses has right but 1 time in 20
+    (a normal approximation to the number of hits).
+    """
+    chances = [1.0 / one.answers for one in trials]
+    spread = math.sqrt(sum(chance * (1.0 - chance) for chance in chances))
+    right = sum(one.is_right for one in trials)
+    return right - 0.5 > sum(chances) + ABOVE_CHANCE * spread
 
 
 def _calibration(trials: Sequence[Trial]) -> tuple[Calibration, ...]:
@@ -82,16 +148,15 @@ def _calibration(trials: Sequence[Trial]) -> tuple[Calibration, ...]:
     return tuple(found)
 
 
-def _brier(drill: Drill, trials: Sequence[Trial]) -> float | None:
+def _brier(trials: Sequence[Trial]) -> float | None:
     if not trials:
         return None
-    chance = 1.0 / len(drill.answers)
-    said = [chance if SAID[one.sure] is None else SAID[one.sure] for one in trials]
-    errors = [((share or 0.0) - one.is_right) ** 2 for share, one in zip(said, trials, strict=True)]
+    said = [SAID[one.sure] or 1.0 / one.answers for one in trials]
+    errors = [(share - one.is_right) ** 2 for share, one in zip(said, trials, strict=True)]
     return sum(errors) / len(errors)
 
 
-def threshold_said(drill: Drill, threshold: Threshold) -> str:
+def threshold_said(drill: ThresholdDrill, threshold: Threshold) -> str:
     """Return what is heard, to two digits, or that it is not known or not heard yet."""
     if _is_known(drill, threshold):
         return _said(drill, threshold.middle)
@@ -99,13 +164,13 @@ def threshold_said(drill: Drill, threshold: Threshold) -> str:
     return "not sure yet" if hardly else "not heard yet"
 
 
-def _is_known(drill: Drill, threshold: Threshold) -> bool:
+def _is_known(drill: ThresholdDrill, threshold: Threshold) -> bool:
     """Whether something is known of it, and it is not that nothing is heard."""
     within = threshold.middle <= NOT_HEARD * drill.scale.high
     return within and threshold.high / threshold.low <= HARDLY_KNOWN
 
 
-def _said(drill: Drill, size: float) -> str:
+def _said(drill: ThresholdDrill, size: float) -> str:
     return UNITS[drill.unit](float(f"{size:.2g}"))
 
 
@@ -116,7 +181,7 @@ UNITS: Final[dict[str, Callable[[float], str]]] = {
 }
 
 
-def _headline(drill: Drill, threshold: Threshold | None) -> str:
+def _headline(drill: ThresholdDrill, threshold: Threshold | None) -> str:
     if threshold is None:
         return "Nothing was judged."
     if _is_known(drill, threshold):
@@ -130,7 +195,10 @@ def _headline(drill: Drill, threshold: Threshold | None) -> str:
 
 
 def _remarks(
-    drill: Drill, trials: Sequence[Trial], threshold: Threshold | None, before: Threshold | None
+    drill: ThresholdDrill,
+    trials: Sequence[Trial],
+    threshold: Threshold | None,
+    before: Threshold | None,
 ) -> list[str]:
     found = []
     if threshold is not None and _is_known(drill, threshold):
@@ -138,13 +206,17 @@ def _remarks(
         found.append(f"Most likely it lies between {low} and {high}.")
     if before is not None and _is_known(drill, before):
         found.append(f"Before this sitting: {_said(drill, before.middle)}.")
-    sure = [one for one in trials if one.sure == "sure"]
-    if len(sure) >= SAYS_SOMETHING:
-        right = sum(one.is_right for one in sure)
-        found.append(f"When you were sure, you were right {right} of {len(sure)} times.")
     wrong = [one for one in trials if not one.is_right]
     for at, answer in enumerate(drill.answers):
         said = sum(one.answer == at for one in wrong)
         if len(wrong) >= SAYS_SOMETHING and said >= LEANS_FROM * len(wrong):
             found.append(f"When you were wrong, you mostly said “{answer.words.lower()}”.")
     return found
+
+
+def _sure_remarks(trials: Sequence[Trial]) -> list[str]:
+    sure = [one for one in trials if one.sure == "sure"]
+    if len(sure) < SAYS_SOMETHING:
+        return []
+    right = sum(one.is_right for one in sure)
+    return [f"When you were sure, you were right {right} of {len(sure)} times."]

@@ -16,10 +16,20 @@ from meldrin.core.catalogue import (
     tuning_said,
 )
 from meldrin.core.drills.belief import THRESHOLDS, Belief, from_kept, nothing_known
-from meldrin.core.drills.drill import Asked, Drill, Interval, Sounding, Truth
-from meldrin.core.drills.registry import drill_of
+from meldrin.core.drills.drill import (
+    EASIEST,
+    HARDEST,
+    Asked,
+    Example,
+    Heard,
+    Interval,
+    Posed,
+    ThresholdDrill,
+    Truth,
+)
+from meldrin.core.drills.registry import AnyDrill, drill_of
 from meldrin.core.errors import Code, MeldrinError, known, one_of, within
-from meldrin.core.pitch import equal_tempered_hz
+from meldrin.core.pitch import Naming, equal_tempered_hz
 from meldrin.core.session import Practice, Record, Shape, Timed, played
 
 FEWEST, USUAL, MOST = 8, 12, 20
@@ -28,6 +38,7 @@ MOST_STRINGS: Final = 40
 EASY_TIMES: Final = 4.0  # the examples lie so far above the threshold that is expected
 Sure = Literal["guess", "fairly", "sure"]
 # How likely the answer is right, as said; a guess is right as often as chance has it.
+EVERYWHERE: Final = "all"  # what is known of a drill without a register
 SAID: Final[dict[Sure, float | None]] = {"guess": None, "fairly": 0.75, "sure": 0.95}
 Stage = Literal["examples", "asked", "told", "over"]
 
@@ -41,6 +52,8 @@ class DrillExercise:
     interval, truth: where the drill has them.
     trials: how many, 8 to 20.
     known: how likely each threshold of the grid is, from earlier sittings; empty for nothing known.
+    level: how hard it is, 1 to 3, where the drill has no threshold.
+    naming: what notes are called in its questions.
 
     Raises:
         MeldrinError: for an unknown drill, instrument, tuning, string or interval; OutOfRange for a
@@ -57,18 +70,23 @@ class DrillExercise:
     trials: Annotated[int, Ge(FEWEST), Le(MOST)] = USUAL
     known: tuple[float, ...] = ()
     instrument_text: str = ""
+    level: Annotated[int, Ge(EASIEST), Le(HARDEST)] = EASIEST
+    naming: Naming = "letters"
 
     def __post_init__(self) -> None:
+        within(self.level, name="level", low=EASIEST, high=HARDEST)
         within(self.seed, name="seed", low=0, high=MOST_SEED)
         within(self.trials, name="number of trials", low=FEWEST, high=MOST)
         one_of(Truth, self.truth, name="a kind of true interval", code=Code.DRILL)
         self.instrument.string(self.string)
+        one_of(Naming, self.naming, name="a way of naming notes", code=Code.DRILL)
         chosen = drill_of(self.drill)
-        if self.interval not in (chosen.intervals or ("unison",)):
+        intervals = chosen.intervals if isinstance(chosen, ThresholdDrill) else ()
+        if self.interval not in (intervals or ("unison",)):
             raise MeldrinError(
                 Code.DRILL,
-                f"“{self.interval}” is not of this drill; take {', '.join(chosen.intervals)}."
-                if chosen.intervals
+                f"“{self.interval}” is not of this drill; take {', '.join(intervals)}."
+                if intervals
                 else "This drill has no interval to choose.",
             )
         tuning_said(self.instrument, self.tuning)
@@ -90,7 +108,10 @@ class DrillExercise:
     @property
     def known_by(self) -> str:
         """What its evidence is kept under."""
-        return drill_of(self.drill).known_by(self.hz, self.interval, self.truth)
+        drill = drill_of(self.drill)
+        if isinstance(drill, ThresholdDrill):
+            return drill.known_by(self.hz, self.interval, self.truth)
+        return EVERYWHERE
 
 
 @lru_cache(maxsize=256)
@@ -151,8 +172,12 @@ DrillAction = HearExample | StartTrials | HearTrial | JudgeTrial | NextTrial | E
 
 @dataclass(frozen=True, slots=True)
 class Trial:
-    """A trial that has been judged: the difference it had, what was said, and how often it was
-    heard before that.
+    """A trial that has been judged.
+
+    difference: what it had of what is measured; 0 where nothing is.
+    answer, right: what was said and what is right, from 0. sure: how sure that was.
+    listens: how often it was heard before.
+    answers: how many there were. says, said: the truth in a sentence, and the words of the answer.
     """
 
     difference: float
@@ -160,6 +185,9 @@ class Trial:
     right: int
     sure: Sure
     listens: int
+    answers: int
+    says: str
+    said: str
 
     @property
     def is_right(self) -> bool:
@@ -171,12 +199,13 @@ class Trial:
 class Sitting:
     """A sitting as it stands.
 
+    belief: what is known of the threshold, or None where the drill has none.
     difference: of the trial that is asked or told.
     listens: how often it has been heard.
     """
 
     exercise: DrillExercise
-    belief: Belief
+    belief: Belief | None
     time_s: float = 0.0
     stage: Stage = "examples"
     difference: float = 0.0
@@ -184,7 +213,7 @@ class Sitting:
     trials: tuple[Trial, ...] = ()
 
     @property
-    def drill(self) -> Drill:
+    def drill(self) -> AnyDrill:
         """What is practised."""
         return drill_of(self.exercise.drill)
 
@@ -203,34 +232,74 @@ class Sitting:
         """Whether no trial is left to be asked."""
         return len(self.trials) >= self.exercise.trials
 
-    def sounding(self) -> Sounding:
-        """Return what is played for the trial as it stands."""
-        return self._made(self.difference, f"trial {self.number}")
+    @property
+    def posed(self) -> Posed:
+        """The trial that is asked or told."""
+        return _posed(self.exercise, self.number, self.difference)
 
-    def example(self, answer: int) -> Sounding:
-        """Return what an answer sounds like where nobody can miss it."""
-        scale, threshold = self.drill.scale, self.belief.threshold.middle
-        size = min(scale.high, max(EASY_TIMES * threshold, EASY_TIMES * scale.low))
-        if scale.judged == "whether":
-            return self._made(size * answer, f"example {answer}")
-        return self._made(size * (answer - 1), f"example {answer}")
+    @property
+    def heard(self) -> Heard | None:
+        """What is played for the trial as it stands; None where there is nothing to hear."""
+        posed = self.posed
+        return posed.afterwards or posed.heard if self.stage == "told" else posed.heard
 
-    def _made(self, difference: float, which: str) -> Sounding:
-        at = self.exercise
-        asked = Asked(at.instrument, at.string, at.hz, difference, at.interval, at.truth)
-        return self.drill.sounding(asked, random.Random(f"{at.seed} {which}"))
+    @property
+    def examples(self) -> tuple[Example, ...]:
+        """One of each answer, where nobody can miss it."""
+        return _examples(self.exercise)
+
+
+def _asked_of(exercise: DrillExercise, *, difference: float, number: int = 0) -> Asked:
+    return Asked(
+        exercise.instrument,
+        exercise.string,
+        exercise.hz,
+        difference,
+        exercise.interval,
+        exercise.truth,
+        tuning_said(exercise.instrument, exercise.tuning),
+        exercise.naming,
+        exercise.level,
+        number,
+    )
+
+
+@lru_cache(maxsize=128)  # asked for again and again while a trial is heard and judged
+def _posed(exercise: DrillExercise, number: int, difference: float) -> Posed:
+    asked = _asked_of(exercise, difference=difference, number=number - 1)
+    draw = random.Random(f"{exercise.seed} trial {number}")
+    return drill_of(exercise.drill).posed(asked, draw)
+
+
+@lru_cache(maxsize=32)
+def _examples(exercise: DrillExercise) -> tuple[Example, ...]:
+    drill = drill_of(exercise.drill)
+    if not isinstance(drill, ThresholdDrill):
+        return drill.examples(_asked_of(exercise, difference=0.0))
+    scale, threshold = drill.scale, _known(drill, exercise).threshold.middle
+    size = min(scale.high, max(EASY_TIMES * threshold, EASY_TIMES * scale.low))
+    lowest = 0 if scale.judged == "whether" else -1
+    found = []
+    for at, answer in enumerate(drill.answers):
+        asked = _asked_of(exercise, difference=size * (lowest + at))
+        posed = drill.posed(asked, random.Random(f"{exercise.seed} example {at}"))
+        found.append(Example(answer.words, answer.listen_for, posed.heard))
+    return tuple(found)
 
 
 def opening(exercise: DrillExercise) -> Sitting:
     """Return a sitting before anything has been done."""
-    scale = drill_of(exercise.drill).scale
-    known = from_kept(scale, exercise.known) if exercise.known else nothing_known(scale)
-    return Sitting(exercise, known)
+    drill = drill_of(exercise.drill)
+    return Sitting(exercise, _known(drill, exercise) if isinstance(drill, ThresholdDrill) else None)
+
+
+def _known(drill: ThresholdDrill, exercise: DrillExercise) -> Belief:
+    return from_kept(drill.scale, exercise.known) if exercise.known else nothing_known(drill.scale)
 
 
 def step(state: Sitting, action: DrillAction, *, dt_s: float) -> tuple[Sitting, tuple[()]]:
     """Return the sitting after an action. What sounds is samples, not events, so that nothing else
-    is told before the judgement: see `sounding`.
+    is told before the judgement: see `heard`.
 
     Raises:
         MeldrinError: code ``finished``, ``action``, ``not_heard`` or ``answer``.
@@ -245,13 +314,17 @@ def _after(state: Sitting, action: DrillAction) -> Sitting:
     match action:
         case HearExample():
             _at(state, "examples")
-            _answer(state, action.answer)
+            _among(len(state.examples), action.answer)
+            if state.examples[action.answer].heard is None:
+                raise MeldrinError(Code.ACTION, "There is nothing to hear in this example.")
             return state
         case StartTrials():
             _at(state, "examples")
             return _asked(state)
         case HearTrial():
             _at(state, "asked", "told")
+            if state.heard is None:
+                raise MeldrinError(Code.ACTION, "There is nothing to hear in this trial.")
             return replace(state, listens=state.listens + (state.stage == "asked"))
         case JudgeTrial():
             _at(state, "asked")
@@ -270,32 +343,37 @@ def _at(state: Sitting, *stages: Stage) -> None:
         raise MeldrinError(Code.ACTION, "That cannot be done at this moment of the sitting.")
 
 
-def _answer(state: Sitting, answer: int) -> None:
-    answers = state.drill.answers
-    if not 0 <= answer < len(answers):
-        raise MeldrinError(Code.ANSWER, f"There are {len(answers)} answers, from 0 on.")
+def _among(count: int, number: int) -> None:
+    if not 0 <= number < count:
+        raise MeldrinError(Code.ANSWER, f"There are {count} of them, counted from 0.")
 
 
 def _asked(state: Sitting) -> Sitting:
     draw = random.Random(f"{state.exercise.seed} place {len(state.trials)}")
-    return replace(state, stage="asked", difference=state.belief.next(draw), listens=0)
+    difference = state.belief.next(draw) if state.belief else 0.0
+    return replace(state, stage="asked", difference=difference, listens=0)
 
 
 def _judged(state: Sitting, action: JudgeTrial) -> Sitting:
-    _answer(state, action.answer)
-    if state.listens == 0:
+    posed = state.posed
+    _among(len(posed.answers), action.answer)
+    if posed.heard and state.listens == 0:
         raise MeldrinError(Code.NOT_HEARD, "Listen to it first.")
     trial = Trial(
         difference=state.difference,
         answer=action.answer,
-        right=state.drill.right(state.difference),
+        right=posed.right,
         sure=action.sure,
         listens=state.listens,
+        answers=len(posed.answers),
+        says=posed.says,
+        said=posed.answers[action.answer].words,
     )
+    belief = state.belief and state.belief.after(state.difference, action.answer)
     return replace(
         state,
         stage="told",
-        belief=state.belief.after(state.difference, action.answer),
+        belief=belief,
         trials=(*state.trials, trial),
     )
 

@@ -5,7 +5,7 @@ from fractions import Fraction
 from typing import Final
 
 from meldrin.core.drills.belief import Scale
-from meldrin.core.drills.drill import Answer, Asked, Drill, Interval, Part, Sounding, Truth
+from meldrin.core.drills.drill import Answer, Asked, Interval, Part, Sounding, ThresholdDrill, Truth
 from meldrin.core.drills.notes import note, roved, stopped_at
 from meldrin.core.sound.events import Release, Start
 from meldrin.core.units import cents_of_ratio, ratio_of_cents
@@ -63,7 +63,7 @@ def _said(difference: float, interval: Interval) -> str:
     return f"The {WORDS[interval]} was {cents_said(abs(difference))} {way}."
 
 
-WIDTH: Final = Drill(
+WIDTH: Final = ThresholdDrill(
     id="width",
     name="Narrow, true or wide",
     about="Two notes, then both together",

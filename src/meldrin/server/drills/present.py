@@ -5,60 +5,92 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from meldrin.core.catalogue import tuning_said
+from meldrin.core.catalogue import Instrument, tuning_said
 from meldrin.core.drills import (
     DRILLS,
     SAMPLE_RATE,
-    Drill,
+    AnyDrill,
     DrillExercise,
     DrillResult,
+    Heard,
+    MarkedPeg,
+    Posed,
     Sitting,
-    Sounding,
+    ThresholdDrill,
+    TunerShown,
     drill_of,
+    opening,
+    share_said,
     threshold_said,
 )
 from meldrin.core.methods.naming import string_label
 from meldrin.core.sound.render import render
 from meldrin.server.drills.schemas import (
     DrillAnswer,
+    DrillExample,
     DrillList,
     DrillOption,
     DrillPart,
+    DrillQuestion,
     DrillScene,
     HeardSoFar,
     JudgedTrial,
+    MarkedPegPicture,
+    PictureString,
+    SittingLeft,
     SittingPage,
     SittingResult,
     SureOf,
     TrialTruth,
+    TunerFrame,
+    TunerPicture,
 )
 from meldrin.services.attempts import Record
-from meldrin.services.drills import Heard
+from meldrin.services.drills import Left, SoFar
 
 WORDS = {"pure": "", "equal": "in equal temperament", "third": "major third"}
 
 
-def list_of(heard: Sequence[Heard]) -> DrillList:
-    """Return the drills, and what has been heard so far."""
+def list_of(so_far: Sequence[SoFar], left: Sequence[Left]) -> DrillList:
+    """Return the drills, what has been heard so far, and what was left."""
     return DrillList(
         drills=[
-            DrillOption(id=one.id, name=one.name, about=one.about, intervals=list(one.intervals))
+            DrillOption(
+                id=one.id,
+                name=one.name,
+                about=one.about,
+                measured=isinstance(one, ThresholdDrill),
+                intervals=list(one.intervals) if isinstance(one, ThresholdDrill) else [],
+            )
             for one in DRILLS
         ],
-        heard=[
-            HeardSoFar(
-                drill=one.drill,
-                known_by=one.known_by,
-                where=_where(one.known_by),
-                says=threshold_said(drill_of(one.drill), one.threshold),
-                low=one.threshold.low,
-                middle=one.threshold.middle,
-                high=one.threshold.high,
-                unit=drill_of(one.drill).unit,
-                at=one.at,
-            )
-            for one in heard
-        ],
+        heard=[_heard_of(one) for one in so_far],
+        left=[SittingLeft(id=one.id, drill=one.drill, name=one.name, at=one.at) for one in left],
+    )
+
+
+def _heard_of(one: SoFar) -> HeardSoFar:
+    result, drill = one.result, drill_of(one.result.drill)
+    threshold = result.threshold
+    unit: str
+    if isinstance(drill, ThresholdDrill) and threshold is not None:
+        where, says, unit = _where(result.known_by), threshold_said(drill, threshold), drill.unit
+    else:
+        where, says, unit = "", share_said(result), ""
+    return HeardSoFar(
+        drill=result.drill,
+        instrument=one.instrument,
+        known_by=result.known_by,
+        where=where,
+        says=says,
+        low=None if threshold is None else threshold.low,
+        middle=None if threshold is None else threshold.middle,
+        high=None if threshold is None else threshold.high,
+        unit=unit,
+        right=result.right,
+        trials=len(result.trials),
+        level=result.next_level,
+        at=one.at,
     )
 
 
@@ -73,31 +105,36 @@ def page_of(record: Record, result: DrillResult | None) -> SittingPage:
     """Return a sitting; it tells nothing of a trial before all is over."""
     exercise: DrillExercise = record.exercise
     drill, made = drill_of(exercise.drill), exercise.instrument
+    examples = () if result else opening(exercise).examples
     return SittingPage(
         id=record.summary.id,
         drill=drill.id,
         name=drill.name,
         about=drill.about,
-        question=drill.question,
-        answers=[
-            DrillAnswer(id=one.id, words=one.words, listen_for=one.listen_for)
-            for one in drill.answers
-        ],
-        parts=[
-            DrillPart(name=one.name, begin_s=one.begin_s, end_s=one.end_s) for one in drill.parts
+        measured=isinstance(drill, ThresholdDrill),
+        examples=[
+            DrillExample(
+                words=one.words,
+                listen_for=one.listen_for,
+                parts=_parts_of(one.heard),
+                picture=_picture_of(one.shown, made),
+            )
+            for one in examples
         ],
         instrument=exercise.instrument_id,
         instrument_name=made.short_name,
         string=exercise.string,
-        string_name=string_label(made, exercise.string, tuning_said(made, exercise.tuning)),
+        string_name=string_label(
+            made, exercise.string, tuning_said(made, exercise.tuning), naming=exercise.naming
+        ),
         interval=exercise.interval,
         truth=exercise.truth,
         trials=exercise.trials,
-        result=None if result is None else _result_of(drill, exercise, result),
+        result=None if result is None else _result_of(drill, result),
     )
 
 
-def _result_of(drill: Drill, exercise: DrillExercise, result: DrillResult) -> SittingResult:
+def _result_of(drill: AnyDrill, result: DrillResult) -> SittingResult:
     threshold = result.threshold
     return SittingResult(
         headline=result.headline,
@@ -106,12 +143,14 @@ def _result_of(drill: Drill, exercise: DrillExercise, result: DrillResult) -> Si
         middle=None if threshold is None else threshold.middle,
         high=None if threshold is None else threshold.high,
         before=None if result.before is None else result.before.middle,
-        unit=drill.unit,
+        unit=drill.unit if isinstance(drill, ThresholdDrill) else "",
+        level=result.level,
+        next_level=result.next_level,
         trials=[
             JudgedTrial(
-                says=drill.said(one.difference, exercise.interval),
-                answer=one.answer,
-                right=one.right,
+                says=one.says,
+                said=one.said,
+                is_right=one.is_right,
                 sure=one.sure,
                 difference=one.difference,
                 listens=one.listens,
@@ -129,15 +168,18 @@ def _result_of(drill: Drill, exercise: DrillExercise, result: DrillResult) -> Si
 
 def scene_of(state: Sitting) -> DrillScene:
     """Return what may be known of a sitting."""
-    truth = None
+    asked = truth = None
+    if state.stage in ("asked", "told"):
+        asked = _question_of(state.posed, state.exercise.instrument)
     if state.stage == "told":
-        trial, drill = state.trials[-1], state.drill
+        trial, posed = state.trials[-1], state.posed
         truth = TrialTruth(
             answer=trial.right,
             said=trial.answer,
-            difference=trial.difference,
-            says=drill.said(trial.difference, state.exercise.interval),
-            listen_for=drill.answers[trial.right].listen_for,
+            difference=trial.difference if state.belief else None,
+            says=posed.says,
+            listen_for=posed.tells,
+            parts=_parts_of(state.heard, told=True),
         )
     return DrillScene(
         stage=state.stage,
@@ -145,11 +187,61 @@ def scene_of(state: Sitting) -> DrillScene:
         trials=state.exercise.trials,
         listens=state.listens,
         last=state.is_last,
+        asked=asked,
         truth=truth,
     )
 
 
-def samples_of(drill: Drill, sounding: Sounding) -> str:
-    """Render what is played, as many samples for every trial of a drill."""
-    samples = render(sounding.events, duration_s=drill.duration_s, sample_rate=SAMPLE_RATE)
+def _question_of(posed: Posed, made: Instrument) -> DrillQuestion:
+    return DrillQuestion(
+        question=posed.question,
+        answers=[DrillAnswer(id=one.id, words=one.words) for one in posed.answers],
+        order=posed.order,
+        parts=_parts_of(posed.heard),
+        picture=_picture_of(posed.shown, made),
+    )
+
+
+def _parts_of(heard: Heard | None, *, told: bool = False) -> list[DrillPart]:
+    if heard is None:
+        return []
+    return [
+        DrillPart(
+            name=one.name,
+            begin_s=one.begin_s,
+            end_s=one.end_s,
+            cents=one.cents if told else None,
+            beats_hz=one.beats_hz if told else None,
+        )
+        for one in heard.parts
+    ]
+
+
+def _picture_of(
+    shown: MarkedPeg | TunerShown | None, made: Instrument
+) -> MarkedPegPicture | TunerPicture | None:
+    match shown:
+        case MarkedPeg():
+            playing = [one for one in made.strings if one.role != "sympathetic"]
+            longest = max(one.scale_m for one in playing)
+            strings = [
+                PictureString(
+                    number=one.number,
+                    course=one.course,
+                    length=one.scale_m / longest,
+                    side=one.peg.side,
+                )
+                for one in playing
+            ]
+            return MarkedPegPicture(strings=strings, marked=shown.string)
+        case TunerShown():
+            frames = [TunerFrame(at_s=at, name=name, cents=c) for at, name, c in shown.frames]
+            return TunerPicture(a4_hz=shown.a4_hz, mode=shown.mode, frames=frames)
+        case None:
+            return None
+
+
+def samples_of(heard: Heard) -> str:
+    """Render what is played, as many samples for every trial that asks the same."""
+    samples = render(heard.sounding.events, duration_s=heard.duration_s, sample_rate=SAMPLE_RATE)
     return base64.b64encode(np.round(samples * 32767.0).astype("<i2").tobytes()).decode()

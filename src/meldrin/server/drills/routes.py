@@ -13,7 +13,7 @@ from meldrin.server.drills.seat import DrillSeat
 from meldrin.server.realtime.line import serve_line
 from meldrin.services import attempts
 from meldrin.services.actor import Actor
-from meldrin.services.drills import PRACTICE, begin_sitting, heard
+from meldrin.services.drills import PRACTICE, begin_sitting, left, so_far
 from meldrin.services.instruments import text_for
 from meldrin.services.limits import use
 
@@ -21,9 +21,9 @@ router = APIRouter(prefix="/api", tags=["drills"], route_class=Route)
 
 
 @router.get("/drills")
-def list_drills(session: Store, actor: Asker) -> DrillList:
-    """Every ear drill, and what the learner has heard so far."""
-    return list_of(heard(session, actor))
+def list_drills(session: Store, actor: Asker, now: Now) -> DrillList:
+    """Every ear drill, what the learner has heard so far, and the sittings that were left."""
+    return list_of(so_far(session, actor), left(session, actor, now=now))
 
 
 @router.post("/drills", status_code=201)
@@ -40,6 +40,7 @@ def start_sitting(wanted: SittingWanted, session: Store, actor: Guest, now: Now)
         interval=wanted.interval,
         truth=wanted.truth,
         trials=wanted.trials,
+        naming=wanted.naming,
     )
     return SittingBegun(id=begin_sitting(session, actor, exercise, now=now).id)
 
@@ -54,7 +55,7 @@ async def open_sitting(
     if record.summary.finished_at is not None:
         async with process.turns.turn(actor):
             result = await run_in_threadpool(process.results.of, record)
-    return page_of(record, result)
+    return await run_in_threadpool(page_of, record, result)
 
 
 @router.websocket("/drills/{sitting_id}/line")

@@ -8,55 +8,138 @@ from pydantic import Field, TypeAdapter
 
 from meldrin.core.drills import FEWEST, MOST, USUAL, DrillAction, Interval, Sure, Truth
 from meldrin.core.drills.sitting import MOST_STRINGS, Stage
+from meldrin.core.pitch import Naming
 from meldrin.server.realtime import messages as line
 from meldrin.server.realtime.messages import Hello, Moved, Refused, Saved, Trouble
 from meldrin.wire import Wire
 
 
 class DrillAnswer(Wire):
-    """What can be said, and what it sounds like."""
+    """What can be said."""
 
     id: str
     words: str
-    listen_for: str
 
 
 class DrillPart(Wire):
-    """A stretch of what sounds, in seconds."""
+    """A stretch of what sounds, in seconds. `cents` out of tune and `beats_hz` are told with the
+    truth, and are None before.
+    """
 
     name: str
     begin_s: float
     end_s: float
+    cents: float | None = None
+    beats_hz: float | None = None
+
+
+class PictureString(Wire):
+    """A string as far as a picture of the head needs it; `length` is a share of the longest."""
+
+    number: int
+    course: int
+    length: float
+    side: Literal["treble", "bass"]
+
+
+class MarkedPegPicture(Wire):
+    """The head of the instrument: its strings from the first on, and whose peg is marked."""
+
+    kind: Literal["peg"] = "peg"
+    strings: list[PictureString]
+    marked: int
+
+
+class TunerFrame(Wire):
+    """What a tuner shows at a moment: the name of a note, or "" for nothing, and cents."""
+
+    at_s: float
+    name: str
+    cents: float
+
+
+class TunerPicture(Wire):
+    """A tuner: how it is set, and what it shows as time passes."""
+
+    kind: Literal["tuner"] = "tuner"
+    a4_hz: float
+    mode: str
+    frames: list[TunerFrame]
+
+
+Picture = Annotated[MarkedPegPicture | TunerPicture, Field(discriminator="kind")]
+
+
+class DrillExample(Wire):
+    """One of the answers where nobody can miss it: to be heard, to be looked at, or both."""
+
+    words: str
+    listen_for: str
+    parts: list[DrillPart]
+    picture: Picture | None
+
+
+class DrillQuestion(Wire):
+    """What a trial asks. `order`: answers go from the low side upwards, or as they are listed.
+
+    parts: of what sounds; empty where there is nothing to hear.
+    """
+
+    question: str
+    answers: list[DrillAnswer]
+    order: Literal["upwards", "listed"]
+    parts: list[DrillPart]
+    picture: Picture | None
 
 
 class DrillOption(Wire):
-    """A drill as it stands in a list."""
+    """A drill as it stands in a list. `measured`: it tells a threshold, on a string; others a share
+    of right answers, on an instrument.
+    """
 
     id: str
     name: str
     about: str
+    measured: bool
     intervals: list[Interval]
 
 
 class HeardSoFar(Wire):
-    """What the newest sitting in a register told: in words, and between which thresholds."""
+    """What the newest sitting in a register told: in words, between which thresholds, and how many
+    answers were right. Where nothing is measured `where` is empty, and `level` says how hard the
+    next one is.
+    """
 
     drill: str
+    instrument: str
     known_by: str
     where: str
     says: str
-    low: float
-    middle: float
-    high: float
+    low: float | None
+    middle: float | None
+    high: float | None
     unit: str
+    right: int
+    trials: int
+    level: int
+    at: datetime
+
+
+class SittingLeft(Wire):
+    """A sitting that was left before its end."""
+
+    id: str
+    drill: str
+    name: str
     at: datetime
 
 
 class DrillList(Wire):
-    """Every drill, and what has been heard so far."""
+    """Every drill, what has been heard so far, and what was left before its end."""
 
     drills: list[DrillOption]
     heard: list[HeardSoFar]
+    left: list[SittingLeft]
 
 
 class SittingWanted(Wire):
@@ -69,6 +152,7 @@ class SittingWanted(Wire):
     interval: Interval = "unison"
     truth: Truth = "pure"
     trials: Annotated[int, Ge(FEWEST), Le(MOST)] = USUAL
+    naming: Naming = "letters"
 
 
 class SittingBegun(Wire):
@@ -81,8 +165,8 @@ class JudgedTrial(Wire):
     """A trial, told: its truth in a sentence, what was said, and whether that was right."""
 
     says: str
-    answer: int
-    right: int
+    said: str
+    is_right: bool
     sure: Sure
     difference: float
     listens: int
@@ -97,7 +181,9 @@ class SureOf(Wire):
 
 
 class SittingResult(Wire):
-    """What a sitting told. `brier`: the mean square error of what was said to be likely."""
+    """What a sitting told. `brier`: the mean square error of what was said to be likely. Where
+    nothing is measured there are no thresholds, and `next_level` says how hard the next one is.
+    """
 
     headline: str
     remarks: list[str]
@@ -106,6 +192,8 @@ class SittingResult(Wire):
     high: float | None
     before: float | None
     unit: str
+    level: int
+    next_level: int
     trials: list[JudgedTrial]
     right: int
     calibration: list[SureOf]
@@ -113,15 +201,14 @@ class SittingResult(Wire):
 
 
 class SittingPage(Wire):
-    """A sitting: what is asked, and its result once it is over. Nothing of a trial."""
+    """A sitting: its examples, and its result once it is over. Nothing of a trial."""
 
     id: str
     drill: str
     name: str
     about: str
-    question: str
-    answers: list[DrillAnswer]
-    parts: list[DrillPart]
+    measured: bool
+    examples: list[DrillExample]
     instrument: str
     instrument_name: str
     string: int
@@ -136,14 +223,16 @@ class TrialTruth(Wire):
     """What a trial was, once it has been judged.
 
     answer: the right one, by its number; said: the one that was given.
-    difference: on the drill's scale. listen_for: what tells the right answer.
+    difference: on the drill's scale, or None where nothing is measured.
+    listen_for: what tells the right answer. parts: of what can now be heard.
     """
 
     answer: int
     said: int
-    difference: float
+    difference: float | None
     says: str
     listen_for: str
+    parts: list[DrillPart]
 
 
 class DrillScene(Wire):
@@ -154,6 +243,7 @@ class DrillScene(Wire):
     trials: int
     listens: int
     last: bool
+    asked: DrillQuestion | None
     truth: TrialTruth | None
 
 
@@ -181,7 +271,8 @@ class DrillNow(Wire):
 
 
 class DrillSound(Wire):
-    """What is to be played: 16-bit samples, little-endian, in base 64; for a drill always as many.
+    """What is to be played: 16-bit samples, little-endian, in base 64; as many for every
+    trial that asks the same.
 
     trial: its number, or 0 for an example, whose answer `example` is.
     """

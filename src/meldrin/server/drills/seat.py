@@ -2,7 +2,6 @@
 
 import asyncio
 from collections.abc import Callable
-from functools import partial
 from typing import Any, Final
 
 from pydantic import BaseModel, TypeAdapter
@@ -10,12 +9,13 @@ from pydantic import BaseModel, TypeAdapter
 from meldrin.core.drills import (
     SAMPLE_RATE,
     DrillAction,
+    Heard,
     HearExample,
     HearTrial,
     JudgeTrial,
     NextTrial,
     Sitting,
-    Sounding,
+    StartTrials,
     sat,
     step,
 )
@@ -37,8 +37,7 @@ class DrillSeat:
 
     def __init__(self) -> None:
         self._state: Sitting | None = None
-        self._made: dict[int, asyncio.Task[str]] = {}
-        self._examples: dict[int, asyncio.Task[str]] = {}
+        self._made: dict[str, asyncio.Task[str]] = {}
         self._saying: set[asyncio.Task[None]] = set()
 
     @property
@@ -53,8 +52,10 @@ class DrillSeat:
         return self.state.time_s
 
     def sit(self, record: Record) -> None:
-        """Go through the sitting's list up to where it stands."""
-        self._state = sat(record.exercise, record.timed)
+        """Go through the sitting's list up to where it stands, and get ready what comes next."""
+        state = self._state = sat(record.exercise, record.timed)
+        if state.stage == "examples":
+            _ = state.examples, step(state, StartTrials(), dt_s=0.0)[0].posed
 
     def welcome(self, number: int) -> BaseModel:
         """Return the sitting; the sound of its trial is asked for by hearing it."""
@@ -66,7 +67,8 @@ class DrillSeat:
         self._state, _ = step(before, action, dt_s=at_s - before.time_s)
         state = self._state
         if isinstance(action, HearExample):
-            self._say(self._example(state, action.answer), 0, action.answer, say)
+            made = self._samples(f"example {action.answer}", _example(state, action.answer))
+            self._say(made, 0, action.answer, say)
         elif isinstance(action, HearTrial):
             self._say(self._trial(state), state.number, None, say)
         elif isinstance(action, JudgeTrial) and not state.is_last:
@@ -77,22 +79,27 @@ class DrillSeat:
         """Take nothing but actions."""
 
     def _trial(self, state: Sitting) -> asyncio.Task[str]:
-        """Return the samples of a trial, made once; those of earlier ones are let go."""
-        number = state.number
-        if number not in self._made:
-            self._made = {at: task for at, task in self._made.items() if at >= number - 1}
-            self._made[number] = asyncio.create_task(self._render(state, state.sounding))
-        return self._made[number]
+        """Return the samples of a trial; those of earlier ones are let go."""
+        name = f"{state.stage} {state.number}"
+        if name not in self._made:
+            near = {f"{at} {state.number - back}" for at in ("asked", "told") for back in (0, 1)}
+            self._made = {
+                one: made
+                for one, made in self._made.items()
+                if one in near or one.startswith("example")
+            }
+        return self._samples(name, lambda: state.heard)
 
-    def _example(self, state: Sitting, answer: int) -> asyncio.Task[str]:
-        """Return the samples of an example, made once, however often it is heard."""
-        if answer not in self._examples:
-            made = partial(state.example, answer)
-            self._examples[answer] = asyncio.create_task(self._render(state, made))
-        return self._examples[answer]
+    def _samples(self, name: str, heard: Callable[[], Heard | None]) -> asyncio.Task[str]:
+        """Return samples that are made once, however often they are heard."""
 
-    async def _render(self, state: Sitting, made: Callable[[], Sounding]) -> str:
-        return await asyncio.to_thread(lambda: samples_of(state.drill, made()))
+        def made() -> str:
+            found = heard()
+            return "" if found is None else samples_of(found)
+
+        if name not in self._made:
+            self._made[name] = asyncio.create_task(asyncio.to_thread(made))
+        return self._made[name]
 
     def _say(self, samples: asyncio.Task[str], trial: int, example: int | None, say: Say) -> None:
         async def told() -> None:
@@ -101,3 +108,7 @@ class DrillSeat:
         task = asyncio.create_task(told())
         self._saying.add(task)
         task.add_done_callback(self._saying.discard)
+
+
+def _example(state: Sitting, number: int) -> Callable[[], Heard | None]:
+    return lambda: state.examples[number].heard

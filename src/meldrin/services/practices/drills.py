@@ -1,18 +1,39 @@
 """Practice of the ear: sittings at drills."""
 
-from typing import Any, Final
+from typing import Any, Final, get_args
 
 from pydantic import TypeAdapter
 
 from meldrin.core import drills
 from meldrin.core.catalogue import tuning_said
-from meldrin.core.drills import DrillAction, DrillExercise, DrillResult, Sitting, drill_of
+from meldrin.core.drills import (
+    DrillAction,
+    DrillExercise,
+    DrillResult,
+    Interval,
+    Sitting,
+    ThresholdDrill,
+    drill_of,
+    measured,
+)
 from meldrin.core.errors import Code
 from meldrin.core.methods.naming import string_label
 from meldrin.core.session import Record, Shape
 from meldrin.services.practices.kind import Brief, Columns, Kind
 
 RESULTS: Final = TypeAdapter(DrillResult)
+
+
+def _with_words(record: Record) -> Record:
+    """Write into each trial what it was and what was said, which the first version left out."""
+    drill = measured(record["drill"])  # there were no others
+    name = record["known_by"].split()[1] if drill.intervals else "unison"
+    interval = next(one for one in get_args(Interval) if one == name)
+    for trial in record["trials"]:
+        trial["answers"] = len(drill.answers)
+        trial["says"] = drill.said(trial["difference"], interval)
+        trial["said"] = drill.answers[trial["answer"]].words
+    return record
 
 
 def _write(result: DrillResult) -> Record:
@@ -30,17 +51,20 @@ def _columns(exercise: DrillExercise) -> Columns:
 
 
 def _name(exercise: DrillExercise) -> str:
-    made = exercise.instrument
+    made, drill = exercise.instrument, drill_of(exercise.drill)
+    if not isinstance(drill, ThresholdDrill):
+        return f"{drill.name}: {made.short_name}"
     label = string_label(made, exercise.string, tuning_said(made, exercise.tuning))
-    return f"{drill_of(exercise.drill).name}: {made.short_name}, {label} string"
+    return f"{drill.name}: {made.short_name}, {label} string"
 
 
 def _brief(result: DrillResult) -> Brief:
     """A threshold in cents stands where a list shows how far off strings were."""
-    in_cents = drill_of(result.drill).unit == "cents" and result.threshold is not None
+    drill, threshold = drill_of(result.drill), result.threshold
+    in_cents = isinstance(drill, ThresholdDrill) and drill.unit == "cents"
     return Brief(
         aid="ear",
-        median_cents=result.threshold.middle if in_cents and result.threshold else None,
+        median_cents=threshold.middle if in_cents and threshold else None,
         worst_cents=None,
         worst="",
         by_ear=result.right,
@@ -62,10 +86,10 @@ DRILLS: Final = Kind[DrillExercise, Sitting, DrillAction, DrillResult](
     results=Shape[DrillResult](
         name="result",
         code=Code.UNREADABLE,
-        version=1,
+        version=2,
         write=_write,
         read=RESULTS.validate_python,
-        upgrades={},
+        upgrades={1: _with_words},
     ),
     points=_nothing,
     brief=_brief,

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { useNavigate } from "react-router";
 import styled from "styled-components";
 import { api, type Interval, said, type Schemas } from "../../api/client";
 import { Button } from "../../parts/button";
@@ -8,7 +9,7 @@ import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { ink, phone } from "../../theme/theme";
 import { capital } from "../../words/formats";
-import { named } from "../../words/notes";
+import { named, naming } from "../../words/notes";
 import { useSit } from "./use-sit";
 
 const Main = styled.main`
@@ -30,7 +31,7 @@ const Rows = styled.ul`
   border-top: 1.5px solid ${ink.text};
   li {
     display: grid;
-    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) auto;
+    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) auto auto;
     gap: 0.5rem 1.5rem;
     align-items: center;
     padding: 0.9rem 0;
@@ -44,7 +45,7 @@ const Rows = styled.ul`
   }
   ${phone} {
     li {
-      grid-template-columns: minmax(0, 1fr) auto;
+      grid-template-columns: minmax(0, 1fr) auto auto;
     }
     .heard {
       grid-column: 1 / -1;
@@ -130,10 +131,21 @@ export function Listen() {
             <Row
               key={drill.id}
               drill={drill}
-              heard={drills.data.heard.filter((one) => one.drill === drill.id)}
+              heard={drills.data.heard.filter(
+                (one) =>
+                  one.drill === drill.id && (drill.measured || one.instrument === instrument.id),
+              )}
+              left={drills.data.left.find((one) => one.drill === drill.id)}
               isBusy={sit.isPending}
               onStart={(interval, truth) =>
-                sit.mutate({ drill: drill.id, instrument: instrument.id, string, interval, truth })
+                sit.mutate({
+                  drill: drill.id,
+                  instrument: instrument.id,
+                  string,
+                  interval,
+                  truth,
+                  naming: naming(),
+                })
               }
             />
           ))}
@@ -146,11 +158,14 @@ export function Listen() {
 type RowProps = {
   drill: Schemas["DrillOption"];
   heard: Schemas["HeardSoFar"][];
+  /** A sitting at it that was left before its end. */
+  left: Schemas["SittingLeft"] | undefined;
   isBusy: boolean;
   onStart: (interval: Interval, truth: "pure" | "equal") => void;
 };
 
-function Row({ drill, heard, isBusy, onStart }: RowProps) {
+function Row({ drill, heard, left, isBusy, onStart }: RowProps) {
+  const navigate = useNavigate();
   const [interval, setInterval] = useState<Interval>(
     drill.intervals.includes("fifth") ? "fifth" : (drill.intervals[0] ?? "unison"),
   );
@@ -167,11 +182,19 @@ function Row({ drill, heard, isBusy, onStart }: RowProps) {
         ) : (
           heard.slice(0, 3).map((one) => (
             <p key={one.known_by}>
-              <strong>{capital(one.says)}</strong> on {one.where}
+              <strong>{capital(one.says)}</strong>
+              {one.where ? ` on ${one.where}` : ""}
             </p>
           ))
         )}
       </div>
+      {left ? (
+        <Button aria-label={`Go on: ${left.name}`} onPress={() => navigate(`/listen/${left.id}`)}>
+          Go on
+        </Button>
+      ) : (
+        <span />
+      )}
       <Button
         weight="solid"
         isDisabled={isBusy}

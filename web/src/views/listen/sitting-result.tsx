@@ -5,7 +5,7 @@ import { Button } from "../../parts/button";
 import { Choices, Table } from "../../parts/layout";
 import { Notice } from "../../parts/notice";
 import { ink, phone } from "../../theme/theme";
-import { named } from "../../words/notes";
+import { naming } from "../../words/notes";
 import { useSit } from "./use-sit";
 
 const Main = styled.main`
@@ -33,6 +33,15 @@ const Buttons = styled(Choices)`
 `;
 const SURE = { guess: "a guess", fairly: "fairly sure", sure: "sure" } as const;
 
+const TIMES: Record<number, string> = { 0: "–", 1: "once" };
+
+/** What a sitting is played on: one string of an instrument, or all of it. */
+export function playedOn(page: SittingPage): string {
+  return page.measured
+    ? `${page.instrument_name}, ${page.string_name} string`
+    : page.instrument_name;
+}
+
 type Result = Schemas["SittingResult"];
 
 /** What a sitting told, from the top: what is heard, what else there is to say, then each trial. */
@@ -42,10 +51,10 @@ export function SittingResult({ page, result }: { page: SittingPage; result: Res
   return (
     <Main>
       <Quiet>
-        {page.name} · {page.instrument_name}, {named(page.string_name)} string
+        {page.name} · {playedOn(page)}
       </Quiet>
       <h1>{result.headline}</h1>
-      {result.trials.length > 0 ? (
+      {page.measured && result.trials.length > 0 ? (
         <p>
           {result.right} of {result.trials.length} right.
         </p>
@@ -64,6 +73,7 @@ export function SittingResult({ page, result }: { page: SittingPage; result: Res
               string: page.string,
               interval: page.interval,
               truth: page.truth,
+              naming: naming(),
             })
           }
         >
@@ -87,10 +97,10 @@ export function SittingResult({ page, result }: { page: SittingPage; result: Res
               <tr key={n}>
                 <td>{one.says}</td>
                 <td>
-                  {one.answer === one.right ? "✓ " : ""}
-                  {page.answers[one.answer]?.words}, {SURE[one.sure]}
+                  {one.is_right ? "✓ " : ""}
+                  {one.said}, {SURE[one.sure]}
                 </td>
-                <td>{one.listens === 1 ? "once" : `${one.listens} times`}</td>
+                <td>{TIMES[one.listens] ?? `${one.listens} times`}</td>
               </tr>
             ))}
           </tbody>

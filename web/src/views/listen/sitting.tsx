@@ -8,10 +8,11 @@ import { Centre } from "../../parts/layout";
 import { Notice } from "../../parts/notice";
 import { NO_DEVICE } from "../../sound/player";
 import { ink, phone } from "../../theme/theme";
-import { named } from "../../words/notes";
-import { SittingResult } from "./sitting-result";
+import { playedOn, SittingResult } from "./sitting-result";
 import { SittingSession, type SittingState } from "./sitting-session";
+import { HeadPicture } from "./head-picture";
 import { TruthPicture } from "./truth-picture";
+import { TunerPicture } from "./tuner-picture";
 import { useKeys } from "./use-keys";
 
 const Main = styled.main`
@@ -43,10 +44,23 @@ const Asked = styled.section`
 const Quiet = styled.p`
   color: ${ink.quiet};
 `;
-const Answers = styled.div`
+/** More than these stand in two columns. */
+const MANY = 3;
+/** In how many columns so many answers stand, and how wide each is. */
+const columnsOf = (answers: number) => (answers > 8 ? 4 : answers > MANY ? 2 : 1);
+const WIDTHS: Record<number, string> = { 1: "20rem", 2: "38rem", 4: "60rem" };
+const Answers = styled.div<{ $columns: number }>`
   display: grid;
+  grid-template-columns: repeat(${({ $columns }) => $columns}, minmax(0, 1fr));
   gap: 0.5rem;
-  width: min(20rem, 100%);
+  width: min(${({ $columns }) => WIDTHS[$columns]}, 100%);
+  ${phone} {
+    grid-template-columns: repeat(${({ $columns }) => Math.min(2, $columns)}, minmax(0, 1fr));
+    button {
+      min-height: 48px;
+      font-size: 1rem;
+    }
+  }
   button {
     justify-content: center;
     min-height: 56px;
@@ -73,10 +87,11 @@ const SureRow = styled.div`
     }
   }
 `;
-const Examples = styled.ul`
+const Examples = styled.ul<{ $many: boolean }>`
   display: grid;
-  gap: 0.75rem;
-  width: min(40rem, 100%);
+  grid-template-columns: repeat(${({ $many }) => ($many ? 2 : 1)}, minmax(0, 1fr));
+  gap: 0.75rem 2rem;
+  width: min(${({ $many }) => ($many ? "68rem" : "40rem")}, 100%);
   text-align: left;
   li {
     display: grid;
@@ -85,6 +100,7 @@ const Examples = styled.ul`
     align-items: center;
   }
   ${phone} {
+    grid-template-columns: minmax(0, 1fr);
     li {
       grid-template-columns: 8.5rem minmax(0, 1fr);
     }
@@ -141,7 +157,7 @@ function Open({ page }: { page: SittingPage }) {
     <Main>
       {scene ? <Stage page={page} scene={scene} state={state} session={session} /> : <div />}
       <Foot>
-        <Quiet>{state.notice ?? WHERE[state.link] ?? "What you hear is told at the end."}</Quiet>
+        <Quiet>{state.notice ?? WHERE[state.link] ?? "The result comes at the end."}</Quiet>
         {state.mute ? <Notice>{NO_DEVICE}</Notice> : null}
         {state.link === "moved" ? (
           <Button onPress={() => session.takeBack()}>Go on here</Button>
@@ -189,53 +205,89 @@ function Head({ page, scene }: { page: SittingPage; scene: DrillScene }) {
   const where = scene.stage === "examples" ? "" : ` · ${scene.number} of ${scene.trials}`;
   return (
     <Quiet>
-      {page.name} · {page.instrument_name}, {named(page.string_name)} string{where}
+      {page.name} · {playedOn(page)}
+      {where}
     </Quiet>
   );
 }
 
-/** The answers as they stand: what is higher above what is lower. */
-function fromTheTop(page: SittingPage) {
-  return page.answers.map((answer, number) => ({ ...answer, number })).toReversed();
-}
+type Question = NonNullable<DrillScene["asked"]>;
+type Keyed = Question["answers"][number] & { number: number; key: string };
 
-const ANSWER_KEYS: Record<number, readonly string[]> = { 2: ["J", "L"], 3: ["J", "K", "L"] };
+const FEW_KEYS: Record<number, readonly string[]> = { 2: ["J", "L"], 3: ["J", "K", "L"] };
+const MANY_KEYS = "ABCDEFGHIJKLMNOPQRSTUVWX";
 
-function keyOf(page: SittingPage, answer: number): string {
-  return ANSWER_KEYS[page.answers.length]?.[answer] ?? "";
+/** The answers as they stand: what is higher above what is lower, or as they are listed. */
+function laidOut({ answers, order }: Pick<Question, "answers" | "order">): Keyed[] {
+  const numbered = answers.map((answer, number) => ({ ...answer, number }));
+  const stand = order === "upwards" ? numbered.toReversed() : numbered;
+  return stand.map((one, place) => ({
+    ...one,
+    key: FEW_KEYS[answers.length]?.[one.number] ?? MANY_KEYS[place] ?? "",
+  }));
 }
 
 function ExamplesStage({ page, scene, state, session }: StageProps) {
-  const hear = (answer: number) => session.act({ kind: "hear_example", answer });
+  const [pictured, setPictured] = useState(page.examples.findIndex((one) => one.picture));
+  const hear = (number: number) => {
+    const example = page.examples[number];
+    if (example?.picture) setPictured(number);
+    if (example?.parts.length) session.act({ kind: "hear_example", answer: number });
+  };
   const begin = () => session.act({ kind: "start_trials" });
+  const rows = laidOut({
+    answers: page.examples.map((one) => ({ id: one.words, words: one.words })),
+    order: page.measured ? "upwards" : "listed",
+  });
   useKeys({
     Enter: begin,
-    ...Object.fromEntries(page.answers.map((_, n) => [keyOf(page, n), () => hear(n)])),
+    ...Object.fromEntries(rows.map((one) => [one.key, () => hear(one.number)])),
   });
+  const at_s = useHeardTo(state);
+  const picture = page.examples[pictured]?.picture ?? null;
   return (
     <Asked>
       <Head page={page} scene={scene} />
       <h1>First, one of each</h1>
-      <Examples>
-        {fromTheTop(page).map((one) => (
+      <Shown
+        picture={picture}
+        at_s={state.playing?.example === pictured ? at_s : null}
+        heard={false}
+      />
+      <Examples $many={rows.length > MANY}>
+        {rows.map((one) => (
           <li key={one.id}>
             <Button
-              hint={keyOf(page, one.number)}
+              hint={one.key}
               aria-pressed={state.playing?.example === one.number}
               onPress={() => hear(one.number)}
             >
               {one.words}
             </Button>
-            <p>{one.listen_for}</p>
+            <p>{page.examples[one.number]?.listen_for}</p>
           </li>
         ))}
       </Examples>
       <Button weight="solid" size="tall" hint="Enter" onPress={begin}>
         Begin: {scene.trials} to judge
       </Button>
-      <Quiet>Press an answer to hear it, as often as you like.</Quiet>
+      <Quiet>Press one to hear it, as often as you like.</Quiet>
     </Asked>
   );
+}
+
+type ShownProps = { picture: Question["picture"]; at_s: number | null; heard: boolean };
+
+/** What is looked at, where a trial has something to look at. */
+function Shown({ picture, at_s, heard }: ShownProps) {
+  switch (picture?.kind) {
+    case "peg":
+      return <HeadPicture picture={picture} />;
+    case "tuner":
+      return <TunerPicture picture={picture} at_s={at_s} heard={heard} />;
+    default:
+      return null;
+  }
 }
 
 const SURES: readonly { id: Sure; words: string }[] = [
@@ -246,7 +298,10 @@ const SURES: readonly { id: Sure; words: string }[] = [
 
 function AskedStage({ page, scene, state, session }: StageProps) {
   const [answer, setAnswer] = useState<number | null>(null);
-  const heard = scene.listens > 0;
+  const at_s = useHeardTo(state);
+  const asked = scene.asked ?? NOTHING;
+  const sounds = asked.parts.length > 0;
+  const heard = scene.listens > 0 || !sounds;
   const hear = () => session.act({ kind: "hear_trial" });
   const choose = (number: number) => {
     if (heard) setAnswer(number);
@@ -254,24 +309,37 @@ function AskedStage({ page, scene, state, session }: StageProps) {
   const judge = (sure: Sure) => {
     if (answer !== null) session.act({ kind: "judge_trial", answer, sure });
   };
+  const rows = laidOut(asked);
   useKeys({
-    " ": hear,
-    ...Object.fromEntries(page.answers.map((_, n) => [keyOf(page, n), () => choose(n)])),
+    ...(sounds ? { " ": hear } : {}),
+    ...Object.fromEntries(rows.map((one) => [one.key, () => choose(one.number)])),
     ...Object.fromEntries(SURES.map((one, n) => [String(n + 1), () => judge(one.id)])),
   });
   return (
     <Asked>
       <Head page={page} scene={scene} />
-      <h1>{page.question}</h1>
-      <TruthPicture page={page} scene={scene} at_s={useHeardTo(state)} />
-      <Button weight={heard ? "plain" : "solid"} hint="Space" onPress={hear}>
-        {heard ? "Play it again" : "Play it"}
-      </Button>
-      <Answers role="group" aria-label="Your answer">
-        {fromTheTop(page).map((one) => (
+      <h1>{asked.question}</h1>
+      {asked.picture ? (
+        <Shown picture={asked.picture} at_s={at_s} heard={heard && state.playing === null} />
+      ) : sounds ? (
+        <TruthPicture
+          drill={page.drill}
+          parts={asked.parts}
+          difference={null}
+          isTold={false}
+          at_s={at_s}
+        />
+      ) : null}
+      {sounds ? (
+        <Button weight={heard ? "plain" : "solid"} hint="Space" onPress={hear}>
+          {heard ? "Play it again" : "Play it"}
+        </Button>
+      ) : null}
+      <Answers role="group" aria-label="Your answer" $columns={columnsOf(rows.length)}>
+        {rows.map((one) => (
           <Button
             key={one.id}
-            hint={keyOf(page, one.number)}
+            hint={one.key}
             isDisabled={!heard}
             aria-pressed={answer === one.number}
             onPress={() => choose(one.number)}
@@ -297,11 +365,15 @@ function AskedStage({ page, scene, state, session }: StageProps) {
   );
 }
 
+const NOTHING: Question = { question: "", answers: [], order: "listed", parts: [], picture: null };
+
 function ToldStage({ page, scene, state, session }: StageProps) {
   const { truth } = scene;
+  const asked = scene.asked ?? NOTHING;
+  const sounds = (truth?.parts.length ?? 0) > 0;
   const hear = () => session.act({ kind: "hear_trial" });
   const next = () => session.act({ kind: scene.last ? "end_sitting" : "next_trial" });
-  useKeys({ " ": hear, Enter: next });
+  useKeys({ ...(sounds ? { " ": hear } : {}), Enter: next });
   const at_s = useHeardTo(state);
   if (!truth) return null;
   const isRight = truth.answer === truth.said;
@@ -310,16 +382,28 @@ function ToldStage({ page, scene, state, session }: StageProps) {
       <Head page={page} scene={scene} />
       <div role="status">
         <h1>
-          {isRight ? "Right. " : `Not “${page.answers[truth.said]?.words.toLowerCase()}”. `}
+          {isRight ? "Right. " : `Not “${asked.answers[truth.said]?.words}”. `}
           {truth.says}
         </h1>
       </div>
-      <TruthPicture page={page} scene={scene} at_s={at_s} />
+      {asked.picture ? (
+        <Shown picture={asked.picture} at_s={at_s} heard={state.playing === null} />
+      ) : sounds ? (
+        <TruthPicture
+          drill={page.drill}
+          parts={truth.parts}
+          difference={truth.difference}
+          isTold
+          at_s={at_s}
+        />
+      ) : null}
       <p>{truth.listen_for}</p>
       <SureRow>
-        <Button hint="Space" onPress={hear}>
-          Hear it again
-        </Button>
+        {sounds ? (
+          <Button hint="Space" onPress={hear}>
+            Hear it again
+          </Button>
+        ) : null}
         <Button weight="solid" hint="Enter" onPress={next}>
           {scene.last ? "See what you hear" : "Next"}
         </Button>

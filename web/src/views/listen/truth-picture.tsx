@@ -1,7 +1,7 @@
 // What a trial plays, as time runs to the right: covered until it is judged, then as it was.
 
 import styled from "styled-components";
-import type { DrillScene, SittingPage } from "../../api/client";
+import type { Schemas } from "../../api/client";
 import { ink, phone } from "../../theme/theme";
 import { capital } from "../../words/formats";
 
@@ -11,6 +11,10 @@ const LINE = 74;
 const THICK = 22;
 const MOST_UP = 56;
 const WAVE = 20;
+/** Drawn for each beat a second. */
+const WAVES = 2.5;
+/** Drills whose first part is what the rest is compared with. */
+const COMPARED = ["higher", "width", "which"];
 
 const Picture = styled.svg`
   width: 100%;
@@ -52,32 +56,36 @@ const Picture = styled.svg`
 `;
 
 type Props = {
-  page: SittingPage;
-  scene: DrillScene;
+  drill: string;
+  parts: Schemas["DrillPart"][];
+  /** Of what is measured, once it is known; null before, or where nothing is. */
+  difference: number | null;
+  /** Whether the truth is known. */
+  isTold: boolean;
   /** How far what is heard has come, in seconds; null while nothing plays. */
   at_s: number | null;
 };
 
-export function TruthPicture({ page, scene, at_s }: Props) {
-  const whole = page.parts.at(-1)?.end_s ?? 1;
+export function TruthPicture({ drill, parts, difference, isTold, at_s }: Props) {
+  const whole = parts.at(-1)?.end_s ?? 1;
   const x = (seconds: number) => 20 + (seconds / whole) * (WIDE - 40);
-  const difference = scene.truth?.difference ?? null;
   return (
     <Picture viewBox={`0 0 ${WIDE} ${HIGH}`} aria-hidden="true">
       <line className="line" x1="0" x2={WIDE} y1={LINE} y2={LINE} />
-      {page.parts.map((part, at) => {
+      {parts.map((part, at) => {
         const [left, right] = [x(part.begin_s), x(part.end_s)];
-        const isLast = at === page.parts.length - 1;
+        const isLast = at === parts.length - 1;
         return (
-          <g key={part.name}>
+          <g key={part.begin_s}>
             <Part
-              name={part.name}
+              part={part}
               left={left}
               right={right}
-              drill={page.drill}
+              drill={drill}
               isLast={isLast}
               isFirst={at === 0}
               difference={difference}
+              isTold={isTold}
             />
             <text x={(left + right) / 2} y={HIGH - 6}>
               {capital(part.name)}
@@ -93,20 +101,34 @@ export function TruthPicture({ page, scene, at_s }: Props) {
 }
 
 type PartProps = {
-  name: string;
+  part: Schemas["DrillPart"];
   left: number;
   right: number;
   drill: string;
   isFirst: boolean;
   isLast: boolean;
   difference: number | null;
+  isTold: boolean;
 };
 
-function Part({ name, left, right, drill, isFirst, isLast, difference }: PartProps) {
+function Part({ part, left, right, drill, isFirst, isLast, difference, isTold }: PartProps) {
   const wide = right - left;
   const beats = drill === "beating" || drill === "faster";
   if (difference === null) {
-    if (isFirst && !isLast && !beats)
+    if (isTold && part.beats_hz)
+      return <path className="wave" d={wave(left, wide, WAVES * part.beats_hz)} />;
+    if (isTold)
+      return (
+        <rect
+          className="sounds"
+          x={left}
+          width={wide}
+          y={LINE - 11 - raised(part.cents ?? 0)}
+          height={THICK}
+          rx="11"
+        />
+      );
+    if (isFirst && COMPARED.includes(drill))
       return <rect className="sounds" x={left} width={wide} y={LINE - 11} height={THICK} rx="11" />;
     return <rect className="covered" x={left} width={wide} y="10" height="128" rx="10" />;
   }
@@ -116,7 +138,7 @@ function Part({ name, left, right, drill, isFirst, isLast, difference }: PartPro
     const times = drill === "beating" ? Math.min(60, difference * 4) : 6 * second;
     return <path className="wave" d={wave(left, wide, times)} />;
   }
-  const lifts = name === "both" ? [0, raised(difference)] : [isFirst ? 0 : raised(difference)];
+  const lifts = part.name === "both" ? [0, raised(difference)] : [isFirst ? 0 : raised(difference)];
   return lifts.map((lift, at) => (
     <rect
       key={at === 0 ? "one" : "other"}

@@ -1,0 +1,118 @@
+"""The whole instrument: which string is out, and which way?"""
+
+import random
+from typing import Final
+
+from meldrin.core.drills.drill import (
+    Answer,
+    Asked,
+    Example,
+    Heard,
+    Part,
+    Posed,
+    QuestionDrill,
+    Sounding,
+)
+from meldrin.core.drills.notes import Course, courses, note
+from meldrin.core.sound.events import Release, SoundEvent, Start
+from meldrin.core.units import ratio_of_cents
+from meldrin.core.words import capital
+
+EACH_S, CHORD_S, STRUM_S, FADE_S = 0.9, 3.0, 0.06, 0.04
+OUT_CENTS: Final = {1: (45.0, 60.0), 2: (25.0, 35.0), 3: (14.0, 20.0)}
+MOST: Final = 6  # strings that are asked about
+
+
+def _asked_about(asked: Asked) -> list[Course]:
+    """The strings, from the lowest on, without those of one note with another."""
+    by_midi = {one.midi: one for one in courses(asked)}
+    return [by_midi[midi] for midi in sorted(by_midi)][:MOST]
+
+
+def _played(asked: Asked, out: Course, cents: float) -> Heard:
+    """Each string by itself, from the lowest up, and then all together."""
+    made, strings = asked.instrument, _asked_about(asked)
+    events: list[tuple[float, SoundEvent]] = []
+    tables = [
+        note(
+            made,
+            one.string.number,
+            hz=one.hz * ratio_of_cents(cents if one == out else 0.0),
+        )
+        for one in strings
+    ]
+    parts, at_s = [], 0.0
+    for voice, (one, table) in enumerate(zip(strings, tables, strict=True)):
+        events += [
+            (at_s, Start(voice, table)),
+            (at_s + EACH_S - 3 * FADE_S, Release(voice, FADE_S)),
+        ]
+        off_cents = cents if one == out else 0.0
+        parts.append(Part(one.label, at_s, at_s + EACH_S, cents=off_cents))
+        at_s += EACH_S
+    end_s, softer = at_s + CHORD_S, len(strings) ** -0.5
+    for voice, table in enumerate(tables):
+        begin_s = at_s + STRUM_S * voice
+        ends_s = end_s - 3 * FADE_S
+        events += [
+            (begin_s, Start(MOST + voice, table.times(softer))),
+            (ends_s, Release(MOST + voice, FADE_S)),
+        ]
+    parts.append(Part("all", at_s, end_s + 0.1))
+    return Heard(Sounding(tuple(sorted(events, key=lambda one: one[0]))), tuple(parts))
+
+
+def _answers(strings: list[Course]) -> tuple[Answer, ...]:
+    return tuple(
+        Answer(f"{one.string.number}-{way}", capital(f"{one.label} is {way}"))
+        for one in strings
+        for way in ("low", "high")
+    )
+
+
+def _posed(asked: Asked, draw: random.Random) -> Posed:
+    strings = _asked_about(asked)
+    right = draw.randrange(2 * len(strings))
+    chosen, way = strings[right // 2], (-1.0, 1.0)[right % 2]
+    size = draw.uniform(*OUT_CENTS[asked.level])
+    said = "low" if way < 0.0 else "high"
+    return Posed(
+        question="One string is out. Which, and which way?",
+        answers=_answers(strings),
+        right=right,
+        says=capital(f"the {chosen.label} string was {size:.0f} cents {said}."),
+        tells="Sing each step. The string that is out spoils the steps beside it.",
+        heard=_played(asked, chosen, way * size),
+    )
+
+
+def _examples(asked: Asked) -> tuple[Example, ...]:
+    strings = _asked_about(asked)
+    most = OUT_CENTS[1][1]
+    middle = strings[len(strings) // 2]
+    return (
+        Example(
+            "All in tune",
+            "Every step is clean, and the chord rests.",
+            heard=_played(asked, middle, 0.0),
+        ),
+        Example(
+            capital(f"{middle.label} is low"),
+            "The step up to it is too small, the next one too wide.",
+            heard=_played(asked, middle, -most),
+        ),
+        Example(
+            capital(f"{middle.label} is high"),
+            "The step up to it is too wide, the next one too small.",
+            heard=_played(asked, middle, most),
+        ),
+    )
+
+
+WHOLE: Final = QuestionDrill(
+    id="whole",
+    name="Which string is out",
+    about="All strings, one of them wrong",
+    posed=_posed,
+    examples=_examples,
+)
