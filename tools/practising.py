@@ -38,7 +38,7 @@ CARRIES_OVER: Final = (0.3, 0.7)
 LOST_A_WEEK: Final = (0.05, 0.2)
 TIRED_AFTER_MIN: Final = (10.0, 20.0)
 TIRED: Final = 1.25
-# The goal of the study: what the coarsest tolerance of the bench asks of the ear, 15 cents, and what
+# The goal: what the coarsest tolerance of the bench asks of the ear, 15 cents, and what
 # lets the beats of such a string be followed.
 GOAL: Final = {"higher": 15.0, "beating": 1.0, "faster": 50.0, "width": 15.0}
 
@@ -78,7 +78,8 @@ class Ear:
         first, floor = self.first[drill, place], self.floor[drill]
         fallen = (1.0 + self.trials[drill, place] / HALF_TRIALS) ** -self.exponent
         gained = self.kept[drill, place] * (1.0 - fallen)
-        return (floor + (first - floor) * (1.0 - gained)) * (TIRED if tired else 1.0)
+        now = floor + (first - floor) * (1.0 - gained)
+        return float(now * (TIRED if tired else 1.0))
 
     def practise(self, drill: str, place: str, trials: int) -> None:
         """Learn by so many trials, and somewhat in the other places of the drill."""
