@@ -15,8 +15,18 @@ figures are ranges of the literature where it has them, and judgements elsewhere
 
 import math
 import random
+from collections.abc import Iterator, Sequence
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
+from datetime import UTC, datetime, timedelta
 from typing import Final
+
+import numpy as np
+
+from meldrin.core.catalogue import instrument
+from meldrin.core.drills import Belief, from_kept, measured, nothing_known
+from meldrin.core.practice import Sat, Skill, chosen, skills_for, standings
+from tools.listeners import SLOPE, WIDTH, answer_of
 
 LEARNERS: Final = 200
 WEEKS: Final = 8
@@ -98,6 +108,135 @@ class Ear:
             for place in places:
                 self.kept[drill, place] *= (1.0 - self.lost_a_week) ** (days / 7.0)
 
-    def at_goal(self) -> bool:
-        """Return whether every threshold is as small as it has to be."""
-        return all(self.threshold(*one) <= GOAL[one[0]] for one in self.first)
+
+# How the study is run.
+
+
+MIXED: Final = (
+    ("viola", "fifths"),
+    ("guitar", "unison"),
+    ("classical-guitar", "harmonics"),
+    ("cello", "fifths"),
+)
+BEGINS: Final = datetime(2026, 1, 5, 17, 0, tzinfo=UTC)
+SITTINGS_A_DAY: Final = int(MINUTES_A_DAY / MINUTES_A_SITTING)
+WEAKEST: Final = 0.25
+
+
+@dataclass(frozen=True, slots=True)
+class Compared:
+    """What becomes of the weakest quarter of the learners by the plan and by drills in turn.
+
+    reached: the share that reaches the goal in the whole time, by each way.
+    as_far: a learner goes so far by drills in turn in the whole time; the plan needs this share of
+        the minutes for it, in the middle. Added when it was seen that few reach the goal.
+    all_reached, all_as_far: the same of all learners.
+    """
+
+    reached: tuple[float, float]
+    as_far: float
+    all_reached: tuple[float, float]
+    all_as_far: float
+
+
+WHOLE_MIN: Final = WEEKS * DAYS_A_WEEK * SITTINGS_A_DAY * MINUTES_A_SITTING
+
+
+def practice_study(learners: int = LEARNERS) -> Compared:
+    """Return what pairs of one learner, once by the plan and once in turn, come to."""
+    with ProcessPoolExecutor() as pool:
+        rows = np.array(list(pool.map(_pair, range(learners), chunksize=5)))
+    weak = rows[rows[:, 0] >= np.quantile(rows[:, 0], 1.0 - WEAKEST)]
+    found = [
+        (
+            (float(np.mean(some[:, 1])), float(np.mean(some[:, 2]))),
+            float(np.median(some[:, 3])) / WHOLE_MIN,
+        )
+        for some in (weak, rows)
+    ]
+    return Compared(*found[0], *found[1])
+
+
+def _pair(seed: int) -> tuple[float, float, float, float]:
+    """Return how far from the goal a learner begins, whether the plan and the drills in turn reach
+    it, and after how many minutes the plan is as far as the drills in turn are in the end.
+    """
+    instrument_id, method = MIXED[seed % len(MIXED)]
+    made = instrument(instrument_id)
+    skills = [one for one in skills_for(made, "standard", method) if one.is_measured]
+    places: dict[str, tuple[str, ...]] = {}
+    for one in skills:
+        places[one.drill] = (*places.get(one.drill, ()), one.known_by)
+    first = Ear(seed, places)
+    away = float(np.mean([np.log(size / GOAL[key[0]]) for key, size in first.first.items()]))
+    in_turn = _in_turn(Ear(seed, places), skills)
+    by_plan = _by_plan(Ear(seed, places), skills, seed)
+    as_far = next((minutes for minutes, left in by_plan if left <= in_turn), WHOLE_MIN)
+    return away, float(by_plan[-1][1] <= 0.0), float(in_turn <= 0.0), as_far
+
+
+def _left(ear: Ear) -> float:
+    """Return the log of how many times the goal the threshold farthest from it is."""
+    return max(math.log(ear.threshold(*key) / GOAL[key[0]]) for key in ear.first)
+
+
+def _days() -> Iterator[datetime]:
+    for week in range(WEEKS):
+        for day in range(DAYS_A_WEEK):
+            yield BEGINS + timedelta(days=7 * week + day)
+
+
+def _in_turn(ear: Ear, skills: Sequence[Skill]) -> float:
+    """Return what is left to the goal after the whole time, the drills taken in turn."""
+    turn, last = 0, BEGINS
+    for day in _days():
+        ear.pass_days((day - last).days)
+        last = day
+        for _ in range(SITTINGS_A_DAY):
+            skill = skills[turn % len(skills)]
+            turn += 1
+            ear.practise(skill.drill, skill.known_by, TRIALS_A_SITTING)
+    return _left(ear)
+
+
+def _by_plan(ear: Ear, skills: Sequence[Skill], seed: int) -> list[tuple[float, float]]:
+    """Return minutes and what is left to the goal then, by what the plan knows from answers."""
+    found: list[tuple[float, float]] = []
+    minutes, last, draw = 0.0, BEGINS, random.Random(f"plan {seed}")
+    known: dict[tuple[str, str], tuple[Belief, datetime]] = {}
+    sat: list[Sat] = []
+    listener = {one.key: _listener(one.drill, draw) for one in skills}
+    for day in _days():
+        ear.pass_days((day - last).days)
+        last, now, played = day, day, 0.0
+        for _ in range(SITTINGS_A_DAY):
+            stand, _ = standings(skills, sat, now=now)
+            skill = chosen(stand, 1, now=now)[0].skill
+            belief = nothing_known(measured(skill.drill).scale)
+            if skill.key in known:
+                before, at = known[skill.key]
+                days = (now - at).total_seconds() / 86_400.0
+                belief = from_kept(before.scale, before.kept).since(days)
+            slope, width = listener[skill.key]
+            for _ in range(TRIALS_A_SITTING):
+                size = belief.next(draw)
+                threshold = ear.threshold(
+                    skill.drill, skill.known_by, tired=played > ear.tired_after_min
+                )
+                said = answer_of(
+                    belief.scale, size, threshold=threshold, slope=slope, width=width, draw=draw
+                )
+                belief = belief.after(size, said)
+                ear.practise(skill.drill, skill.known_by, 1)
+            minutes += MINUTES_A_SITTING
+            played += MINUTES_A_SITTING
+            now += timedelta(minutes=MINUTES_A_SITTING)
+            known[skill.key] = belief, now
+            sat.append(Sat(skill.drill, skill.known_by, now, 0, TRIALS_A_SITTING, belief.threshold))
+            found.append((minutes, _left(ear)))
+    return found
+
+
+def _listener(drill: str, draw: random.Random) -> tuple[float, float]:
+    judged = measured(drill).scale.judged
+    return draw.uniform(*SLOPE[judged]), draw.uniform(*WIDTH)

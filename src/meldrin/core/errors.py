@@ -79,6 +79,7 @@ class Code(StrEnum):
     OUT_OF_RANGE = "out_of_range", "Out of range"
     PARTIALS = "partials", "Partials that do not meet"
     PORT = "port", "The port cannot be used"
+    PRACTICE = "practice", "The practice cannot be made so"
     REFERENCE = "reference", "The reference cannot be used so"
     SIDE = "side", "Unknown side"
     SLACK = "slack", "The string is slack"
