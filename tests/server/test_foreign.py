@@ -11,7 +11,16 @@ from meldrin.core.bench import Exercise, Finish, Play, TimedAction, Turn
 from meldrin.reports.attempt_record import attempt_text
 from meldrin.server.app import AREAS
 from meldrin.server.practices import routers
-from meldrin.store.tables import ActionRow, AttemptRow, InstrumentRow, LearnerRow, ResultRow
+from meldrin.store.tables import (
+    ActionRow,
+    AimRow,
+    AttemptRow,
+    FigureRow,
+    InstrumentRow,
+    LearnerRow,
+    ResultRow,
+    TodayRow,
+)
 from tests.server.base import NOW, ServerTest
 from tests.server.test_own_instruments import HEADERS, OWN
 
@@ -26,6 +35,9 @@ NOBODY_S: Final = {
     "/api/attempts/import",
     "/api/before",
     "/api/drills",
+    "/api/figures",
+    "/api/figures.csv",
+    "/api/figures.json",
     "/api/fitness",
     "/api/health",
     "/api/health/live",
@@ -43,6 +55,10 @@ NOBODY_S: Final = {
     "/api/retuning",
     "/api/rubric",
     "/api/sources",
+    "/api/today",
+    "/api/today/aim",
+    "/api/today/calendar.ics",
+    "/api/today/plans",
     "/api/wobbles",
     "/api/words/{word}",
     "/enter/{secret}",
@@ -50,7 +66,9 @@ NOBODY_S: Final = {
 ROUTES: Final[list[Any]] = [
     route for one in (*(area.router for area in AREAS), *routers()) for route in one.routes
 ]
-KEPT: Final = (LearnerRow, AttemptRow, ActionRow, ResultRow, InstrumentRow)
+KEPT: Final = (
+    LearnerRow, AttemptRow, ActionRow, ResultRow, InstrumentRow, FigureRow, AimRow, TodayRow
+)  # fmt: skip
 
 
 class Foreign(ServerTest):
@@ -63,6 +81,7 @@ class Foreign(ServerTest):
         self.sitting = self.client.post("/api/drills", json={"drill": "higher"}).json()["id"]
         self.own = self.client.post("/api/instruments", content=OWN, headers=HEADERS).json()["id"]
         self.client.get(f"/api/attempts/{self.finished}")  # its score is there from now on
+        self.plan = self.client.post("/api/today/plans", json={}).json()["id"]
 
     def rows(self) -> dict[str, Any]:
         """All that is kept of the one whose things these are."""
@@ -77,6 +96,9 @@ class Foreign(ServerTest):
                 ActionRow: ActionRow.attempt_id.in_(attempts),
                 ResultRow: ResultRow.attempt_id.in_(attempts),
                 InstrumentRow: InstrumentRow.learner_id == learner,
+                FigureRow: FigureRow.learner_id == learner,
+                AimRow: AimRow.learner_id == learner,
+                TodayRow: TodayRow.learner_id == learner,
             }
             return {
                 made.__tablename__: [
@@ -107,9 +129,13 @@ class Foreign(ServerTest):
                     for method in route.methods or ():
                         for attempt in (self.finished, self.open):
                             path = route.path.format(
-                                attempt_id=attempt, sitting_id=self.sitting, instrument_id=self.own
+                                attempt_id=attempt,
+                                sitting_id=self.sitting,
+                                instrument_id=self.own,
+                                plan_id=self.plan,
+                                number=0,
                             )
-                            body = {"title": "mine now"} if method == "PATCH" else None
+                            body = {"title": "mine now"} if method == "PATCH" else {}
                             reply = stranger.request(method, path, json=body)
                             self.assertEqual(reply.status_code, 404, f"{method} {path}")
                             self.assertIn("no_such_", reply.json()["type"])
@@ -147,6 +173,10 @@ class Foreign(ServerTest):
             after = stranger.get(f"/api/attempts?after={self.open}")
             self.assertEqual(after.json()["attempts"], listed)
             self.assertEqual(stranger.get("/api/drills").json()["heard"], [])
+            self.assertIsNone(stranger.get("/api/today").json()["plan"])
+            figures = stranger.get("/api/figures.json").json()
+            self.assertEqual((figures["sittings"], figures["attempts"]), ([], []))
+            self.assertEqual(len(stranger.get("/api/figures.csv").text.splitlines()), 1)
             instruments = stranger.get("/api/instruments").json()
             self.assertNotIn(self.own, [one["id"] for one in instruments])
             for path in ("/api/plan", "/api/plan.pdf", "/api/methods", "/api/fitness"):

@@ -82,6 +82,7 @@ COUNTING = Kind[Count, Counted, Say1, int](
     results=Shape("result", Code.UNREADABLE, 1, lambda n: {"right": n}, lambda f: f["right"], {}),
     points=float,
     brief=lambda _: Brief("ear", None, None, "", 0, 0),
+    figure=lambda *_: None,
 )
 
 

@@ -15,10 +15,12 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from meldrin.core.errors import MeldrinError
+from meldrin.core.practice import Figure
 from meldrin.services.attempts import FINISHED, Record, record_of
+from meldrin.services.figures import keep_figure
 from meldrin.services.practices import KINDS, kind_of
 from meldrin.store.engine import Sessions, in_transaction
-from meldrin.store.tables import AttemptRow, ResultRow
+from meldrin.store.tables import AttemptRow, FigureRow, ResultRow
 
 LOG = logging.getLogger("meldrin.results")
 
@@ -49,11 +51,25 @@ class Results:
         """
         with self._sessions() as session:
             keys = [key for name in KINDS for key in session.scalars(_unscored(name))]
+            bare = [key for name in KINDS for key in session.scalars(_without_figure(name))]
         random.shuffle(keys)  # several processes do this at once, and should not do the same
-        for key in keys:
-            if ended is not None and ended.is_set():
-                return
-            self.score(key)
+        for work, some in ((self.score, keys), (self._add_figure, bare)):
+            for key in some:
+                if ended is not None and ended.is_set():
+                    return
+                work(key)
+
+    def _add_figure(self, key: int) -> None:
+        """Keep the figures of an attempt that was scored before there were any."""
+        try:
+            with self._sessions() as session:
+                record = record_of(session, key)
+            found = self.kept(record)
+            figure = None if found is None else _figure(record, found)
+        except MeldrinError as error:  # erased meanwhile, or damaged
+            LOG.warning("attempt %d has no figures: %s", key, error)
+            return
+        in_transaction(self._sessions, partial(_only_figure, record=record, figure=figure))
 
     def rescore(self) -> Generator[tuple[int, int], None, None]:
         """Give every attempt that an earlier version scored the score of this one, one after the
@@ -119,7 +135,8 @@ class Results:
     def _computed(self, record: Record) -> Any:
         practice = record.summary.practice
         result = kind_of(practice).score(record.exercise, record.timed)
-        in_transaction(self._sessions, partial(_keep, row=_row(practice, record.key, result)))
+        row, figure = _row(practice, record.key, result), _figure(record, result)
+        in_transaction(self._sessions, partial(_keep, record=record, row=row, figure=figure))
         return result
 
 
@@ -132,6 +149,20 @@ def _unscored(practice: str) -> Any:
         )
         .where(AttemptRow.state == FINISHED, AttemptRow.practice == practice)
         .where(AttemptRow.engine == KINDS[practice].engine, ResultRow.attempt_id.is_(None))
+    )
+
+
+def _without_figure(practice: str) -> Any:
+    """What was scored before there were figures."""
+    return (
+        select(AttemptRow.id)
+        .join(
+            ResultRow,
+            (ResultRow.attempt_id == AttemptRow.id) & (ResultRow.engine == AttemptRow.engine),
+        )
+        .outerjoin(FigureRow, FigureRow.attempt_id == AttemptRow.id)
+        .where(AttemptRow.state == FINISHED, AttemptRow.practice == practice)
+        .where(FigureRow.id.is_(None))
     )
 
 
@@ -155,7 +186,18 @@ def _kept(session: Session, practice: str, key: int, engine: int) -> Any:
         return None
 
 
-def _keep(session: Session, *, row: dict[str, object]) -> None:
+def _figure(record: Record, result: Any) -> Figure | None:
+    at = record.summary.finished_at
+    if at is None:
+        return None
+    kind = kind_of(record.summary.practice)
+    seconds = record.timed[-1].at_s if record.log else 0.0
+    return kind.figure(record.exercise, result, at, seconds)
+
+
+def _keep(
+    session: Session, *, record: Record, row: dict[str, object], figure: Figure | None
+) -> None:
     # IGNORE: another process may have computed the same in the meantime, or the attempt may have
     # been erased.
     session.execute(insert(ResultRow).prefix_with("IGNORE"), [row])
@@ -164,6 +206,12 @@ def _keep(session: Session, *, row: dict[str, object]) -> None:
         .where(AttemptRow.id == row["attempt_id"])
         .values(engine=row["engine"], points=row["points"], accuracy=row["median_cents"])
     )
+    keep_figure(session, record.key, figure)
+    session.commit()
+
+
+def _only_figure(session: Session, *, record: Record, figure: Figure | None) -> None:
+    keep_figure(session, record.key, figure)
     session.commit()
 
 

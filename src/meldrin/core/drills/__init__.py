@@ -22,6 +22,7 @@ from meldrin.core.drills.result import (
     drill_result,
     share_said,
     threshold_said,
+    where_said,
 )
 from meldrin.core.drills.sitting import (
     DRILLS_PRACTICE,

@@ -164,6 +164,20 @@ def threshold_said(drill: ThresholdDrill, threshold: Threshold) -> str:
     return "not sure yet" if hardly else "not heard yet"
 
 
+WORDS: Final = {"pure": "", "equal": "in equal temperament", "third": "major third"}
+
+
+def where_said(known_by: str) -> str:
+    """Return in words where something was heard.
+
+    >>> where_said("middle"), where_said("low fifth pure")
+    ('middle notes', 'low notes, fifth')
+    """
+    register, *rest = known_by.split()
+    said = [f"{register} notes", *(WORDS.get(one, one) for one in rest)]
+    return ", ".join(one for one in said if one)
+
+
 def _is_known(drill: ThresholdDrill, threshold: Threshold) -> bool:
     """Whether something is known of it, and it is not that nothing is heard."""
     within = threshold.middle <= NOT_HEARD * drill.scale.high

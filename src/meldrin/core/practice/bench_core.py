@@ -2,12 +2,12 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime
 from typing import Final, Literal
 
 from meldrin.core.bench import Aid
 from meldrin.core.catalogue import Instrument, tuning_said
 from meldrin.core.methods.naming import string_label
+from meldrin.core.practice.figures import Tuned
 
 LADDER: Final[tuple[Aid, ...]] = ("level", "ripple", "ear")  # help fades from left to right
 BEGINS_AT: Final = 1
@@ -16,34 +16,6 @@ LOOKED_AT: Final = 12  # of the newest attempts on an instrument
 FADES: Final = 0.8  # by how much an attempt counts less than the one after it
 OUT_CENTS: Final = 25.0
 SAYS_SOMETHING: Final = 2  # attempts with a string, before its errors are spoken of
-
-
-@dataclass(frozen=True, slots=True)
-class Brought:
-    """What an attempt made of one string: how far out it began and ended, in cents, and whether it
-    was brought within tolerance.
-    """
-
-    string: int
-    began_cents: float
-    ended_cents: float
-    well: bool
-
-
-@dataclass(frozen=True, slots=True)
-class Tuned:
-    """An attempt on the bench: the help that gave most away, and each string."""
-
-    instrument: str
-    method: str
-    at: datetime
-    aid: str
-    strings: tuple[Brought, ...]
-
-    @property
-    def well(self) -> bool:
-        """Whether every string was brought within tolerance."""
-        return bool(self.strings) and all(one.well for one in self.strings)
 
 
 def next_aid(tuned: Sequence[Tuned]) -> Aid:

@@ -13,10 +13,11 @@ from meldrin.core.drills import drill_of, threshold_said
 from meldrin.core.drills.registry import measured
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods import METHODS
-from meldrin.core.practice.bench_core import OUT_CENTS, Tuned, most_missed, next_aid
+from meldrin.core.practice.bench_core import OUT_CENTS, most_missed, next_aid
 from meldrin.core.practice.choosing import chosen
+from meldrin.core.practice.figures import Sat, Tuned
 from meldrin.core.practice.skills import Skill, skills_for
-from meldrin.core.practice.standing import Sat, Standing, standings
+from meldrin.core.practice.standing import Standing, standings
 from meldrin.core.words import beats_said, whole_cents
 
 Minutes = Literal[5, 10, 20]

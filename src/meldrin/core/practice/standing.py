@@ -12,8 +12,8 @@ from typing import Final
 
 from fsrs import Card, Rating, Scheduler
 
-from meldrin.core.drills import Threshold
 from meldrin.core.drills.drill import HARDEST
+from meldrin.core.practice.figures import Sat
 from meldrin.core.practice.skills import LAST_STEP, Skill
 
 SCHEDULER: Final = Scheduler(
@@ -25,32 +25,6 @@ MOST_APART: Final = 40.0  # an interval as wide as this says nothing yet
 SHARE_WELL, SHARE_BADLY = 0.8, 0.5
 NEARLY: Final = 1.3  # times the goal
 WELL_PAST: Final = 0.6
-
-
-@dataclass(frozen=True, slots=True)
-class Sat:
-    """What one sitting told: of a threshold what is known after it; of other drills the level it
-    had, the next one, and the share of right answers.
-    """
-
-    drill: str
-    known_by: str
-    at: datetime
-    right: int
-    trials: int
-    threshold: Threshold | None = None
-    level: int = 1
-    next_level: int = 1
-
-    @property
-    def key(self) -> tuple[str, str]:
-        """What its evidence is kept under."""
-        return self.drill, self.known_by
-
-    @property
-    def share(self) -> float:
-        """The share of right answers."""
-        return self.right / self.trials if self.trials else 0.0
 
 
 @dataclass(frozen=True, slots=True)

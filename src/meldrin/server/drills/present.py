@@ -22,6 +22,7 @@ from meldrin.core.drills import (
     opening,
     share_said,
     threshold_said,
+    where_said,
 )
 from meldrin.core.methods.naming import string_label
 from meldrin.core.sound.render import render
@@ -48,8 +49,6 @@ from meldrin.server.drills.schemas import (
 from meldrin.services.attempts import Record
 from meldrin.services.drills import Left, SoFar
 
-WORDS = {"pure": "", "equal": "in equal temperament", "third": "major third"}
-
 
 def list_of(so_far: Sequence[SoFar], left: Sequence[Left]) -> DrillList:
     """Return the drills, what has been heard so far, and what was left."""
@@ -74,9 +73,13 @@ def _heard_of(one: SoFar) -> HeardSoFar:
     threshold = result.threshold
     unit: str
     if isinstance(drill, ThresholdDrill) and threshold is not None:
-        where, says, unit = _where(result.known_by), threshold_said(drill, threshold), drill.unit
+        where, says, unit = (
+            where_said(result.known_by),
+            threshold_said(drill, threshold),
+            drill.unit,
+        )
     else:
-        where, says, unit = "", share_said(result), ""
+        where, unit, says = "", "", share_said(result)
     return HeardSoFar(
         drill=result.drill,
         instrument=one.instrument,
@@ -92,13 +95,6 @@ def _heard_of(one: SoFar) -> HeardSoFar:
         level=result.next_level,
         at=one.at,
     )
-
-
-def _where(known_by: str) -> str:
-    """Return in words where it was heard: “middle notes”, “fifth, low notes”."""
-    register, *rest = known_by.split()
-    said = [f"{register} notes", *(WORDS.get(one, one) for one in rest)]
-    return ", ".join(one for one in said if one)
 
 
 def page_of(record: Record, result: DrillResult | None) -> SittingPage:

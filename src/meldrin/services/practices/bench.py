@@ -4,23 +4,28 @@ import json
 import math
 from collections.abc import Sequence
 from dataclasses import replace
+from datetime import datetime
 from typing import Final
 
 from pydantic import TypeAdapter
 from pydantic_core import to_json
 
 from meldrin.core import bench
-from meldrin.core.bench import Action, Exercise, State, with_instrument
+from meldrin.core.bench import FAULT, FREE, Action, Exercise, State, with_instrument
+from meldrin.core.bench.limits import limits
 from meldrin.core.bench.listening import AIDS
 from meldrin.core.errors import Code
 from meldrin.core.names import exercise_name
+from meldrin.core.practice import Brought, Tuned
 from meldrin.core.scoring import Score, score
 from meldrin.core.scoring.line import Line
+from meldrin.core.scoring.result import StringResult
 from meldrin.core.scoring.rules import first_moments
 from meldrin.core.session import Record, Shape
 from meldrin.services.practices.kind import Brief, Columns, Kind
 
 SCORES: Final = TypeAdapter(Score)
+MOST_CENTS: Final = 100_000.0  # of a slack string, in a figure
 
 
 def _write(result: Score) -> Record:
@@ -75,6 +80,42 @@ def _finite(cents: float) -> float | None:
     return cents if math.isfinite(cents) else None
 
 
+def _figure(exercise: Exercise, result: Score, at: datetime, seconds: float) -> Tuned | None:
+    if exercise.method in (FREE, FAULT) or not any(one.moves for one in result.strings):
+        return None
+    return Tuned(
+        instrument=exercise.instrument_id,
+        method=exercise.method,
+        at=at,
+        aid=_brief(result).aid,
+        strings=tuple(_brought(one) for one in result.strings),
+        points=result.points,
+        closing_cents=_near(result.closing_cents),
+        seconds=seconds,
+        tolerance_cents=limits().tolerances[exercise.tolerance].full_cents,
+    )
+
+
+def _brought(one: StringResult) -> Brought:
+    said = one.judgement
+    return Brought(
+        string=one.number,
+        began_cents=_near(one.began_cents) or 0.0,
+        ended_cents=_near(one.pitch_cents) or 0.0,
+        well=one.brought,
+        label=one.label[:40],
+        verdict=said.verdict if said else None,
+        was_cents=_near(said.was_cents) if said else None,
+        moves=one.moves,
+        overshoots=one.overshoots,
+    )
+
+
+def _near(cents: float | None) -> float | None:
+    """Return a size that stays finite where a string was slack or broken."""
+    return None if cents is None else max(-MOST_CENTS, min(MOST_CENTS, cents))
+
+
 BENCH: Final = Kind[Exercise, State, Action, Score](
     practice=bench.BENCH,
     engine=5,
@@ -92,4 +133,5 @@ BENCH: Final = Kind[Exercise, State, Action, Score](
     ),
     points=lambda result: result.points,
     brief=_brief,
+    figure=_figure,
 )

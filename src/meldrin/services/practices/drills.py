@@ -1,5 +1,6 @@
 """Practice of the ear: sittings at drills."""
 
+from datetime import datetime
 from typing import Any, Final, get_args
 
 from pydantic import TypeAdapter
@@ -18,6 +19,7 @@ from meldrin.core.drills import (
 )
 from meldrin.core.errors import Code
 from meldrin.core.methods.naming import string_label
+from meldrin.core.practice import SaidSure, Sat
 from meldrin.core.session import Record, Shape
 from meldrin.services.practices.kind import Brief, Columns, Kind
 
@@ -76,6 +78,28 @@ def _nothing(_: Any) -> None:
     """A sitting has a threshold, and no points."""
 
 
+def _figure(exercise: DrillExercise, result: DrillResult, at: datetime, _: float) -> Sat | None:
+    if not result.trials:
+        return None
+    wrong = [one for one in result.trials if not one.is_right]
+    sides = isinstance(drill_of(result.drill), ThresholdDrill)
+    return Sat(
+        drill=result.drill,
+        known_by=result.known_by,
+        at=at,
+        right=result.right,
+        trials=len(result.trials),
+        threshold=result.threshold,
+        level=result.level,
+        next_level=result.next_level,
+        instrument=exercise.instrument_id,
+        brier=result.brier,
+        sure=tuple(SaidSure(one.sure, one.answers, one.right) for one in result.calibration),
+        below=sum(one.answer < one.right for one in wrong) if sides else 0,
+        above=sum(one.answer > one.right for one in wrong) if sides else 0,
+    )
+
+
 DRILLS: Final = Kind[DrillExercise, Sitting, DrillAction, DrillResult](
     practice=drills.DRILLS_PRACTICE,
     engine=1,
@@ -93,4 +117,5 @@ DRILLS: Final = Kind[DrillExercise, Sitting, DrillAction, DrillResult](
     ),
     points=_nothing,
     brief=_brief,
+    figure=_figure,
 )

@@ -2,8 +2,10 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Generic, TypeVar
 
+from meldrin.core.practice import Figure
 from meldrin.core.session import Practice, Shape, Timed
 from meldrin.core.session.log import Clocked
 
@@ -50,6 +52,8 @@ class Kind(Generic[X, S, A, R]):
     score: the result of an exercise and its list of actions.
     results: how results are stored.
     points, brief: what lists show of a result.
+    figure: what is kept of it to see how a learner gets on, from the exercise, its result, when it
+        ended and how many seconds it took; None where nothing was done.
     """
 
     practice: Practice[X, S, A]
@@ -61,3 +65,4 @@ class Kind(Generic[X, S, A, R]):
     results: Shape[R]
     points: Callable[[R], float | None]
     brief: Callable[[R], Brief]
+    figure: Callable[[X, R, datetime, float], Figure | None]

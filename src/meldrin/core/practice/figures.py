@@ -1,0 +1,111 @@
+"""What is kept of each sitting and attempt to see how a learner gets on: small figures, no logs."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Annotated
+
+from annotated_types import Ge, Le, MaxLen
+
+from meldrin.core.bench.actions import Verdict
+from meldrin.core.drills import Threshold
+from meldrin.core.drills.drill import EASIEST, HARDEST
+from meldrin.core.drills.sitting import Sure
+
+MOST_TRIALS = 1000
+Count = Annotated[int, Ge(0), Le(MOST_TRIALS)]
+Cents = Annotated[float, Ge(-1e5), Le(1e5)]
+Name = Annotated[str, MaxLen(40)]
+
+
+@dataclass(frozen=True, slots=True)
+class SaidSure:
+    """Answers said with one confidence, and how many of them were right."""
+
+    sure: Sure
+    answers: Count
+    right: Count
+
+
+@dataclass(frozen=True, slots=True)
+class Sat:
+    """What one sitting at a drill told.
+
+    known_by: the register and interval, or “all”.
+    threshold: what is known of it afterwards, or None for a drill without one.
+    level, next_level: how hard it was, and how hard the next one is.
+    brier: the mean square error of what was said to be likely, or None.
+    sure: by how sure the answers were.
+    below, above: how many wrong answers lay on the low side of the truth, and on the high side.
+    """
+
+    drill: Name
+    known_by: Name
+    at: datetime
+    right: Count
+    trials: Count
+    threshold: Threshold | None = None
+    level: Annotated[int, Ge(EASIEST), Le(HARDEST)] = EASIEST
+    next_level: Annotated[int, Ge(EASIEST), Le(HARDEST)] = EASIEST
+    instrument: Name = ""
+    brier: Annotated[float, Ge(0.0), Le(1.0)] | None = None
+    sure: Annotated[tuple[SaidSure, ...], MaxLen(3)] = ()
+    below: Count = 0
+    above: Count = 0
+
+    @property
+    def key(self) -> tuple[str, str]:
+        """What its evidence is kept under."""
+        return self.drill, self.known_by
+
+    @property
+    def share(self) -> float:
+        """The share of right answers."""
+        return self.right / self.trials if self.trials else 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Brought:
+    """What an attempt made of one string.
+
+    began_cents, ended_cents: how far it was from its target, at first and in the end.
+    well: whether it was brought within tolerance.
+    verdict: what was said of it last, or None; was_cents: how far out it was then.
+    """
+
+    string: Annotated[int, Ge(1), Le(40)]
+    began_cents: Cents
+    ended_cents: Cents
+    well: bool
+    label: Name = ""
+    verdict: Verdict | None = None
+    was_cents: Cents | None = None
+    moves: Annotated[int, Ge(0), Le(100_000)] = 0
+    overshoots: Annotated[int, Ge(0), Le(100_000)] = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Tuned:
+    """What one attempt at the bench told.
+
+    aid: the help that gave most away.
+    closing_cents: how much wider the pair of the last check lay than the plan has it, or None.
+    seconds: how long it took.
+    """
+
+    instrument: Name
+    method: Name
+    at: datetime
+    aid: Name
+    strings: Annotated[tuple[Brought, ...], MaxLen(40)]
+    points: Annotated[float, Ge(0.0), Le(100.0)] | None = None
+    closing_cents: Cents | None = None
+    seconds: Annotated[float, Ge(0.0), Le(1e8)] = 0.0
+    tolerance_cents: Annotated[float, Ge(0.0), Le(1000.0)] = 0.0
+
+    @property
+    def well(self) -> bool:
+        """Whether every string was brought within tolerance."""
+        return bool(self.strings) and all(one.well for one in self.strings)
+
+
+Figure = Sat | Tuned

@@ -1,0 +1,75 @@
+"""The plan of the day on the wire."""
+
+from datetime import date, datetime
+from typing import Annotated, Literal
+
+from annotated_types import MaxLen
+
+from meldrin.core.pitch import Naming
+from meldrin.core.practice import Aim, Kind, Minutes
+from meldrin.wire import Wire
+
+
+class AimSettings(Wire):
+    """What a learner practises for: an instrument, a method, minutes a day, perhaps a concert."""
+
+    instrument: Annotated[str, MaxLen(40)] = "viola"
+    tuning: Annotated[str, MaxLen(200)] = "standard"
+    method: Annotated[str, MaxLen(20)] = "fifths"
+    minutes: Minutes = 10
+    concert: date | None = None
+
+    def aim(self) -> Aim:
+        """Return it as the core has it.
+
+        Raises:
+            MeldrinError: for a method that does not exist.
+        """
+        return Aim(self.method, self.instrument, self.tuning, self.minutes, self.concert)
+
+
+class TodayItem(Wire):
+    """A part of the day's plan.
+
+    where: in words, on which notes, or on which string.
+    attempt: what it was begun with, or None.
+    """
+
+    kind: Kind
+    name: str
+    where: str
+    reason: str
+    minutes: int
+    state: Literal["waiting", "begun", "done"]
+    attempt: str | None
+
+
+class TodayPlan(Wire):
+    """The plan of the day; `next` is the number of the item that comes next, from 0."""
+
+    id: str
+    made_at: datetime
+    instrument_name: str
+    items: list[TodayItem]
+    next: int | None
+
+
+class TodayPage(Wire):
+    """What a learner practises for, or None where nothing is known yet; and the plan of the day, or
+    None where none was made.
+    """
+
+    aim: AimSettings | None
+    plan: TodayPlan | None
+
+
+class ItemWanted(Wire):
+    """An item to begin: how its notes are to be named."""
+
+    naming: Naming = "letters"
+
+
+class FiguresBroughtIn(Wire):
+    """How many figures were brought in that were not there yet."""
+
+    new: int

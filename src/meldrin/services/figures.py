@@ -1,0 +1,126 @@
+"""Figures of what a learner has done: kept with each result, read together, taken out and in."""
+
+import logging
+from collections.abc import Iterable, Sequence
+from datetime import datetime
+from typing import Any, Final
+
+from pydantic import TypeAdapter, ValidationError
+from sqlalchemy import delete, insert, select
+from sqlalchemy.orm import Session
+
+from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.practice import Figure, Sat, Tuned
+from meldrin.services.actor import Actor
+from meldrin.store.tables import AttemptRow, FigureRow
+
+LOG = logging.getLogger("meldrin.figures")
+SHAPES: Final[dict[str, TypeAdapter[Any]]] = {
+    "drills": TypeAdapter(Sat),
+    "bench": TypeAdapter(Tuned),
+}
+LISTS: Final[dict[str, TypeAdapter[Any]]] = {
+    "drills": TypeAdapter(list[Sat]), "bench": TypeAdapter(list[Tuned])
+}  # fmt: skip
+NOTHING: Final = ""  # the kind of what has no figures
+MOST_BROUGHT_IN: Final = 10_000  # figures at once
+MOST_READ: Final = 20_000
+
+
+def practice_of(figure: Figure) -> str:
+    """Return of which kind of practice a figure is."""
+    return "drills" if isinstance(figure, Sat) else "bench"
+
+
+def record_of(figure: Figure) -> str:
+    """Return a figure as it is stored."""
+    written: bytes = SHAPES[practice_of(figure)].dump_json(figure, exclude_defaults=True)
+    return written.decode()
+
+
+def keep_figure(session: Session, attempt: int, figure: Figure | None) -> None:
+    """Keep the figures of a finished attempt, in place of earlier ones; of one that has none it is
+    kept that it was looked at.
+    """
+    session.execute(delete(FigureRow).where(FigureRow.attempt_id == attempt))
+    query = select(AttemptRow.learner_id, AttemptRow.finished_at).where(AttemptRow.id == attempt)
+    found = session.execute(query).one_or_none()
+    if found is None or found.finished_at is None:  # erased meanwhile
+        return
+    row = {
+        "learner_id": found.learner_id,
+        "attempt_id": attempt,
+        "practice": NOTHING if figure is None else practice_of(figure),
+        "at": found.finished_at,
+        "record": "" if figure is None else record_of(figure),
+    }
+    session.execute(insert(FigureRow).prefix_with("IGNORE"), [row])
+
+
+def figures_of(
+    session: Session, actor: Actor, *, since: datetime | None = None, most: int = MOST_READ
+) -> tuple[list[Sat], list[Tuned]]:
+    """Return the figures of sittings and of attempts, the oldest first; of more than `most` the
+    newest.
+    """
+    query = (
+        select(FigureRow.practice, FigureRow.record)
+        .where(FigureRow.learner_id == actor.learner)
+        .order_by(FigureRow.at.desc(), FigureRow.id.desc())
+        .limit(most)
+    )
+    if since is not None:
+        query = query.where(FigureRow.at >= since)
+    found: dict[str, list[str]] = {"drills": [], "bench": []}
+    for practice, record in session.execute(query):
+        if practice in found:
+            found[practice].append(record)
+    sat, tuned = (_read(practice, records[::-1]) for practice, records in found.items())
+    return sat, tuned
+
+
+def _read(practice: str, records: Sequence[str]) -> list[Any]:
+    try:  # all at once is ten times as fast
+        read: list[Any] = LISTS[practice].validate_json(f"[{','.join(records)}]")
+        return read
+    except ValidationError:
+        found = []
+        for record in records:
+            try:
+                found.append(SHAPES[practice].validate_json(record))
+            except ValidationError:
+                LOG.warning("a figure of %s is damaged", practice)
+        return found
+
+
+def bring_in(session: Session, actor: Actor, figures: Sequence[Figure]) -> int:
+    """Take figures from elsewhere in, and return how many were not there yet.
+
+    Raises:
+        MeldrinError: code ``too_large`` for too many at once.
+    """
+    if len(figures) > MOST_BROUGHT_IN:
+        raise MeldrinError(
+            Code.TOO_LARGE, f"At most {MOST_BROUGHT_IN} figures can be brought in at once."
+        )
+    query = select(FigureRow.practice, FigureRow.at).where(FigureRow.learner_id == actor.learner)
+    there = {(practice, at) for practice, at in session.execute(query)}
+    rows = [
+        {
+            "learner_id": actor.learner,
+            "attempt_id": None,
+            "practice": practice_of(one),
+            "at": one.at,
+            "record": record_of(one),
+        }
+        for one in _once(figures)
+        if (practice_of(one), one.at) not in there
+    ]
+    if rows:
+        session.execute(insert(FigureRow), rows)
+        session.commit()
+    return len(rows)
+
+
+def _once(figures: Iterable[Figure]) -> Iterable[Figure]:
+    return {(practice_of(one), one.at): one for one in figures}.values()

@@ -1,0 +1,239 @@
+"""What to do today: what a learner practises for, the plan of the day, and how far it has come."""
+
+import uuid
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from typing import Any, Final
+
+from pydantic import TypeAdapter, ValidationError
+from sqlalchemy import select, update
+from sqlalchemy.dialects.mysql import insert
+from sqlalchemy.orm import Session
+
+from meldrin.core.bench import FAULT, FREE, Exercise
+from meldrin.core.catalogue import Instrument, instrument_of
+from meldrin.core.drills import DrillExercise
+from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.pitch import Naming
+from meldrin.core.practice import Aim, Item, Sat, Tuned, items_for
+from meldrin.services.actor import Actor
+from meldrin.services.attempts import FINISHED, start_attempt
+from meldrin.services.drills import begin_sitting
+from meldrin.services.exercises import drawn
+from meldrin.services.figures import figures_of
+from meldrin.services.instruments import text_for
+from meldrin.store.tables import AimRow, AttemptRow, TodayRow
+
+GOES_ON_FOR: Final = timedelta(hours=18)  # so long a plan is today’s
+LOOKED_AT: Final = 600  # of the newest figures
+
+
+@dataclass(frozen=True, slots=True)
+class Doing:
+    """An item of a plan, and what has become of it: the attempt it was begun with, and whether it
+    is done.
+    """
+
+    item: Item
+    attempt: str | None = None
+    done: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Today:
+    """A plan of the day."""
+
+    id: str
+    aim: Aim
+    made_at: datetime
+    items: tuple[Doing, ...]
+
+    @property
+    def next(self) -> int | None:
+        """The number of the item that comes next, from 0; None when all are done."""
+        return next((n for n, one in enumerate(self.items) if not one.done), None)
+
+
+@dataclass(frozen=True, slots=True)
+class _Kept:
+    aim: Aim
+    items: tuple[Doing, ...]
+
+
+AIMS: Final = TypeAdapter(Aim)
+KEPT: Final = TypeAdapter(_Kept)
+
+
+def aim_of(session: Session, actor: Actor) -> Aim | None:
+    """Return what a learner practises for; what it tuned last where it has not said, or None."""
+    record = session.scalar(select(AimRow.record).where(AimRow.learner_id == actor.learner))
+    if record is not None:
+        try:
+            return AIMS.validate_json(record)
+        except (ValidationError, MeldrinError):  # of another version
+            pass
+    last = session.execute(
+        select(AttemptRow.instrument, AttemptRow.tuning, AttemptRow.method)
+        .where(AttemptRow.learner_id == actor.learner, AttemptRow.practice == "bench")
+        .where(AttemptRow.method.notin_((FREE, FAULT)))
+        .order_by(AttemptRow.created_at.desc())
+        .limit(1)
+    ).one_or_none()
+    if last is None:
+        return None
+    try:
+        return Aim(last.method, last.instrument, last.tuning)
+    except MeldrinError:  # a method of another version
+        return None
+
+
+def set_aim(session: Session, actor: Actor, aim: Aim, *, now: datetime) -> None:
+    """Keep what a learner practises for.
+
+    Raises:
+        MeldrinError: for an instrument, tuning or method that does not exist.
+    """
+    items_for(aim, instrument_for(session, actor, aim), sat=[], tuned=[], now=now)
+    statement = insert(AimRow).values(learner_id=actor.learner, record=_json(AIMS, aim))
+    session.execute(statement.on_duplicate_key_update(record=statement.inserted.record))
+    session.commit()
+
+
+def make_today(session: Session, actor: Actor, aim: Aim, *, now: datetime) -> Today:
+    """Make the plan of the day from what has been done so far."""
+    sat, tuned = evidence(session, actor, aim)
+    made = instrument_for(session, actor, aim)
+    items = items_for(aim, made, sat=sat, tuned=tuned, now=now)
+    kept = _Kept(aim, tuple(Doing(one) for one in items))
+    public_id = uuid.uuid4().hex
+    row = TodayRow(
+        public_id=public_id,
+        learner_id=actor.learner,
+        created_at=now,
+        record=_json(KEPT, kept),
+    )
+    session.add(row)
+    session.commit()
+    return Today(public_id, aim, now, kept.items)
+
+
+def evidence(session: Session, actor: Actor, aim: Aim) -> tuple[list[Sat], list[Tuned]]:
+    """Return what tells about an aim: sittings, those of drills without a threshold on its own
+    instrument only, and attempts on that instrument; the oldest first.
+    """
+    sat, tuned = figures_of(session, actor, most=LOOKED_AT)
+    own = aim.instrument_id
+    return (
+        [one for one in sat if one.threshold is not None or one.instrument == own],
+        [one for one in tuned if one.instrument == own],
+    )
+
+
+def today(session: Session, actor: Actor, *, now: datetime) -> Today | None:
+    """Return the plan of the day, or None where none was made for today."""
+    row = session.scalars(
+        select(TodayRow)
+        .where(TodayRow.learner_id == actor.learner, TodayRow.created_at > now - GOES_ON_FOR)
+        .order_by(TodayRow.created_at.desc(), TodayRow.id.desc())
+        .limit(1)
+    ).one_or_none()
+    return None if row is None else _today(session, row)
+
+
+def begin_item(
+    session: Session,
+    actor: Actor,
+    public_id: str,
+    number: int,
+    *,
+    naming: Naming,
+    now: datetime,
+) -> Today:
+    """Begin an item of a plan, from 0, or go on with it where it was begun; a rest is done by it.
+
+    Raises:
+        MeldrinError: code ``no_such_plan``.
+    """
+    row = session.scalar(select(TodayRow).where(TodayRow.public_id == public_id))
+    if row is None or row.learner_id != actor.learner:
+        raise MeldrinError(Code.NO_SUCH_PLAN, "There is no such plan among yours.")
+    found, version = _today(session, row), row.version
+    if not 0 <= number < len(found.items):
+        raise MeldrinError(Code.NO_SUCH_PLAN, f"This plan has {len(found.items)} parts.")
+    doing = found.items[number]
+    if doing.attempt is not None:
+        return found
+    if doing.item.kind == "rest":
+        doing = replace(doing, done=True)
+    else:
+        doing = replace(doing, attempt=_begun(session, actor, found.aim, doing.item, naming, now))
+    items = (*found.items[:number], doing, *found.items[number + 1 :])
+    session.execute(  # of two tabs that begin it the second one goes on with the first one’s
+        update(TodayRow)
+        .where(TodayRow.id == row.id, TodayRow.version == version)
+        .values(record=_json(KEPT, _Kept(found.aim, items)), version=version + 1)
+    )
+    session.commit()
+    session.refresh(row)
+    return _today(session, row)
+
+
+def _begun(
+    session: Session, actor: Actor, aim: Aim, item: Item, naming: Naming, now: datetime
+) -> str:
+    text = text_for(session, actor, aim.instrument_id)
+    if item.skill is not None:
+        exercise = DrillExercise(
+            drill=item.skill.drill,
+            instrument_id=aim.instrument_id,
+            instrument_text=text,
+            seed=0,
+            string=item.skill.string,
+            tuning=aim.tuning,
+            interval=item.skill.interval,
+            truth=item.skill.truth,
+            naming=naming,
+        )
+        return begin_sitting(session, actor, exercise, now=now).id
+    bench = Exercise(
+        instrument_id=aim.instrument_id,
+        instrument_text=text,
+        method=aim.method,
+        start="one" if item.kind == "one_string" else "hair",
+        seed=0,
+        tuning=aim.tuning,
+        out_string=item.string,
+        out_cents=item.out_cents,
+        aid=item.aid,
+        naming=naming,
+    )
+    return start_attempt(session, actor, drawn(bench), now=now).id
+
+
+def _today(session: Session, row: TodayRow) -> Today:
+    """Return a plan with what has become of its items by now."""
+    kept = KEPT.validate_json(row.record)
+    ids = [one.attempt for one in kept.items if one.attempt is not None]
+    query = select(AttemptRow.public_id, AttemptRow.state).where(AttemptRow.public_id.in_(ids))
+    states = {one.public_id: one.state for one in session.execute(query)}
+    items = tuple(_become(one, states) for one in kept.items)
+    return Today(row.public_id, kept.aim, row.created_at, items)
+
+
+def _become(doing: Doing, states: dict[str, str]) -> Doing:
+    """Return an item as its attempt now stands; one that was erased can be begun again."""
+    if doing.attempt is None:
+        return doing
+    if doing.attempt not in states:
+        return replace(doing, attempt=None)
+    return replace(doing, done=states[doing.attempt] == FINISHED)
+
+
+def instrument_for(session: Session, actor: Actor, aim: Aim) -> Instrument:
+    """Return the instrument that a learner practises for."""
+    return instrument_of(text_for(session, actor, aim.instrument_id))
+
+
+def _json(adapter: TypeAdapter[Any], value: object) -> str:
+    written: bytes = adapter.dump_json(value)
+    return written.decode()
