@@ -35,7 +35,7 @@ from meldrin.core.bench.actions import DAY_S
 from meldrin.core.bench.observe import own_series
 from meldrin.core.bench.tuner import Sounding, tuner_reading
 from meldrin.core.catalogue import Catalogue, instrument, instrument_of, instruments
-from meldrin.core.drills import MEASURED
+from meldrin.core.drills import MEASURED, measured
 from meldrin.core.learner import Ear, Learner, practise
 from meldrin.core.methods import METHODS, Wanted, plan_by, serves
 from meldrin.core.pitch import cents_between, equal_tempered_hz
@@ -44,7 +44,7 @@ from meldrin.core.scoring import score
 from meldrin.core.session import Sounds
 from meldrin.server.browser import COOKIE
 from tools.figures import Figure, machine
-from tools.listeners import GAIN, LISTENERS, drill_study, next_trial_s
+from tools.listeners import GAIN, LISTENERS, drill_study, next_trial_s, one_model
 from tools.practising import LEARNERS as LEARNERS_IN_PAIRS
 from tools.practising import WEEKS, practice_study
 from tools.recordings import of_the_same, told_apart
@@ -70,6 +70,7 @@ PRESSES = 60
 QUIET_PAUSE_S = 0.3
 QUIET_ROUNDS = 15  # steps are short: only a moment without neighbours tells how long they take
 EARS = 300
+EARS_OF_BOTH = 150
 FIRST_SEED = 500  # of the studies; the tests use others
 SEEDS = 8
 TRIALS = 2000
@@ -137,6 +138,7 @@ def _studies() -> list[Figure]:
         Figure("adjust: of those, a true one among them", f"{accused.truly:.0%}", "at least 90 %"),
         Figure("adjust: the most that were named", str(accused.most_named), "at most 3"),
         *_drills(),
+        *_one_model(),
         *_practice(),
         _waiting(),
         _tuner(),
@@ -186,6 +188,23 @@ def _drills() -> list[Figure]:
                 Figure(f"Their width, a factor, {who}", f"{found.width:.1f}", "at most 3"),
             ]
     figures.append(Figure("Next trial chosen", _ms(next_trial_s()), "at most 10 ms"))
+    return figures
+
+
+def _one_model() -> list[Figure]:
+    """Whether what a drill measures of an ear tells how near it comes at the bench."""
+    figures = []
+    for instrument_id, method in RANKED:
+        found = one_model(instrument_id, method, EARS_OF_BOTH)
+        drill = measured(found.drill).name
+        figures.append(
+            Figure(
+                f"Rank correlation of “{drill}” with the accuracy at the bench, {EARS_OF_BOTH} ears"
+                f" ({method} on a {instrument(instrument_id).short_name}); slope; floor",
+                f"{found.rank:.3f}; {found.slope:.2f}; {found.floor_cents:.2f} cents",
+                "at least 0.9; reported",
+            )
+        )
     return figures
 
 

@@ -10,7 +10,19 @@ from typing import Final
 
 import numpy as np
 
-from meldrin.core.drills import MEASURED, Scale, from_kept, measured, nothing_known
+from meldrin.core.catalogue import instrument
+from meldrin.core.drills import (
+    MEASURED,
+    DrillExercise,
+    Scale,
+    drill_result,
+    from_kept,
+    measured,
+    nothing_known,
+)
+from meldrin.core.learner import Ear, sit
+from meldrin.core.practice import Skill, skills_for
+from tools.studies import accuracy_of, spearman
 
 LISTENERS: Final = 500
 FACTOR: Final = 30.0  # from the finest threshold to the coarsest
@@ -18,6 +30,7 @@ TRIALS: Final = 40
 IN_A_SITTING: Final = 20
 LAPSES: Final = 0.05
 GAIN: Final = 0.2
+ABOVE_FLOOR: Final = 1.3
 # How much the slope of a listener's answers differs from the usual one of its scale, and from what
 # on it says “the same”, or that it beats: drawn evenly from here, by nobody's wish.
 SLOPE: Final = {"side_or_same": (0.8, 1.25), "whether": (1.2, 1.9)}
@@ -90,6 +103,66 @@ def drill_study(drill: str, *, gain: float = 0.0, listeners: int = LISTENERS) ->
         covered=float(np.mean((lows <= truth) & (truth <= highs))),
         width=float(np.median(highs / lows)),
     )
+
+
+@dataclass(frozen=True, slots=True)
+class Model:
+    """How a drill's threshold, as it is measured, goes with the accuracy at the bench.
+
+    rank: their rank correlation, over the ears above the bench's floor. slope: of the log of the
+    accuracy over that of the threshold. floor_cents: what the finest ears reach.
+    """
+
+    drill: str
+    rank: float
+    slope: float
+    floor_cents: float
+
+
+def one_model(instrument_id: str, method: str, count: int) -> Model:
+    """Return how far one model of ears serves drills and bench: `count` ears are spaced evenly in
+    log over a factor of 30, sit twice at the drill that serves the method, and tune by it.
+    """
+    cents, slowest_hz = np.geomspace(1.0, FACTOR, count), np.geomspace(0.1, 0.1 * FACTOR, count)
+    made = instrument(instrument_id)
+    skill = next(one for one in skills_for(made, "standard", method) if one.is_measured)
+    jobs = [
+        (instrument_id, method, float(c), float(h), n)
+        for n, (c, h) in enumerate(zip(cents, slowest_hz, strict=True))
+    ]
+    with ProcessPoolExecutor() as pool:
+        accuracies = np.array(list(pool.map(accuracy_of, jobs, chunksize=10)))
+        measured_by = partial(_measured, skill=skill, instrument_id=instrument_id)
+        thresholds = np.array(list(pool.map(measured_by, jobs, chunksize=10)))
+    floor = float(np.median(accuracies[: max(3, count // 10)]))
+    # above the floor: from the ear on whose neighbours are all clearly worse than the finest ones
+    smooth = np.convolve(accuracies, np.ones(9) / 9.0, mode="same")
+    above = int(np.argmax(smooth > ABOVE_FLOOR * floor))
+    x, y = np.log(thresholds[above:]), np.log(accuracies[above:])
+    return Model(skill.drill, spearman(x, y), float(np.polyfit(x, y, 1)[0]), floor)
+
+
+def _measured(
+    job: tuple[str, str, float, float, int], *, skill: Skill, instrument_id: str
+) -> float:
+    """Return what two sittings find of an ear's threshold."""
+    _, _, cents, slowest_hz, n = job
+    ear = Ear(cents, slowest_hz, spread=0.1)
+    kept: tuple[float, ...] = ()
+    for sitting in range(TRIALS // IN_A_SITTING):
+        exercise = DrillExercise(
+            skill.drill,
+            instrument_id,
+            seed=2 * n + sitting,
+            string=skill.string,
+            interval=skill.interval,
+            trials=IN_A_SITTING,
+            known=kept,
+        )
+        result = drill_result(exercise, sit(exercise, ear, seed=2 * n + sitting))
+        kept = result.known
+    assert result.threshold is not None
+    return result.threshold.middle
 
 
 def next_trial_s() -> float:

@@ -95,7 +95,9 @@ class Plans(TodayTest):
         plan = self.plan(minutes=5)
         self.sit(self.item(plan, 0)["items"][0]["attempt"])
         self.now += timedelta(days=1)
-        self.assertIsNone(self.client.get("/api/today").json()["plan"])
+        thought = self.client.get("/api/today").json()["plan"]
+        self.assertIsNone(thought["id"])  # it is made when it is begun
+        self.assertEqual({one["state"] for one in thought["items"]}, {"waiting"})
         again = self.plan(minutes=20)
         self.assertNotEqual(again["id"], plan["id"])
         first = plan["items"][0]
@@ -128,7 +130,8 @@ class Plans(TodayTest):
         plan = self.plan()
         reply = self.client.post(f"/api/today/plans/{plan['id']}/items/99", json={})
         self.assertEqual(reply.status_code, 404)
-        self.assertIsNone(self.another_guest().get("/api/today").json()["plan"])
+        other = self.another_guest().get("/api/today").json()
+        self.assertEqual(other, {"aim": None, "plan": None})
 
 
 class Files(TodayTest):

@@ -10,6 +10,7 @@ import { Prepare } from "./views/prepare/prepare";
 import { AttemptReview } from "./views/review/attempt-review";
 import { Review } from "./views/review/review";
 import { Tune } from "./views/tune/tune";
+import { TODAY } from "./today/use-today";
 import { loadNames } from "./words/names";
 
 // The first page comes alone with the bench: the rest is fetched when it is asked for.
@@ -103,5 +104,6 @@ if (root) {
         </QueryClientProvider>
       </StrictMode>,
     );
+  if (location.pathname === "/") void queries.prefetchQuery(TODAY); // beside the names
   void Promise.all([typeIsThere(), namesAreThere(root)]).then(draw);
 }

@@ -4,15 +4,18 @@ The pupil is simulated: an ear that gets better and habits that are lost, one af
 the real engine with a seed. Every figure on screen is computed from what they did.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Final
+from typing import Any, Final
 
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from meldrin.core.bench import Aid, Behaviour, Exercise, StartKind, TimedAction, Tolerance
-from meldrin.core.learner import Ear, Habit, Learner, practise
+from meldrin.core.drills import DrillExercise, Interval
+from meldrin.core.learner import Ear, Habit, Learner, practise, sit
+from meldrin.core.session import Timed
 from meldrin.services.actor import Actor
 from meldrin.services.attempts import (
     Batch,
@@ -21,6 +24,7 @@ from meldrin.services.attempts import (
     start_attempt,
     take_over,
 )
+from meldrin.services.drills import begin_sitting
 from meldrin.services.identity import actor_of, welcome_guest
 
 WEEKS: Final = 12
@@ -60,6 +64,13 @@ LESSONS: Final = (
         "viola", "fifths", "damp", "ear", "together", _with("coupling", "pegs", "sticking", "nut")
     ),
 )
+# What is listened to, by turns of a week: drill, string, interval.
+DRILLS: Final[tuple[tuple[tuple[str, int, Interval], ...], ...]] = (
+    (("higher", 3, "unison"), ("width", 3, "fifth"), ("which", 1, "unison")),
+    (("beating", 3, "unison"), ("higher", 1, "unison"), ("names", 1, "unison")),
+    (("width", 3, "fifth"), ("faster", 3, "unison"), ("readings", 1, "unison")),
+    (("higher", 3, "unison"), ("width", 2, "fifth"), ("whole", 1, "unison")),
+)
 HABITS: Final[tuple[tuple[Habit, int], ...]] = (  # until which week
     ("one_pass", 3),
     ("rushed", 4),
@@ -87,12 +98,25 @@ def load_demo(session: Session, *, secret: str, now: datetime) -> None:
     pupil = welcome_guest(session, secret=secret, now=now)
     for week, lesson in enumerate(LESSONS):
         done = now - timedelta(weeks=WEEKS - 1 - week, days=1, hours=week % 3)
+        _listen(session, pupil, week, now=done - timedelta(minutes=20))
         exercise = _exercise(lesson, seed=1000 + week)
         log = practise(exercise, _pupil(week), seed=week, aid=lesson.aid)
         _keep(session, pupil, exercise, log, now=done)
     exercise = _exercise(LESSONS[-1], seed=UNFINISHED_SEED)
     log = practise(exercise, _pupil(WEEKS), seed=UNFINISHED_SEED, aid="ripple")
     _keep(session, pupil, exercise, log[: len(log) // 3], now=now - timedelta(hours=2))
+
+
+def _listen(session: Session, pupil: Actor, week: int, *, now: datetime) -> None:
+    """The drills of a week, each as far as the ear is by then."""
+    ear = _pupil(week).ear
+    for place, (drill, string, interval) in enumerate(DRILLS[week % len(DRILLS)]):
+        at, seed = now + timedelta(minutes=4 * place), 100 * week + place
+        wanted = DrillExercise(drill, "viola", seed, string=string, interval=interval)
+        begun = begin_sitting(session, pupil, wanted, now=at, seed=seed)
+        record = take_over(session, pupil, begun.id, holder=HOLDER)
+        log = sit(record.exercise, ear, seed=seed, knows=0.3 + 0.6 * week / WEEKS)
+        _append(session, record.key, log, ended=at + timedelta(seconds=log[-1].at_s))
 
 
 def _exercise(lesson: _Lesson, *, seed: int) -> Exercise:
@@ -128,6 +152,9 @@ def _keep(
 ) -> None:
     begun = start_attempt(session, pupil, exercise, now=now)
     record = take_over(session, pupil, begun.id, holder=HOLDER)
+    _append(session, record.key, log, ended=now + timedelta(seconds=log[-1].at_s))
+
+
+def _append(session: Session, key: int, log: Sequence[Timed[Any]], *, ended: datetime) -> None:
     actions = [Numbered(number, timed) for number, timed in enumerate(log, start=1)]
-    ended = now + timedelta(seconds=log[-1].at_s)
-    append_actions(session, [Batch(record.key, HOLDER, tuple(actions))], now=ended)
+    append_actions(session, [Batch(key, HOLDER, tuple(actions))], now=ended)

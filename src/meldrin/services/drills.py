@@ -52,10 +52,18 @@ class Left:
 
 
 def begin_sitting(
-    session: Session, actor: Actor, exercise: DrillExercise, *, now: datetime
+    session: Session,
+    actor: Actor,
+    exercise: DrillExercise,
+    *,
+    now: datetime,
+    seed: int | None = None,
 ) -> Summary:
     """Begin a sitting where the last one at the same drill and register left off, as far as it can
     still be relied on. One that was left before its end counts like any other.
+
+    Args:
+        seed: what its trials are drawn with; None for a random one.
     """
     known: tuple[float, ...] = ()
     level, drill = exercise.level, drill_of(exercise.drill)
@@ -66,7 +74,7 @@ def begin_sitting(
         if isinstance(drill, ThresholdDrill):
             days = max(0.0, (now - at).total_seconds() / DAY_S)
             known = from_kept(drill.scale, result.known).since(days).kept
-    seed = secrets.randbelow(MOST_SEED)
+    seed = secrets.randbelow(MOST_SEED) if seed is None else seed
     begun = replace(exercise, known=known, seed=seed, level=level)
     return start_attempt(session, actor, begun, now=now, practice=PRACTICE)
 

@@ -41,7 +41,7 @@ class Doing:
 
 @dataclass(frozen=True, slots=True)
 class Today:
-    """A plan of the day."""
+    """A plan of the day; its id is empty as long as it is not kept."""
 
     id: str
     aim: Aim
@@ -87,34 +87,41 @@ def aim_of(session: Session, actor: Actor) -> Aim | None:
         return None
 
 
-def set_aim(session: Session, actor: Actor, aim: Aim, *, now: datetime) -> None:
+def set_aim(session: Session, actor: Actor, aim: Aim) -> None:
     """Keep what a learner practises for.
 
     Raises:
         MeldrinError: for an instrument, tuning or method that does not exist.
     """
-    items_for(aim, instrument_for(session, actor, aim), sat=[], tuned=[], now=now)
+    text = text_for(session, actor, aim.instrument_id)
+    _ = Exercise(  # which says what is wrong, and what can serve instead
+        aim.instrument_id, aim.method, "hair", 0, tuning=aim.tuning, instrument_text=text
+    ).plan
     statement = insert(AimRow).values(learner_id=actor.learner, record=_json(AIMS, aim))
     session.execute(statement.on_duplicate_key_update(record=statement.inserted.record))
     session.commit()
 
 
-def make_today(session: Session, actor: Actor, aim: Aim, *, now: datetime) -> Today:
-    """Make the plan of the day from what has been done so far."""
+def thought_of(session: Session, actor: Actor, aim: Aim, *, now: datetime) -> Today:
+    """Return the plan of the day as it would be made now, from what has been done so far."""
     sat, tuned = evidence(session, actor, aim)
     made = instrument_for(session, actor, aim)
     items = items_for(aim, made, sat=sat, tuned=tuned, now=now)
-    kept = _Kept(aim, tuple(Doing(one) for one in items))
-    public_id = uuid.uuid4().hex
+    return Today("", aim, now, tuple(Doing(one) for one in items))
+
+
+def make_today(session: Session, actor: Actor, aim: Aim, *, now: datetime) -> Today:
+    """Make the plan of the day and keep it."""
+    made = replace(thought_of(session, actor, aim, now=now), id=uuid.uuid4().hex)
     row = TodayRow(
-        public_id=public_id,
+        public_id=made.id,
         learner_id=actor.learner,
         created_at=now,
-        record=_json(KEPT, kept),
+        record=_json(KEPT, _Kept(aim, made.items)),
     )
     session.add(row)
     session.commit()
-    return Today(public_id, aim, now, kept.items)
+    return made
 
 
 def evidence(session: Session, actor: Actor, aim: Aim) -> tuple[list[Sat], list[Tuned]]:

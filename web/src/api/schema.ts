@@ -2954,8 +2954,7 @@ export interface components {
         };
         /**
          * TodayPage
-         * @description What a learner practises for, or None where nothing is known yet; and the plan of the day, or
-         *     None where none was made.
+         * @description What a learner practises for, and the plan of the day; None where nothing is known yet.
          */
         TodayPage: {
             aim: components["schemas"]["AimSettings"] | null;
@@ -2963,16 +2962,12 @@ export interface components {
         };
         /**
          * TodayPlan
-         * @description The plan of the day; `next` is the number of the item that comes next, from 0.
+         * @description The plan of the day; `next` is the number of the item that comes next, from 0. As long as it
+         *     is not begun it has no id: it is made when its first item is.
          */
         TodayPlan: {
             /** Id */
-            id: string;
-            /**
-             * Made At
-             * Format: date-time
-             */
-            made_at: string;
+            id: string | null;
             /** Instrument Name */
             instrument_name: string;
             /** Items */

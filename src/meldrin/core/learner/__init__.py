@@ -6,4 +6,5 @@ and what a tuner shows. The true offset reaches them through these limits and ne
 """
 
 from meldrin.core.learner.ear import GOOD, HABITS, Ear, Habit, Learner
+from meldrin.core.learner.listener import sit, threshold_of
 from meldrin.core.learner.player import practise

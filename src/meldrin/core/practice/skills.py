@@ -84,7 +84,9 @@ def skills_for(made: Instrument, tuning: str, method: str) -> tuple[Skill, ...]:
     for drill_id, interval in wanted:
         drill = next(one for one in MEASURED if one.id == drill_id)
         for string in made.strings:
-            if string.role == "sympathetic":
+            # over the highest string there is none that an interval could be tuned with
+            over = interval is not None and midis[string.number - 1] == max(midis)
+            if string.role == "sympathetic" or over:
                 continue
             hz = equal_tempered_hz(midis[string.number - 1], a4_hz=440.0)
             skill = _measured(drill, string.number, hz, interval or "unison")

@@ -22,8 +22,7 @@ def settings_of(aim: Aim) -> AimSettings:
 def plan_of(today: Today, made: Instrument) -> TodayPlan:
     """Return a plan of the day."""
     return TodayPlan(
-        id=today.id,
-        made_at=today.made_at,
+        id=today.id or None,
         instrument_name=made.short_name,
         items=[_item_of(one, today.aim, made) for one in today.items],
         next=today.next,

@@ -30,18 +30,19 @@ MOST_FILE_BYTES = 8_000_000
 def open_today(session: Store, actor: Asker, now: Now) -> TodayPage:
     """What the learner practises for, and the plan of the day."""
     aim = service.aim_of(session, actor)
-    found = service.today(session, actor, now=now)
-    return TodayPage(
-        aim=None if aim is None else settings_of(aim),
-        plan=None if found is None else _plan(session, actor, found),
+    if aim is None:
+        return TodayPage(aim=None, plan=None)
+    found = service.today(session, actor, now=now) or service.thought_of(
+        session, actor, aim, now=now
     )
+    return TodayPage(aim=settings_of(aim), plan=_plan(session, actor, found))
 
 
 @router.put("/today/aim")
-def set_aim(wanted: AimSettings, session: Store, actor: Guest, now: Now) -> AimSettings:
+def set_aim(wanted: AimSettings, session: Store, actor: Guest) -> AimSettings:
     """Say what to practise for."""
     aim = wanted.aim()
-    service.set_aim(session, actor, aim, now=now)
+    service.set_aim(session, actor, aim)
     return settings_of(aim)
 
 
@@ -50,7 +51,7 @@ def make_plan(wanted: AimSettings, session: Store, actor: Guest, now: Now) -> To
     """Make the plan of the day, from what drills and bench have told."""
     use(session, actor, "attempts", now=now)
     aim = wanted.aim()
-    service.set_aim(session, actor, aim, now=now)
+    service.set_aim(session, actor, aim)
     return _plan(session, actor, service.make_today(session, actor, aim, now=now))
 
 

@@ -1,6 +1,6 @@
 """The plan of the day on the wire."""
 
-from datetime import date, datetime
+from datetime import date
 from typing import Annotated, Literal
 
 from annotated_types import MaxLen
@@ -45,19 +45,18 @@ class TodayItem(Wire):
 
 
 class TodayPlan(Wire):
-    """The plan of the day; `next` is the number of the item that comes next, from 0."""
+    """The plan of the day; `next` is the number of the item that comes next, from 0. As long as it
+    is not begun it has no id: it is made when its first item is.
+    """
 
-    id: str
-    made_at: datetime
+    id: str | None
     instrument_name: str
     items: list[TodayItem]
     next: int | None
 
 
 class TodayPage(Wire):
-    """What a learner practises for, or None where nothing is known yet; and the plan of the day, or
-    None where none was made.
-    """
+    """What a learner practises for, and the plan of the day; None where nothing is known yet."""
 
     aim: AimSettings | None
     plan: TodayPlan | None

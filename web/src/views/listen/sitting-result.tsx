@@ -6,6 +6,7 @@ import { Choices, Table } from "../../parts/layout";
 import { Notice } from "../../parts/notice";
 import { ink, phone } from "../../theme/theme";
 import { naming } from "../../words/notes";
+import { NextInPlan } from "../../today/next-in-plan";
 import { useSit } from "./use-sit";
 
 const Main = styled.main`
@@ -62,6 +63,7 @@ export function SittingResult({ page, result }: { page: SittingPage; result: Res
       {result.remarks.map((remark) => (
         <p key={remark}>{remark}</p>
       ))}
+      <NextInPlan attempt={page.id} />
       <Buttons>
         <Button
           weight="solid"

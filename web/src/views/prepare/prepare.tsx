@@ -10,6 +10,8 @@ import { ink, phone, tablet } from "../../theme/theme";
 import { type Start, useStart } from "../../realtime/start";
 import { dayAndTime } from "../../words/formats";
 import { WaterLog } from "../../picture/water-log";
+import { Today } from "../../today/today";
+import { useToday } from "../../today/use-today";
 import { HeardInstrument, Wobbles, WobbleWater } from "./first-sounds";
 
 const FIRST = "guitar";
@@ -46,7 +48,7 @@ const WAYS_IN: readonly { words: string; about: string; start: Start }[] = [
 
 const Main = styled.main`
   display: grid;
-  grid-template-rows: auto auto 1fr;
+  align-content: start;
   min-width: 0;
 `;
 const First = styled.section`
@@ -57,18 +59,18 @@ const First = styled.section`
   padding: 2.25rem 1.5rem 1rem;
   background: ${ink.sheet};
   --under: ${ink.sheet};
-  h1 {
-    font-size: 2.625rem;
-    max-width: 26rem;
-  }
   ${tablet} {
     grid-template-columns: minmax(0, 1fr);
   }
   ${phone} {
     padding: 1.25rem 1rem 0.5rem;
-    h1 {
-      font-size: 1.9rem;
-    }
+  }
+`;
+const Title = styled.h1`
+  font-size: 2.625rem;
+  max-width: 26rem;
+  ${phone} {
+    font-size: 1.9rem;
   }
 `;
 const Say = styled.div`
@@ -177,14 +179,20 @@ export function Prepare() {
   const open = attempts.data?.attempts ?? [];
   const [log] = useState(() => new WaterLog());
 
+  const today = useToday();
+  const { aim, plan } = today.data ?? {};
+  // nothing jumps away from under a press: the page stands when it is known who comes
+  if (today.isPending) return <Main />;
+
   return (
     <Main>
+      {aim && plan ? <Today aim={aim} plan={plan} /> : null}
       <First>
         <Say>
-          <h1>Bring a string to rest, by ear.</h1>
+          <Title as={aim && plan ? "h2" : "h1"}>Bring a string to rest, by ear.</Title>
           <p>Two strings that nearly agree wobble. Turn the peg until the wobble stands still.</p>
           <Button
-            weight="solid"
+            weight={aim && plan ? "plain" : "solid"}
             size="tall"
             isDisabled={start.isPending}
             onPress={() => start.mutate({ exercise: {} })}

@@ -24,6 +24,7 @@ import { aboutOf, nameOf } from "../../words/names";
 import { Reasons } from "./reasons";
 import { Resting } from "./resting";
 import { Terms } from "../../parts/terms";
+import { NextInPlan } from "../../today/next-in-plan";
 
 const Main = styled.main`
   padding: 1.5rem 1.5rem 3rem;
@@ -293,6 +294,7 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
           {start.error ? <Notice>{start.error.message}</Notice> : null}
         </Change>
       </Top>
+      <NextInPlan attempt={summary.id} />
       {isFault ? null : <Resting page={page} outcome={outcome} />}
       <Reasons outcome={outcome} attempt={summary.id} />
       <Folds>

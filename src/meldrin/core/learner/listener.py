@@ -1,0 +1,109 @@
+"""How a simulated ear hears at the drills: the ear of the bench, and nothing else.
+
+One model serves both. What the bench takes as the smallest difference of two pitches whose side is
+heard is the threshold of “Higher or lower”; the slowest beat that does not pass for still is that
+of “Still or beating”; an interval is heard by whichever of the two tells less, as at the bench; and
+rates of beats are told apart by the error that the ear makes in them.
+"""
+
+import math
+import random
+from typing import Final
+
+from meldrin.core.drills import (
+    DrillAction,
+    DrillExercise,
+    EndSitting,
+    HearTrial,
+    JudgeTrial,
+    NextTrial,
+    StartTrials,
+    Sure,
+    ThresholdDrill,
+    opening,
+    step,
+)
+from meldrin.core.drills.belief import Scale
+from meldrin.core.drills.width import PURE
+from meldrin.core.learner.ear import Ear
+from meldrin.core.session import Timed
+from meldrin.core.units import ratio_of_cents
+
+LAPSES: Final = 0.03
+SLOPE: Final = {"side_or_same": 1.0, "whether": 1.5}
+WIDTH: Final = 1.0  # more than this is felt before it is said
+RATES_APART: Final = 2.0  # an error of a rate is even over so much, up and down
+SURE_FROM: Final = 2.5  # felt more than this
+FAIRLY_FROM: Final = 1.2
+TRIAL_S: Final = 9.0
+
+
+def threshold_of(ear: Ear, exercise: DrillExercise) -> float:
+    """Return what this ear hears at a drill, in the drill's unit."""
+    match exercise.drill:
+        case "higher":
+            return ear.threshold_at(exercise.hz)
+        case "beating":
+            return ear.slowest_hz
+        case "faster":
+            return 100.0 * RATES_APART * ear.spread
+        case _:
+            # of a pair p : q the beat is |p f_low - q f_high|, so a cent is so many beats a second
+            q = PURE[exercise.interval]
+            per_cent_hz = q.numerator * exercise.hz * (ratio_of_cents(1.0) - 1.0)
+            return math.hypot(ear.threshold_at(exercise.hz), ear.slowest_hz / per_cent_hz)
+
+
+def felt_of(scale: Scale, difference: float, threshold: float, draw: random.Random) -> float:
+    """Return how much of a difference is felt, on which side: see `core/drills/belief`."""
+    chance = min(max(draw.random(), 1e-12), 1.0 - 1e-12)
+    noise = math.log(chance / (1.0 - chance))
+    if difference == 0.0:
+        return noise
+    size = math.log(3.0) * (abs(difference) / threshold) ** SLOPE[scale.judged]
+    return math.copysign(size, difference) + noise
+
+
+def sit(
+    exercise: DrillExercise, ear: Ear, *, seed: int, knows: float = 0.5
+) -> list[Timed[DrillAction]]:
+    """Return the actions of a whole sitting by this ear.
+
+    Args:
+        knows: the share of trials of a drill without a threshold that are known and not guessed.
+    """
+    draw, state = random.Random(f"sit {seed}"), opening(exercise)
+    log: list[Timed[DrillAction]] = []
+
+    def do(action: DrillAction, after_s: float) -> None:
+        nonlocal state
+        state, _ = step(state, action, dt_s=after_s)
+        log.append(Timed(state.time_s, action))
+
+    drill = state.drill
+    for trial in range(exercise.trials):
+        do(NextTrial() if trial else StartTrials(), 2.0)
+        posed = state.posed
+        if posed.heard is not None:
+            do(HearTrial(), 1.0)
+        if isinstance(drill, ThresholdDrill):
+            felt = felt_of(drill.scale, state.difference, threshold_of(ear, exercise), draw)
+            answer, sure = _said(drill.scale, felt)
+            if draw.random() < LAPSES:
+                answer = draw.randrange(len(posed.answers))
+        else:
+            is_known, count = draw.random() < knows, len(posed.answers)
+            answer = posed.right if is_known else draw.randrange(count)
+            sure = "guess" if not is_known else "sure" if draw.random() < knows else "fairly"
+        do(JudgeTrial(answer, sure), TRIAL_S - 3.0)
+    do(EndSitting(), 2.0)
+    return log
+
+
+def _said(scale: Scale, felt: float) -> tuple[int, Sure]:
+    if scale.judged == "whether":
+        answer, size = int(felt > WIDTH), abs(felt - WIDTH)
+    else:
+        answer = 0 if felt < -WIDTH else 2 if felt > WIDTH else 1
+        size = abs(abs(felt) - WIDTH) if answer != 1 else WIDTH - abs(felt) + FAIRLY_FROM / 2.0
+    return answer, "sure" if size > SURE_FROM else "fairly" if size > FAIRLY_FROM else "guess"

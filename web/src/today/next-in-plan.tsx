@@ -1,0 +1,58 @@
+import styled from "styled-components";
+import { Button } from "../parts/button";
+import { Notice } from "../parts/notice";
+import { ink } from "../theme/theme";
+import { pressOf, useGoOn, useToday } from "./use-today";
+
+const Strip = styled.section`
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  justify-content: space-between;
+  gap: 0.75rem 1.5rem;
+  padding: 0.9rem 1.25rem;
+  border: 1.5px solid ${ink.line};
+  border-radius: 8px;
+  background: ${ink.sheet};
+  p {
+    color: ${ink.quiet};
+  }
+`;
+
+/** After a part of the day’s plan: what comes next. Nothing where this was no part of it. */
+export function NextInPlan({ attempt }: { attempt: string }) {
+  const today = useToday();
+  const goOn = useGoOn();
+  const { aim, plan } = today.data ?? {};
+  const at = plan?.items.findIndex((one) => one.attempt === attempt) ?? -1;
+  if (!aim || !plan || at < 0) return null;
+  const next = plan.next === null ? undefined : plan.items[plan.next];
+  // what was just finished may not have been told on yet
+  const item = next?.attempt === attempt ? plan.items[at + 1] : next;
+  if (!item)
+    return (
+      <Strip aria-label="Today">
+        <strong>Today’s plan is done.</strong>
+      </Strip>
+    );
+  const number = plan.items.indexOf(item);
+  return (
+    <Strip aria-label="Today">
+      <div>
+        <strong>
+          Next: {item.name}
+          {item.where ? `, ${item.where}` : ""}
+        </strong>
+        <p>{item.reason}</p>
+      </div>
+      <Button
+        weight="solid"
+        isDisabled={goOn.isPending}
+        onPress={() => goOn.mutate({ aim, plan, number })}
+      >
+        {pressOf(item)}
+      </Button>
+      {goOn.error ? <Notice>{goOn.error.message}</Notice> : null}
+    </Strip>
+  );
+}
