@@ -116,7 +116,8 @@ def _listen(session: Session, pupil: Actor, week: int, *, now: datetime) -> None
         begun = begin_sitting(session, pupil, wanted, now=at, seed=seed)
         record = take_over(session, pupil, begun.id, holder=HOLDER)
         log = sit(record.exercise, ear, seed=seed, knows=0.3 + 0.6 * week / WEEKS)
-        _append(session, record.key, log, ended=at + timedelta(seconds=log[-1].at_s))
+        ended = at + timedelta(seconds=log[-1].at_s)
+        _append(session, record.key, log, ended=ended, practice="drills")
 
 
 def _exercise(lesson: _Lesson, *, seed: int) -> Exercise:
@@ -155,6 +156,13 @@ def _keep(
     _append(session, record.key, log, ended=now + timedelta(seconds=log[-1].at_s))
 
 
-def _append(session: Session, key: int, log: Sequence[Timed[Any]], *, ended: datetime) -> None:
+def _append(
+    session: Session,
+    key: int,
+    log: Sequence[Timed[Any]],
+    *,
+    ended: datetime,
+    practice: str = "bench",
+) -> None:
     actions = [Numbered(number, timed) for number, timed in enumerate(log, start=1)]
-    append_actions(session, [Batch(key, HOLDER, tuple(actions))], now=ended)
+    append_actions(session, [Batch(key, HOLDER, tuple(actions), practice)], now=ended)

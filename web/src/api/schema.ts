@@ -751,6 +751,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Progress
+         * @description How the learner gets on: what is heard, how strings end, by string, method and week.
+         */
+        get: operations["show_progress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/progress/{table}.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Progress
+         * @description One of the tables of progress.
+         */
+        get: operations["take_progress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/progress.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Progress
+         * @description Progress on one page, for a lesson.
+         */
+        get: operations["print_progress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures": {
         parameters: {
             query?: never;
@@ -1579,6 +1639,32 @@ export interface components {
             trouble: string | null;
         };
         /**
+         * HeardRow
+         * @description What is heard at a drill; of each period the threshold, or None where nothing tells.
+         */
+        HeardRow: {
+            /** Drill */
+            drill: string;
+            /** Where */
+            where: string;
+            /** Unit */
+            unit: string;
+            /** Goal */
+            goal: number;
+            /** Now */
+            now: number | null;
+            /** Now Low */
+            now_low: number | null;
+            /** Now High */
+            now_high: number | null;
+            /** Before */
+            before: number | null;
+            /** Says */
+            says: string;
+            /** Sittings */
+            sittings: components["schemas"]["SittingRow"][];
+        };
+        /**
          * HeardSoFar
          * @description What the newest sitting in a register told: in words, between which thresholds, and how many
          *     answers were right. Where nothing is measured `where` is empty, and `level` says how hard the
@@ -1662,6 +1748,25 @@ export interface components {
             kind: "judge_reference";
         };
         /**
+         * JudgedRow
+         * @description What was said, against the truth: of strings at the bench, or of answers by how sure they
+         *     were. `cents`: how far off strings were on average that were called in tune.
+         */
+        JudgedRow: {
+            /** Said */
+            said: string;
+            /** Right */
+            right: number | null;
+            /** Of */
+            of: number | null;
+            /** Cents */
+            cents: number | null;
+            /** Right Before */
+            right_before: number | null;
+            /** Of Before */
+            of_before: number | null;
+        };
+        /**
          * JudgedTrial
          * @description A trial, told: its truth in a sentence, what was said, and whether that was right.
          */
@@ -1681,6 +1786,26 @@ export interface components {
             difference: number;
             /** Listens */
             listens: number;
+        };
+        /**
+         * KnownRow
+         * @description How many answers were right at a drill without a threshold.
+         */
+        KnownRow: {
+            /** Drill */
+            drill: string;
+            /** Instrument */
+            instrument: string;
+            /** Right */
+            right: number | null;
+            /** Of */
+            of: number | null;
+            /** Right Before */
+            right_before: number | null;
+            /** Of Before */
+            of_before: number | null;
+            /** Level */
+            level: number;
         };
         /**
          * LayChord
@@ -1760,6 +1885,28 @@ export interface components {
             strings: components["schemas"]["PictureString"][];
             /** Marked */
             marked: number;
+        };
+        /**
+         * MethodRow
+         * @description How strings ended by a method, how far the last check lay off, and how long it took.
+         */
+        MethodRow: {
+            /** Method */
+            method: string;
+            /** Name */
+            name: string;
+            /** Attempts */
+            attempts: number | null;
+            /** Size Cents */
+            size_cents: number | null;
+            /** Closing Cents */
+            closing_cents: number | null;
+            /** Seconds */
+            seconds: number | null;
+            /** Attempts Before */
+            attempts_before: number | null;
+            /** Size Cents Before */
+            size_cents_before: number | null;
         };
         /**
          * MuteAll
@@ -2294,6 +2441,29 @@ export interface components {
             sounds: components["schemas"]["OpenString"][];
         };
         /**
+         * ProgressPage
+         * @description How a learner gets on, in the last weeks against as many before. `says`: the most telling of
+         *     it in sentences.
+         */
+        ProgressPage: {
+            /** Weeks */
+            weeks: number;
+            /** Says */
+            says: string[];
+            /** Heard */
+            heard: components["schemas"]["HeardRow"][];
+            /** Known */
+            known: components["schemas"]["KnownRow"][];
+            /** Strings */
+            strings: components["schemas"]["StringRow"][];
+            /** Methods */
+            methods: components["schemas"]["MethodRow"][];
+            /** Done */
+            done: components["schemas"]["WeekRow"][];
+            /** Judged */
+            judged: components["schemas"]["JudgedRow"][];
+        };
+        /**
          * RankedMethod
          * @description A method with its reasons, the fittest first; `serves` false: why it cannot.
          */
@@ -2797,6 +2967,23 @@ export interface components {
             brier: number | null;
         };
         /**
+         * SittingRow
+         * @description A sitting: what it told of a threshold.
+         */
+        SittingRow: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Low */
+            low: number;
+            /** Middle */
+            middle: number;
+            /** High */
+            high: number;
+        };
+        /**
          * SittingWanted
          * @description A sitting to begin: the drill, and the string it is played on.
          */
@@ -2907,6 +3094,32 @@ export interface components {
              * @enum {string}
              */
             kind: "stop";
+        };
+        /**
+         * StringRow
+         * @description How a string ended: how far off in the middle, and how far above its target on average.
+         */
+        StringRow: {
+            /** Instrument */
+            instrument: string;
+            /** String */
+            string: number;
+            /** Label */
+            label: string;
+            /** Times */
+            times: number | null;
+            /** Size Cents */
+            size_cents: number | null;
+            /** Bias Cents */
+            bias_cents: number | null;
+            /** Overshoots */
+            overshoots: number | null;
+            /** Times Before */
+            times_before: number | null;
+            /** Size Cents Before */
+            size_cents_before: number | null;
+            /** Bias Cents Before */
+            bias_cents_before: number | null;
         };
         /**
          * SureOf
@@ -3044,6 +3257,27 @@ export interface components {
              * @enum {string}
              */
             kind: "wait";
+        };
+        /**
+         * WeekRow
+         * @description What was done in a week.
+         */
+        WeekRow: {
+            /**
+             * Begins
+             * Format: date-time
+             */
+            begins: string;
+            /** Attempts */
+            attempts: number;
+            /** Sittings */
+            sittings: number;
+            /** Size Cents */
+            size_cents: number | null;
+            /** Seconds */
+            seconds: number | null;
+            /** Moves */
+            moves: number | null;
         };
         /**
          * WobbleSound
@@ -5605,6 +5839,134 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_progress: {
+        parameters: {
+            query?: {
+                weeks?: number;
+                instrument?: string;
+                method?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgressPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_progress: {
+        parameters: {
+            query?: {
+                weeks?: number;
+                instrument?: string;
+                method?: string;
+            };
+            header?: never;
+            path: {
+                table: "heard" | "known" | "strings" | "methods" | "done" | "judged";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_progress: {
+        parameters: {
+            query?: {
+                weeks?: number;
+                instrument?: string;
+                method?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
                 };
             };
             /** @description Refused, with a sentence */

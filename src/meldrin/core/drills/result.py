@@ -158,7 +158,7 @@ def _brier(trials: Sequence[Trial]) -> float | None:
 
 def threshold_said(drill: ThresholdDrill, threshold: Threshold) -> str:
     """Return what is heard, to two digits, or that it is not known or not heard yet."""
-    if _is_known(drill, threshold):
+    if is_known(drill, threshold):
         return _said(drill, threshold.middle)
     hardly = threshold.high / threshold.low > HARDLY_KNOWN
     return "not sure yet" if hardly else "not heard yet"
@@ -178,7 +178,7 @@ def where_said(known_by: str) -> str:
     return ", ".join(one for one in said if one)
 
 
-def _is_known(drill: ThresholdDrill, threshold: Threshold) -> bool:
+def is_known(drill: ThresholdDrill, threshold: Threshold) -> bool:
     """Whether something is known of it, and it is not that nothing is heard."""
     within = threshold.middle <= NOT_HEARD * drill.scale.high
     return within and threshold.high / threshold.low <= HARDLY_KNOWN
@@ -198,7 +198,7 @@ UNITS: Final[dict[str, Callable[[float], str]]] = {
 def _headline(drill: ThresholdDrill, threshold: Threshold | None) -> str:
     if threshold is None:
         return "Nothing was judged."
-    if _is_known(drill, threshold):
+    if is_known(drill, threshold):
         size = _said(drill, threshold.middle)
         if threshold.high / threshold.low > WELL_KNOWN:
             return f"Perhaps you hear {size}. Another sitting will tell."
@@ -215,10 +215,10 @@ def _remarks(
     before: Threshold | None,
 ) -> list[str]:
     found = []
-    if threshold is not None and _is_known(drill, threshold):
+    if threshold is not None and is_known(drill, threshold):
         low, high = (_said(drill, size) for size in (threshold.low, threshold.high))
         found.append(f"Most likely it lies between {low} and {high}.")
-    if before is not None and _is_known(drill, before):
+    if before is not None and is_known(drill, before):
         found.append(f"Before this sitting: {_said(drill, before.middle)}.")
     wrong = [one for one in trials if not one.is_right]
     for at, answer in enumerate(drill.answers):

@@ -2,7 +2,6 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import replace
 from datetime import datetime
 from typing import Final
 
@@ -15,7 +14,7 @@ AGAIN_TODAY: Final = 0.5  # what has been practised today is so much less urgent
 def chosen(
     standings: Sequence[Standing], count: int, *, now: datetime, easy_first: bool = False
 ) -> tuple[Standing, ...]:
-    """Return so many drills to practise, in order; one may come twice where few are left.
+    """Return so many drills to practise, in order; one comes twice only where there are no others.
 
     Args:
         easy_first: begin with what is nearest to its goal, as after days away.
@@ -29,17 +28,14 @@ def chosen(
     if needed:
         places = math.ceil(DUE_SHARE * count) if count > 1 else 0
     again = due[:places]
-    found: list[Standing] = []
-    while len(found) + len(again) < count:
-        if needed:
-            before = found[-1].skill if found else None
-            best = max(needed, key=lambda one: (one.skill != before, _urgency(one)))
-            needed[needed.index(best)] = replace(best, today=best.today + 1)
-        else:  # all is where it should be: what has rested longest
-            rest = [one for one in standings if one not in again and one not in found]
-            best = min(rest or standings, key=lambda one: (one.today, one.due or now))
-        found.append(best)
+    found = sorted(needed, key=_urgency, reverse=True)[: count - len(again)]
     found += again
+    # what is left of the time goes to what has rested longest, and then once more round
+    rest = [one for one in standings if one not in found]
+    found += sorted(rest, key=lambda one: (one.today, one.due or now))[: count - len(found)]
+    round_again = list(found)
+    while len(found) < count:
+        found += round_again[: count - len(found)]
     if easy_first:
         found.sort(key=lambda one: one.away)
     return tuple(found)

@@ -1,19 +1,23 @@
 """The plan of the day: what it is for, the plan and its items; the calendar and the figures."""
 
-from typing import Annotated
+from datetime import datetime, timedelta
+from typing import Annotated, Final, Literal
 
-from fastapi import APIRouter, Body, Response
+from fastapi import APIRouter, Body, Depends, Query, Response
 from sqlalchemy.orm import Session
 
 from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.practice import progress
 from meldrin.reports.calendar import calendar_text
 from meldrin.reports.figures import figures_csv, figures_text, read_figures
-from meldrin.server.dependencies import Asker, Guest, Now, Route, Store
+from meldrin.reports.progress import ProgressPage, progress_csv, progress_page
+from meldrin.server.dependencies import Asker, Counts, Guest, Now, Route, Store
 from meldrin.server.today.present import plan_of, settings_of
 from meldrin.server.today.schemas import (
     AimSettings,
     FiguresBroughtIn,
     ItemWanted,
+    ProgressAsked,
     TodayPage,
     TodayPlan,
 )
@@ -24,6 +28,8 @@ from meldrin.services.limits import use
 
 router = APIRouter(prefix="/api", tags=["today"], route_class=Route)
 MOST_FILE_BYTES = 8_000_000
+MOST_LOOKED_BACK: Final = timedelta(weeks=2 * 12 + 1)
+Table = Literal["heard", "known", "strings", "methods", "done", "judged"]
 
 
 @router.get("/today")
@@ -97,6 +103,48 @@ def take_figures(session: Store, actor: Asker) -> Response:
     return _file(text, "application/json", "figures.json")
 
 
+@router.get("/progress")
+def show_progress(
+    wanted: Annotated[ProgressAsked, Query()], session: Store, actor: Asker, now: Now
+) -> ProgressPage:
+    """How the learner gets on: what is heard, how strings end, by string, method and week."""
+    return _progress(session, actor, wanted, now)
+
+
+@router.get(
+    "/progress/{table}.csv",
+    response_class=Response,
+    responses={200: {"content": {"text/csv": {}}}},
+)
+def take_progress(
+    table: Table,
+    wanted: Annotated[ProgressAsked, Query()],
+    session: Store,
+    actor: Asker,
+    now: Now,
+) -> Response:
+    """One of the tables of progress."""
+    page = _progress(session, actor, wanted, now)
+    return _file(progress_csv(page, table), "text/csv", f"{table}.csv")
+
+
+@router.get(
+    "/progress.pdf",
+    response_class=Response,
+    responses={200: {"content": {"application/pdf": {}}}},
+    dependencies=[Depends(Counts("downloads"))],
+)
+def print_progress(
+    wanted: Annotated[ProgressAsked, Query()], session: Store, actor: Asker, now: Now
+) -> Response:
+    """Progress on one page, for a lesson."""
+    from meldrin.reports.progress_pdf import progress_pdf
+
+    page = _progress(session, actor, wanted, now)
+    headers = {"Content-Disposition": 'attachment; filename="meldrin-progress.pdf"'}
+    return Response(progress_pdf(page, at=now), media_type="application/pdf", headers=headers)
+
+
 @router.post("/figures", status_code=201)
 def bring_figures(
     file: Annotated[str, Body(media_type="text/plain", max_length=MOST_FILE_BYTES)],
@@ -107,6 +155,17 @@ def bring_figures(
     """Bring in figures from a file that was taken out before, as JSON or as a table."""
     use(session, actor, "imports", now=now)
     return FiguresBroughtIn(new=bring_in(session, actor, read_figures(file)))
+
+
+def _progress(session: Session, actor: Actor, wanted: ProgressAsked, now: datetime) -> ProgressPage:
+    sat, tuned = figures_of(session, actor, since=now - MOST_LOOKED_BACK)
+    session.close()
+    if wanted.instrument:
+        sat = [one for one in sat if one.instrument == wanted.instrument]
+        tuned = [one for one in tuned if one.instrument == wanted.instrument]
+    if wanted.method:
+        tuned = [one for one in tuned if one.method == wanted.method]
+    return progress_page(progress(sat, tuned, now=now, weeks=wanted.weeks))
 
 
 def _plan(session: Session, actor: Actor, found: service.Today) -> TodayPlan:

@@ -3,7 +3,7 @@
 from datetime import date
 from typing import Annotated, Literal
 
-from annotated_types import MaxLen
+from annotated_types import Ge, Le, MaxLen
 
 from meldrin.core.pitch import Naming
 from meldrin.core.practice import Aim, Kind, Minutes
@@ -66,6 +66,16 @@ class ItemWanted(Wire):
     """An item to begin: how its notes are to be named."""
 
     naming: Naming = "letters"
+
+
+class ProgressAsked(Wire):
+    """Which progress: in how many weeks, against as many before; on one instrument, by one method,
+    or any.
+    """
+
+    weeks: Annotated[int, Ge(1), Le(12)] = 4
+    instrument: Annotated[str, MaxLen(40)] = ""
+    method: Annotated[str, MaxLen(20)] = ""
 
 
 class FiguresBroughtIn(Wire):

@@ -12,6 +12,7 @@ import { Choices, Table } from "../../parts/layout";
 import { Pick } from "../../parts/pick";
 import { dayAndTime, sizeWords } from "../../words/formats";
 import { aboutOf, methodOptions } from "../../words/names";
+import { GettingOn } from "./getting-on";
 import { ByMethod, Progress } from "./progress";
 
 const Main = styled.main`
@@ -251,6 +252,7 @@ export function Review() {
           </div>
         </>
       ) : null}
+      {list ? <GettingOn instrument={wanted.instrument} method={wanted.method} /> : null}
       {done.length > 1 ? <Progress attempts={done} /> : null}
       {done.length > 1 ? <ByMethod attempts={done} /> : null}
       {list && list.length > 0 ? (
