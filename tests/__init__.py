@@ -4,7 +4,7 @@ from typing import TypeVar
 
 from hypothesis import settings
 
-settings.register_profile("repeatable", derandomize=True)
+settings.register_profile("repeatable", derandomize=True, deadline=None)  # no test is timed
 settings.load_profile("repeatable")
 
 T = TypeVar("T", bound=type)

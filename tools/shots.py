@@ -66,11 +66,6 @@ def _all(browser: Browser, address: str, enter: str) -> None:
     _begin(page)
     _play(page, 6)
     _take(page, "tune-ripple")
-    _show(page, "w")
-    page.keyboard.press("Space")
-    page.wait_for_timeout(900)
-    _play(page, 5)
-    _take(page, "tune-level")
     _open(page, {"instrument": "cello", "method": "tuner", "start": "reference"})
     page.keyboard.press("t")
     page.keyboard.press("Space")
@@ -98,6 +93,9 @@ def _all(browser: Browser, address: str, enter: str) -> None:
 
     dark = _window(browser, address, DESK, "dark").new_page()
     dark.goto(enter)
+    dark.goto("/")
+    expect(dark.get_by_role("heading", name="Today, on the viola")).to_be_visible()
+    _take(dark, "today-dark")
     dark.goto("/listen")
     expect(dark.get_by_role("button", name="Start: Higher or lower")).to_be_visible()
     _take(dark, "listen-dark")
@@ -125,12 +123,6 @@ def _open(page: Page, exercise: dict[str, object]) -> None:
     page.goto(f"/tune/{attempt['id']}")
     expect(page.get_by_label("Pegs")).to_be_visible()
     page.wait_for_timeout(500)
-
-
-def _show(page: Page, key: str) -> None:
-    """Look at what tells the height without saying anything first."""
-    page.keyboard.press(key)
-    page.get_by_role("button", name="Show it without saying").click()
 
 
 def _window(browser: Browser, address: str, size: tuple[int, int], light: str) -> BrowserContext:

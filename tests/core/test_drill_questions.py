@@ -279,6 +279,25 @@ class Sittings(unittest.TestCase):
                     self.assertNotIn("Guessing", " ".join(result.remarks))
             self.assertEqual(praised, 0, drill)
 
+    def test_who_slips_more_and_more_is_told_to_rest(self) -> None:
+        def result(right: list[bool]) -> str:
+            made, log = self.exercise("names"), list[Timed[DrillAction]]()
+            state = opening(made)
+            for number, is_right in enumerate(right):
+                begins: DrillAction = NextTrial() if number else StartTrials()
+                state, _ = step(state, begins, dt_s=1.0)
+                log.append(Timed(state.time_s, begins))
+                one = state.posed
+                said = one.right if is_right else (one.right + 1) % len(one.answers)
+                judged = JudgeTrial(said, "guess")
+                state, _ = step(state, judged, dt_s=1.0)
+                log.append(Timed(state.time_s, judged))
+            return " ".join(drill_result(made, log).remarks)
+
+        self.assertIn("Rest your ears", result([True] * 8 + [False] * 4))
+        self.assertNotIn("Rest", result([False] * 4 + [True] * 8))
+        self.assertNotIn("Rest", result([True, False] * 6))
+
     def test_what_makes_no_sound_is_judged_without(self) -> None:
         state, _ = step(opening(self.exercise("names")), StartTrials(), dt_s=0.0)
         with self.assertRaises(MeldrinError) as refused:

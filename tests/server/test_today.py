@@ -142,7 +142,7 @@ class Files(TodayTest):
             self.sit(begun.json()["id"])
 
     def test_the_calendar_holds_what_is_due_and_the_concert(self) -> None:
-        self.client.put("/api/today/aim", json={"concert": "2026-12-24", "method": "unison"})
+        self.client.put("/api/today/aim", json={"concert": "2026-12-24"})
         reply = self.client.get("/api/today/calendar.ics")
         self.assertEqual(reply.status_code, 200, reply.text)
         self.assertIn("text/calendar", reply.headers["content-type"])

@@ -14,16 +14,6 @@ from meldrin.reports.shape import number
 
 
 @dataclass(frozen=True, slots=True)
-class SittingRow:
-    """A sitting: what it told of a threshold."""
-
-    at: datetime
-    low: float
-    middle: float
-    high: float
-
-
-@dataclass(frozen=True, slots=True)
 class HeardRow:
     """What is heard at a drill; of each period the threshold, or None where nothing tells."""
 
@@ -36,7 +26,6 @@ class HeardRow:
     now_high: float | None
     before: float | None
     says: str
-    sittings: list[SittingRow]
 
 
 @dataclass(frozen=True, slots=True)
@@ -175,15 +164,6 @@ def _heard(one: Heard) -> HeardRow:
         now_high=_rounded(now.high) if now else None,
         before=_rounded(before.middle) if before else None,
         says=one.says,
-        sittings=[
-            SittingRow(
-                moment.at,
-                number(moment.threshold.low),
-                number(moment.threshold.middle),
-                number(moment.threshold.high),
-            )
-            for moment in one.moments
-        ],
     )
 
 
@@ -263,20 +243,24 @@ def _judged(found: Progress) -> list[JudgedRow]:
     return rows
 
 
-def progress_csv(page: ProgressPage, table: str) -> str:
+SITTING: Final = ("drill", "where", "unit", "goal", "at", "low", "middle", "high")
+
+
+def progress_csv(found: Progress, table: str) -> str:
     """Return one of the tables; that of what is heard has a line for each sitting."""
-    rows: Sequence[object] = getattr(page, table)
-    columns = [column.name for column in fields(TABLES[table])]
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     if table == "heard":
-        moments = [column.name for column in fields(SittingRow)]
-        writer.writerow(["drill", "where", "unit", "goal", *moments])
-        for one in page.heard:
-            for moment in one.sittings:
-                told = [getattr(moment, name) for name in moments]
-                writer.writerow([one.drill, one.where, one.unit, one.goal, *told])
+        writer.writerow(SITTING)
+        for one in found.heard:
+            for moment in one.moments:
+                told = moment.threshold
+                sizes = (number(size) for size in (told.low, told.middle, told.high))
+                at = moment.at.isoformat()
+                writer.writerow([one.name, one.where, one.unit, one.goal, at, *sizes])
         return out.getvalue()
+    columns = [column.name for column in fields(TABLES[table])]
+    rows: Sequence[object] = getattr(progress_page(found), table)
     writer.writerow(columns)
     for row in rows:
         writer.writerow([_cell(getattr(row, name)) for name in columns])

@@ -1661,8 +1661,6 @@ export interface components {
             before: number | null;
             /** Says */
             says: string;
-            /** Sittings */
-            sittings: components["schemas"]["SittingRow"][];
         };
         /**
          * HeardSoFar
@@ -2965,23 +2963,6 @@ export interface components {
             calibration: components["schemas"]["SureOf"][];
             /** Brier */
             brier: number | null;
-        };
-        /**
-         * SittingRow
-         * @description A sitting: what it told of a threshold.
-         */
-        SittingRow: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Low */
-            low: number;
-            /** Middle */
-            middle: number;
-            /** High */
-            high: number;
         };
         /**
          * SittingWanted

@@ -26,6 +26,8 @@ WELL_KNOWN: Final = 6.0  # an interval as wide as this factor says where the thr
 HARDLY_KNOWN: Final = 20.0  # and a wider one than this says nothing
 NOT_HEARD: Final = 0.7  # of the largest threshold there is
 HARDER_FROM, EASIER_TO = 0.8, 0.5  # the share of right answers that changes the level
+TIRED_FROM: Final = 3  # slips in the second half, and two more than in the first
+EASY: Final = 2.0  # times the threshold: who misses more than that was not listening any more
 ABOVE_CHANCE: Final = 1.645  # deviations above guessing, which 1 of 20 guessers reaches
 SURE: Final[dict[Sure, str]] = {"guess": "guessed", "fairly": "fairly sure", "sure": "sure"}
 
@@ -92,7 +94,7 @@ def drill_result(exercise: DrillExercise, log: Sequence[Timed[DrillAction]]) -> 
         calibration=_calibration(trials),
         brier=_brier(trials),
         headline=headline,
-        remarks=(*remarks, *_sure_remarks(trials)),
+        remarks=(*remarks, *_sure_remarks(trials), *_tired_remarks(trials, threshold)),
         level=exercise.level,
         next_level=_next_level(exercise.level, trials),
     )
@@ -234,3 +236,14 @@ def _sure_remarks(trials: Sequence[Trial]) -> list[str]:
         return []
     right = sum(one.is_right for one in sure)
     return [f"When you were sure, you were right {right} of {len(sure)} times."]
+
+
+def _tired_remarks(trials: Sequence[Trial], threshold: Threshold | None) -> list[str]:
+    """Return that a rest is due, where easy trials are missed more and more."""
+    least = 0.0 if threshold is None else EASY * threshold.middle
+    slips = [not one.is_right and abs(one.difference) >= least for one in trials]
+    half = len(slips) // 2
+    first, second = sum(slips[:half]), sum(slips[half:])
+    if second < max(TIRED_FROM, first + 2):
+        return []
+    return ["Towards the end more went wrong. Rest your ears for a few minutes."]

@@ -1,13 +1,14 @@
 """The plan of the day: what it is for, the plan and its items; the calendar and the figures."""
 
 from datetime import datetime, timedelta
-from typing import Annotated, Final, Literal
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Body, Depends, Query, Response
 from sqlalchemy.orm import Session
 
 from meldrin.core.errors import Code, MeldrinError
-from meldrin.core.practice import progress
+from meldrin.core.practice import Progress, progress
+from meldrin.core.practice.progress import WEEKS_SHOWN
 from meldrin.reports.calendar import calendar_text
 from meldrin.reports.figures import figures_csv, figures_text, read_figures
 from meldrin.reports.progress import ProgressPage, progress_csv, progress_page
@@ -28,7 +29,6 @@ from meldrin.services.limits import use
 
 router = APIRouter(prefix="/api", tags=["today"], route_class=Route)
 MOST_FILE_BYTES = 8_000_000
-MOST_LOOKED_BACK: Final = timedelta(weeks=2 * 12 + 1)
 Table = Literal["heard", "known", "strings", "methods", "done", "judged"]
 
 
@@ -108,7 +108,7 @@ def show_progress(
     wanted: Annotated[ProgressAsked, Query()], session: Store, actor: Asker, now: Now
 ) -> ProgressPage:
     """How the learner gets on: what is heard, how strings end, by string, method and week."""
-    return _progress(session, actor, wanted, now)
+    return progress_page(_progress(session, actor, wanted, now))
 
 
 @router.get(
@@ -124,8 +124,8 @@ def take_progress(
     now: Now,
 ) -> Response:
     """One of the tables of progress."""
-    page = _progress(session, actor, wanted, now)
-    return _file(progress_csv(page, table), "text/csv", f"{table}.csv")
+    found = _progress(session, actor, wanted, now)
+    return _file(progress_csv(found, table), "text/csv", f"{table}.csv")
 
 
 @router.get(
@@ -140,7 +140,7 @@ def print_progress(
     """Progress on one page, for a lesson."""
     from meldrin.reports.progress_pdf import progress_pdf
 
-    page = _progress(session, actor, wanted, now)
+    page = progress_page(_progress(session, actor, wanted, now))
     headers = {"Content-Disposition": 'attachment; filename="meldrin-progress.pdf"'}
     return Response(progress_pdf(page, at=now), media_type="application/pdf", headers=headers)
 
@@ -157,15 +157,16 @@ def bring_figures(
     return FiguresBroughtIn(new=bring_in(session, actor, read_figures(file)))
 
 
-def _progress(session: Session, actor: Actor, wanted: ProgressAsked, now: datetime) -> ProgressPage:
-    sat, tuned = figures_of(session, actor, since=now - MOST_LOOKED_BACK)
+def _progress(session: Session, actor: Actor, wanted: ProgressAsked, now: datetime) -> Progress:
+    back = timedelta(weeks=max(WEEKS_SHOWN, 2 * wanted.weeks))
+    sat, tuned = figures_of(session, actor, since=now - back)
     session.close()
     if wanted.instrument:
         sat = [one for one in sat if one.instrument == wanted.instrument]
         tuned = [one for one in tuned if one.instrument == wanted.instrument]
     if wanted.method:
         tuned = [one for one in tuned if one.method == wanted.method]
-    return progress_page(progress(sat, tuned, now=now, weeks=wanted.weeks))
+    return progress(sat, tuned, now=now, weeks=wanted.weeks)
 
 
 def _plan(session: Session, actor: Actor, found: service.Today) -> TodayPlan:
