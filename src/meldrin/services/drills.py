@@ -124,17 +124,34 @@ def _last(
     )
     measured = isinstance(drill_of(exercise.drill), ThresholdDrill)
     where = same if measured else (*same, AttemptRow.instrument == exercise.instrument_id)
-    query = select(AttemptRow.id, AttemptRow.created_at).where(*where)
-    newest = query.order_by(AttemptRow.created_at.desc(), AttemptRow.id.desc()).limit(10)
-    for key, at in session.execute(newest):
+    query = (
+        select(AttemptRow.id, AttemptRow.created_at, ResultRow.record)
+        .outerjoin(
+            ResultRow,
+            (ResultRow.attempt_id == AttemptRow.id) & (ResultRow.engine == AttemptRow.engine),
+        )
+        .where(*where)
+        .order_by(AttemptRow.created_at.desc(), AttemptRow.id.desc())
+        .limit(10)
+    )
+    for key, at, kept in session.execute(query):
         try:
-            record = record_of(session, key)
-        except MeldrinError:  # damaged
+            result = _kept(kept) if kept else _gone_through(session, key)
+        except (MeldrinError, ValueError):  # damaged
             continue
-        result = drill_result(record.exercise, record.timed)
         if result.trials:
             return result, at
     return None
+
+
+def _kept(record: str) -> DrillResult:
+    return DRILLS.results.value(json.loads(record))
+
+
+def _gone_through(session: Session, key: int) -> DrillResult:
+    """Return what a sitting tells that was left, or has not been scored yet."""
+    record = record_of(session, key)
+    return drill_result(record.exercise, record.timed)
 
 
 def _results(session: Session, actor: Actor) -> Iterator[tuple[DrillResult, str, datetime]]:
@@ -149,7 +166,7 @@ def _results(session: Session, actor: Actor) -> Iterator[tuple[DrillResult, str,
     )
     for record, instrument, at in session.execute(query):
         try:
-            result = DRILLS.results.value(json.loads(record))
+            result = _kept(record)
         except (MeldrinError, ValueError):  # damaged
             continue
         if result.trials and at is not None:
