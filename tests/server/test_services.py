@@ -34,6 +34,7 @@ from meldrin.server.scores.present import score_of
 from meldrin.services.actor import NEWCOMER
 from meldrin.services.attempts import (
     Batch,
+    Filter,
     Numbered,
     Summary,
     append_actions,
@@ -45,6 +46,7 @@ from meldrin.services.attempts import (
     start_attempt,
     take_over,
 )
+from meldrin.services.figures import figures_of
 from meldrin.services.identity import actor_of, erase_learner, new_secret, welcome_guest
 from meldrin.services.practices import KINDS
 from meldrin.services.replays import MOST_FRAMES, Replays
@@ -391,8 +393,10 @@ class Demo(StoreTest):
         Results(self.sessions).catch_up()
         pupil = actor_of(self.session, "pupil", now=NOW)
         self.assertNotEqual(pupil, NEWCOMER)
-        attempts = list_attempts(self.session, pupil).attempts
+        attempts = list_attempts(self.session, pupil, Filter(practice="bench")).attempts
         self.assertEqual(len(attempts), 13)
+        sat, tuned = figures_of(self.session, pupil)
+        self.assertEqual((len(sat), len(tuned)), (36, 12))  # three sittings a week, all over
         self.assertIsNone(attempts[0].finished_at)
         points = [one.points for one in reversed(attempts) if one.points is not None]
         self.assertGreater(sum(points[6:]) / 6, sum(points[:6]) / 6)

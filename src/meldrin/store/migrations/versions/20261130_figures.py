@@ -35,7 +35,7 @@ def upgrade() -> None:
             ["attempt_id"], ["attempts.id"], name="fk_figures_attempt_id", ondelete="CASCADE"
         ),
         sa.UniqueConstraint("attempt_id", name="uq_figures_attempt_id"),
-        sa.Index("ix_figures_learner_id", "learner_id", "at"),
+        sa.Index("ix_figures_learner_id_at", "learner_id", "at"),
         if_not_exists=True,
         **OPTIONS,
     )
@@ -59,7 +59,7 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("id", name="pk_todays"),
         _of_learner("todays"),
         sa.UniqueConstraint("public_id", name="uq_todays_public_id"),
-        sa.Index("ix_todays_learner_id", "learner_id", "created_at"),
+        sa.Index("ix_todays_learner_id_created_at", "learner_id", "created_at"),
         if_not_exists=True,
         **OPTIONS,
     )
