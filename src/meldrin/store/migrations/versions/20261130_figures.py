@@ -35,10 +35,10 @@ def upgrade() -> None:
             ["attempt_id"], ["attempts.id"], name="fk_figures_attempt_id", ondelete="CASCADE"
         ),
         sa.UniqueConstraint("attempt_id", name="uq_figures_attempt_id"),
-        sa.Index("ix_figures_learner_id_at", "learner_id", "at"),
         if_not_exists=True,
         **OPTIONS,
     )
+    op.create_index("ix_figures_learner_id_at", "figures", ["learner_id", "at"], if_not_exists=True)
     op.create_table(
         "aims",
         sa.Column("learner_id", sa.BigInteger(), autoincrement=False, nullable=False),
@@ -59,9 +59,14 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("id", name="pk_todays"),
         _of_learner("todays"),
         sa.UniqueConstraint("public_id", name="uq_todays_public_id"),
-        sa.Index("ix_todays_learner_id_created_at", "learner_id", "created_at"),
         if_not_exists=True,
         **OPTIONS,
+    )
+    op.create_index(
+        "ix_todays_learner_id_created_at",
+        "todays",
+        ["learner_id", "created_at"],
+        if_not_exists=True,
     )
 
 
