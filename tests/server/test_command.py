@@ -22,6 +22,16 @@ ROOT = Path(__file__).resolve().parents[2]
 WELL = {"live": True, "ready": True, "trouble": None}
 
 
+def tuned(client: httpx2.Client) -> int:
+    """How many attempts at the bench there are; a server that is busy is asked again."""
+    for _ in range(120):
+        reply = client.get("/api/attempts?practice=bench")
+        if reply.status_code != 503:
+            break
+        time.sleep(0.5)
+    return len(reply.json()["attempts"])
+
+
 class CommandTest(unittest.TestCase):
     def setUp(self) -> None:
         self.state = Path(self.enterContext(tempfile.TemporaryDirectory(prefix="meldrin test ")))
@@ -96,7 +106,7 @@ class Starting(CommandTest):
         door = process.stdout.readline().rsplit(" ", 1)[-1].strip()
         with httpx2.Client(base_url=address, follow_redirects=True, trust_env=False) as client:
             client.get(door)
-            self.assertEqual(len(client.get("/api/attempts?practice=bench").json()["attempts"]), 13)
+            self.assertEqual(tuned(client), 13)
 
     def test_a_second_start_during_the_first_tells_its_address_and_no_older_one(self) -> None:
         (self.state / "serving.json").write_text('{"address": "http://127.0.0.1:1", "pid": 1}')
@@ -167,7 +177,7 @@ class Starting(CommandTest):
         assert door is not None
         with httpx2.Client(base_url=address, follow_redirects=True) as client:
             client.get(door.group(0))
-            self.assertEqual(len(client.get("/api/attempts?practice=bench").json()["attempts"]), 13)
+            self.assertEqual(tuned(client), 13)
 
     def test_secrets_are_readable_by_their_owner_only(self) -> None:
         self.address(self.command("demo", "--port", "0"))
