@@ -195,7 +195,7 @@ class Questions(unittest.TestCase):
             if cause == "false":
                 self.assertTrue(2.4 < abs(near[1] - near[0]) < 4.8)  # 3 to 4, each a little other
             else:
-                self.assertAlmostEqual(abs(near[0] - meets) > 2.9, cause == "out")
+                self.assertEqual(abs(near[0] - meets) > 2.9, cause == "out")
 
     def test_one_string_is_out_and_all_others_are_not(self) -> None:
         for seed in range(10):

@@ -1,6 +1,7 @@
 """The practice plan: what is chosen, why, and with how much help, by a fixed clock."""
 
 import math
+import random
 import unittest
 from datetime import UTC, date, datetime, timedelta
 
@@ -19,6 +20,7 @@ from meldrin.core.practice import (
     items_for,
     most_missed,
     next_aid,
+    put_out,
     skills_for,
     standings,
 )
@@ -214,7 +216,14 @@ class OneString(unittest.TestCase):
         assert found is not None
         self.assertEqual((found.string, found.began), (3, "low"))
         # the newest counts most: 0.8^2 * 7 and 0.8^3 * 9 over their weights are 7.9
-        self.assertEqual(found.reason, "Your G string ends 8 cents low, when it begins low.")
+        self.assertEqual(found.reason, "Your G string ends 8 cents low most often.")
+
+    def test_nobody_knows_the_side_before_it_sounds(self) -> None:
+        draw = random.Random(4)
+        put = [put_out("low", draw) for _ in range(400)]
+        self.assertTrue(all(12.0 <= abs(cents) <= 35.0 for cents in put))
+        low = sum(cents < 0.0 for cents in put) / len(put)
+        self.assertTrue(0.6 < low < 0.8, low)  # 0.7 of 400 is within 0.07 (three deviations)
 
     def test_once_says_nothing(self) -> None:
         self.assertIsNone(most_missed(VIOLA, "standard", [tuned({3: -9.0})]))

@@ -85,6 +85,24 @@ class Plans(TodayTest):
         settings = page["exercise"]
         self.assertEqual((settings["start"], settings["instrument"]), ("one", "viola"))
 
+    def test_another_aim_makes_another_plan_until_something_is_done(self) -> None:
+        plan = self.plan(minutes=5)
+        begun = self.item(plan, 0)["items"][0]["attempt"]
+        self.client.put("/api/today/aim", json={"minutes": 20})
+        thought = self.client.get("/api/today").json()["plan"]
+        self.assertIsNone(thought["id"])
+        self.assertGreater(len(thought["items"]), len(plan["items"]))
+        # the sitting that was begun is still offered, and minutes more change no aim
+        left = self.client.get("/api/drills").json()["left"]
+        self.assertEqual([one["id"] for one in left], [begun])
+        short = self.plan(minutes=5)
+        self.assertEqual(self.client.get("/api/today").json()["aim"]["minutes"], 20)
+        self.sit(self.item(short, 0)["items"][0]["attempt"])
+        self.client.put("/api/today/aim", json={"minutes": 10})
+        self.assertEqual(self.client.get("/api/today").json()["plan"]["id"], short["id"])
+        self.client.put("/api/today/aim", json={"instrument": "cello"})
+        self.assertIsNone(self.client.get("/api/today").json()["plan"]["id"])
+
     def test_a_rest_is_done_by_pressing_it(self) -> None:
         plan = self.plan(minutes=20)
         number = [one["kind"] for one in plan["items"]].index("rest")

@@ -1,12 +1,13 @@
 """What to do today: what a learner practises for, the plan of the day, and how far it has come."""
 
+import random
 import uuid
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any, Final
 
 from pydantic import TypeAdapter, ValidationError
-from sqlalchemy import select, update
+from sqlalchemy import Select, select, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
@@ -15,7 +16,7 @@ from meldrin.core.catalogue import Instrument, instrument_of
 from meldrin.core.drills import DrillExercise
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import Naming
-from meldrin.core.practice import Aim, Item, Sat, Tuned, items_for
+from meldrin.core.practice import Aim, Item, Sat, Tuned, items_for, put_out
 from meldrin.services.actor import Actor
 from meldrin.services.attempts import FINISHED, start_attempt
 from meldrin.services.drills import begin_sitting
@@ -87,19 +88,30 @@ def aim_of(session: Session, actor: Actor) -> Aim | None:
         return None
 
 
-def set_aim(session: Session, actor: Actor, aim: Aim) -> None:
-    """Keep what a learner practises for.
+def set_aim(session: Session, actor: Actor, aim: Aim, *, now: datetime) -> None:
+    """Keep what a learner practises for. A plan of today that was made for something else, or of
+    which nothing is done yet, gives way.
 
     Raises:
         MeldrinError: for an instrument, tuning or method that does not exist.
     """
-    text = text_for(session, actor, aim.instrument_id)
-    _ = Exercise(  # which says what is wrong, and what can serve instead
-        aim.instrument_id, aim.method, "hair", 0, tuning=aim.tuning, instrument_text=text
-    ).plan
+    _check(session, actor, aim)
     statement = insert(AimRow).values(learner_id=actor.learner, record=_json(AIMS, aim))
     session.execute(statement.on_duplicate_key_update(record=statement.inserted.record))
+    for row in session.scalars(_newest(actor, now)):
+        kept = _today(session, row)
+        nothing_done = not any(one.done for one in kept.items)
+        if nothing_done or replace(kept.aim, minutes=aim.minutes) != aim:
+            session.delete(row)
     session.commit()
+
+
+def _check(session: Session, actor: Actor, aim: Aim) -> None:
+    """Refuse what cannot be tuned so; the plan says why, and what can serve instead."""
+    text = text_for(session, actor, aim.instrument_id)
+    _ = Exercise(
+        aim.instrument_id, aim.method, "hair", 0, tuning=aim.tuning, instrument_text=text
+    ).plan
 
 
 def thought_of(session: Session, actor: Actor, aim: Aim, *, now: datetime) -> Today:
@@ -111,7 +123,12 @@ def thought_of(session: Session, actor: Actor, aim: Aim, *, now: datetime) -> To
 
 
 def make_today(session: Session, actor: Actor, aim: Aim, *, now: datetime) -> Today:
-    """Make the plan of the day and keep it."""
+    """Make the plan of the day and keep it.
+
+    Raises:
+        MeldrinError: for an instrument, tuning or method that does not exist or go together.
+    """
+    _check(session, actor, aim)
     made = replace(thought_of(session, actor, aim, now=now), id=uuid.uuid4().hex)
     row = TodayRow(
         public_id=made.id,
@@ -138,13 +155,17 @@ def evidence(session: Session, actor: Actor, aim: Aim) -> tuple[list[Sat], list[
 
 def today(session: Session, actor: Actor, *, now: datetime) -> Today | None:
     """Return the plan of the day, or None where none was made for today."""
-    row = session.scalars(
+    row = session.scalars(_newest(actor, now)).one_or_none()
+    return None if row is None else _today(session, row)
+
+
+def _newest(actor: Actor, now: datetime) -> Select[TodayRow]:
+    return (
         select(TodayRow)
         .where(TodayRow.learner_id == actor.learner, TodayRow.created_at > now - GOES_ON_FOR)
         .order_by(TodayRow.created_at.desc(), TodayRow.id.desc())
         .limit(1)
-    ).one_or_none()
-    return None if row is None else _today(session, row)
+    )
 
 
 def begin_item(
@@ -210,7 +231,7 @@ def _begun(
         seed=0,
         tuning=aim.tuning,
         out_string=item.string,
-        out_cents=item.out_cents,
+        out_cents=put_out(item.began, random.SystemRandom()) if item.began else 0.0,
         aid=item.aid,
         naming=naming,
     )

@@ -1,6 +1,6 @@
 """The practice plan: what to do today, from what drills and bench have told."""
 
-from meldrin.core.practice.bench_core import Missed, most_missed, next_aid
+from meldrin.core.practice.bench_core import Missed, most_missed, next_aid, put_out
 from meldrin.core.practice.choosing import chosen
 from meldrin.core.practice.figures import Brought, Figure, SaidSure, Sat, Tuned
 from meldrin.core.practice.plan import MINUTES, Aim, Item, Kind, Minutes, items_for

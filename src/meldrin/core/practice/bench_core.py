@@ -1,5 +1,6 @@
 """The daily core: one string is put out, brought back by ear, and then checked with the tuner."""
 
+import random
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final, Literal
@@ -14,7 +15,9 @@ BEGINS_AT: Final = 1
 TWICE: Final = 2
 LOOKED_AT: Final = 12  # of the newest attempts on an instrument
 FADES: Final = 0.8  # by how much an attempt counts less than the one after it
-OUT_CENTS: Final = 25.0
+OUT_CENTS: Final = (12.0, 35.0)
+MOST_CENTS: Final = 35.0  # as far as one string counts
+ON_ITS_SIDE: Final = 0.7  # how often it begins on the side that is missed, and not on the other
 SAYS_SOMETHING: Final = 2  # attempts with a string, before its errors are spoken of
 
 
@@ -39,8 +42,8 @@ def next_aid(tuned: Sequence[Tuned]) -> Aid:
 
 @dataclass(frozen=True, slots=True)
 class Missed:
-    """The string that is missed most, on which side it then began and ended, and the sentence that
-    says so.
+    """The string that is missed most, the side it then began on, and a sentence about how it ends.
+    The sentence does not tell the side it begins on: that is for the ear.
     """
 
     string: int
@@ -60,7 +63,7 @@ def most_missed(made: Instrument, tuning: str, tuned: Sequence[Tuned]) -> Missed
         for one in attempt.strings:
             began: Literal["low", "high"] = "low" if one.began_cents < 0.0 else "high"
             found = weights.setdefault((one.string, began), [])
-            found.append((weight, max(-OUT_CENTS, min(OUT_CENTS, one.ended_cents))))
+            found.append((weight, max(-MOST_CENTS, min(MOST_CENTS, one.ended_cents))))
         weight *= FADES
     known = {key: found for key, found in weights.items() if len(found) >= SAYS_SOMETHING}
     if not known:
@@ -71,11 +74,19 @@ def most_missed(made: Instrument, tuning: str, tuned: Sequence[Tuned]) -> Missed
     size = _mean_size(found)
     side = "low" if ended < 0.0 else "high"
     reason = (
-        f"Your {label} string ends {size:.0f} cents {side}, when it begins {began}."
+        f"Your {label} string ends {size:.0f} cents {side} most often."
         if size >= 1.0
         else f"Your {label} string ends well. Keep it so."
     )
     return Missed(string, began, reason)
+
+
+def put_out(began: Literal["low", "high"], draw: random.Random) -> float:
+    """Return how far a string is put out, in cents: mostly on the side that is missed, so that
+    nobody knows it before it sounds.
+    """
+    side = -1.0 if began == "low" else 1.0
+    return draw.uniform(*OUT_CENTS) * (side if draw.random() < ON_ITS_SIDE else -side)
 
 
 def _mean_size(found: Sequence[tuple[float, float]]) -> float:

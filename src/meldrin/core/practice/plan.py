@@ -13,7 +13,7 @@ from meldrin.core.drills import drill_of, threshold_said
 from meldrin.core.drills.registry import measured
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods import METHODS
-from meldrin.core.practice.bench_core import OUT_CENTS, most_missed, next_aid
+from meldrin.core.practice.bench_core import most_missed, next_aid
 from meldrin.core.practice.choosing import chosen
 from meldrin.core.practice.figures import Sat, Tuned
 from meldrin.core.practice.skills import Skill, skills_for
@@ -60,7 +60,8 @@ class Item:
     """A part of a practice.
 
     reason: why it is there, in a sentence.
-    skill: of a drill. string, out_cents: of one string put out; aid: the help to tune with.
+    skill: of a drill. string, began: of one string put out, and the side that is missed; 0 and None
+        for any. aid: the help to tune with.
     """
 
     kind: Kind
@@ -69,7 +70,7 @@ class Item:
     minutes: Annotated[int, Ge(1)]
     skill: Skill | None = None
     string: int = 0
-    out_cents: float = 0.0
+    began: Literal["low", "high"] | None = None
     aid: Aid = "ripple"
 
 
@@ -130,14 +131,13 @@ def _one_string(made: Instrument, aim: Aim, tuned: Sequence[Tuned], aid: Aid) ->
             ONE_STRING_MIN,
             aid=aid,
         )
-    out = OUT_CENTS if missed.began == "high" else -OUT_CENTS
     return Item(
         "one_string",
         "One string out",
         missed.reason,
         ONE_STRING_MIN,
         string=missed.string,
-        out_cents=out,
+        began=missed.began,
         aid=aid,
     )
 

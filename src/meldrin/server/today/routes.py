@@ -45,10 +45,10 @@ def open_today(session: Store, actor: Asker, now: Now) -> TodayPage:
 
 
 @router.put("/today/aim")
-def set_aim(wanted: AimSettings, session: Store, actor: Guest) -> AimSettings:
+def set_aim(wanted: AimSettings, session: Store, actor: Guest, now: Now) -> AimSettings:
     """Say what to practise for."""
     aim = wanted.aim()
-    service.set_aim(session, actor, aim)
+    service.set_aim(session, actor, aim, now=now)
     return settings_of(aim)
 
 
@@ -57,7 +57,8 @@ def make_plan(wanted: AimSettings, session: Store, actor: Guest, now: Now) -> To
     """Make the plan of the day, from what drills and bench have told."""
     use(session, actor, "attempts", now=now)
     aim = wanted.aim()
-    service.set_aim(session, actor, aim)
+    if service.aim_of(session, actor) is None:
+        service.set_aim(session, actor, aim, now=now)
     return _plan(session, actor, service.make_today(session, actor, aim, now=now))
 
 
