@@ -12,13 +12,11 @@ from meldrin.core.drills.drill import (
     Part,
     Posed,
     QuestionDrill,
-    Sounding,
 )
-from meldrin.core.drills.notes import Course, courses, note, roved
-from meldrin.core.sound.events import Release, Start
+from meldrin.core.drills.notes import Course, courses, note, roved, sounding
 from meldrin.core.units import cents_of_ratio
 
-ALONE_S, REST_S, TOGETHER_S, FADE_S = 2.6, 0.4, 2.6, 0.04
+ALONE_S, REST_S, TOGETHER_S = 2.6, 0.4, 2.6
 BOTH_S: Final = ALONE_S + REST_S
 BEATS_HZ: Final = {1: (3.0, 4.0), 2: (2.0, 3.0), 3: (1.2, 2.0)}
 # The partials of a false string are split each a little differently.
@@ -50,15 +48,10 @@ def _sounded(asked: Asked, chosen: Course, what: str, draw: random.Random) -> He
     true = note(made, number, hz=hz, plucked=True)
     beside = fork_beside(true, hz, beats_hz=side * beats_hz, lasts_s=TOGETHER_S)
     return Heard(
-        Sounding(
-            (
-                (0.0, Start(0, string)),
-                (ALONE_S - 3 * FADE_S, Release(0, FADE_S)),
-                (BOTH_S, Start(1, string)),
-                (BOTH_S, Start(2, beside)),
-                (BOTH_S + TOGETHER_S - 3 * FADE_S, Release(1, FADE_S)),
-                (BOTH_S + TOGETHER_S - 3 * FADE_S, Release(2, FADE_S)),
-            )
+        sounding(
+            (string, 0.0, ALONE_S),
+            (string, BOTH_S, BOTH_S + TOGETHER_S),
+            (beside, BOTH_S, BOTH_S + TOGETHER_S),
         ),
         (
             Part("alone", 0.0, ALONE_S, beats_hz=beats_hz * (what == "false")),

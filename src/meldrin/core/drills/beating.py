@@ -5,8 +5,7 @@ from typing import Final
 
 from meldrin.core.drills.belief import Scale
 from meldrin.core.drills.drill import Answer, Asked, Interval, Part, Sounding, ThresholdDrill
-from meldrin.core.drills.notes import note, roved
-from meldrin.core.sound.events import Release, Start
+from meldrin.core.drills.notes import note, roved, sounding
 from meldrin.core.sound.partials import PartialTable
 from meldrin.core.sound.references import fork
 from meldrin.core.sound.together import as_loud, matched_at_s
@@ -17,15 +16,16 @@ HIGHEST_PARTIAL: Final = 6
 LASTS_S: Final = 4.0
 EACH_S, REST_S = 2.4, 0.4
 SECOND_S: Final = EACH_S + REST_S
-FADE_S: Final = 0.04
 USUAL_HZ: Final = (1.5, 4.0)  # beats that are compared with others, which a beginner can follow
 
 
-def _pair(asked: Asked, beats_hz: float, *, hz: float, voice: int, lasts_s: float) -> list[Start]:
+def _pair(
+    asked: Asked, beats_hz: float, *, hz: float, lasts_s: float
+) -> tuple[PartialTable, PartialTable]:
     """Return a string and a fork that meets one of its partials, so far apart that they beat."""
     string = note(asked.instrument, asked.string, hz=hz)
     beside = fork_beside(string, hz, beats_hz=beats_hz, lasts_s=lasts_s)
-    return [Start(voice, string), Start(voice + 1, beside)]
+    return string, beside
 
 
 def meeting(hz: float) -> int:
@@ -45,8 +45,8 @@ def fork_beside(
 def _whether(asked: Asked, draw: random.Random) -> Sounding:
     side = draw.choice((-1.0, 1.0))
     hz = roved(asked.hz, draw)
-    pair = _pair(asked, side * asked.difference, hz=hz, voice=0, lasts_s=LASTS_S)
-    return Sounding((*((0.0, one) for one in pair), *_let_go(0, LASTS_S)))
+    pair = _pair(asked, side * asked.difference, hz=hz, lasts_s=LASTS_S)
+    return sounding(*((one, 0.0, LASTS_S) for one in pair))
 
 
 def _faster(asked: Asked, draw: random.Random) -> Sounding:
@@ -56,20 +56,12 @@ def _faster(asked: Asked, draw: random.Random) -> Sounding:
     ratio = 1.0 + abs(asked.difference) / 100.0
     second_hz = first_hz * (ratio if asked.difference > 0.0 else 1.0 / ratio)
     hz, side = roved(asked.hz, draw), draw.choice((-1.0, 1.0))
-    first = _pair(asked, side * first_hz, hz=hz, voice=0, lasts_s=EACH_S)
-    second = _pair(asked, side * second_hz, hz=hz, voice=2, lasts_s=EACH_S)
-    return Sounding(
-        (
-            *((0.0, one) for one in first),
-            *_let_go(0, EACH_S),
-            *((SECOND_S, one) for one in second),
-            *_let_go(2, SECOND_S + EACH_S),
-        )
+    first = _pair(asked, side * first_hz, hz=hz, lasts_s=EACH_S)
+    second = _pair(asked, side * second_hz, hz=hz, lasts_s=EACH_S)
+    return sounding(
+        *((one, 0.0, EACH_S) for one in first),
+        *((one, SECOND_S, SECOND_S + EACH_S) for one in second),
     )
-
-
-def _let_go(voice: int, end_s: float) -> tuple[tuple[float, Release], ...]:
-    return tuple((end_s - 3 * FADE_S, Release(one, FADE_S)) for one in (voice, voice + 1))
 
 
 def _whether_said(difference: float, _: Interval) -> str:

@@ -5,27 +5,21 @@ from typing import Final
 
 from meldrin.core.drills.belief import Scale
 from meldrin.core.drills.drill import Answer, Asked, Interval, Part, Sounding, ThresholdDrill
-from meldrin.core.drills.notes import note, roved
-from meldrin.core.sound.events import Release, Start
+from meldrin.core.drills.notes import note, roved, sounding
 from meldrin.core.units import ratio_of_cents
 from meldrin.core.words import cents_said
 
 FIRST_S, REST_S, LASTS_S = 0.0, 0.4, 1.2
 SECOND_S: Final = FIRST_S + LASTS_S + REST_S
-FADE_S: Final = 0.03
 
 
 def _sounding(asked: Asked, draw: random.Random) -> Sounding:
     hz = roved(asked.hz, draw)
     made, number = asked.instrument, asked.string
     second_hz = hz * ratio_of_cents(asked.difference)
-    return Sounding(
-        (
-            (FIRST_S, Start(0, note(made, number, hz=hz))),
-            (FIRST_S + LASTS_S - 3 * FADE_S, Release(0, FADE_S)),
-            (SECOND_S, Start(1, note(made, number, hz=second_hz))),
-            (SECOND_S + LASTS_S - 3 * FADE_S, Release(1, FADE_S)),
-        )
+    return sounding(
+        (note(made, number, hz=hz), FIRST_S, FIRST_S + LASTS_S),
+        (note(made, number, hz=second_hz), SECOND_S, SECOND_S + LASTS_S),
     )
 
 

@@ -11,31 +11,31 @@ from meldrin.core.drills.drill import (
     Part,
     Posed,
     QuestionDrill,
-    Sounding,
 )
-from meldrin.core.drills.notes import Course, courses, note
+from meldrin.core.drills.notes import Course, courses, note, sounding
 from meldrin.core.pitch import class_name, equal_tempered_hz, note_name
-from meldrin.core.sound.events import Release, SoundEvent, Start
 
 MOST_AWAY: Final = {1: 2, 2: 4, 3: 6}  # semitones between what is shown and what is wanted
-EACH_S, FADE_S = 0.5, 0.04
+EACH_S: Final = 0.5
 BLACK: Final = (1, 3, 6, 8, 10)
 
 
 def _counted(asked: Asked, chosen: Course, midis: list[int]) -> Heard:
     """The notes that are counted, one after the other."""
     made, number = asked.instrument, chosen.string.number
-    events: list[tuple[float, SoundEvent]] = []
-    for at, midi in enumerate(midis):
-        begin_s = at * EACH_S
-        table = note(made, number, hz=equal_tempered_hz(midi, a4_hz=440.0))
-        events.append((begin_s, Start(at, table)))
-        events.append((begin_s + EACH_S - 3 * FADE_S, Release(at, FADE_S)))
+    notes = [
+        (
+            note(made, number, hz=equal_tempered_hz(midi, a4_hz=440.0)),
+            at * EACH_S,
+            (at + 1) * EACH_S,
+        )
+        for at, midi in enumerate(midis)
+    ]
     parts = tuple(
         Part(class_name(midi, naming=asked.naming), at * EACH_S, (at + 1) * EACH_S)
         for at, midi in enumerate(midis)
     )
-    return Heard(Sounding(tuple(events)), parts)
+    return Heard(sounding(*notes), parts)
 
 
 def _steps(begin: int, end: int) -> list[int]:

@@ -6,14 +6,17 @@ from dataclasses import dataclass
 from typing import Final
 
 from meldrin.core.catalogue import Instrument
-from meldrin.core.drills.drill import Asked
+from meldrin.core.drills.drill import Asked, Sounding
 from meldrin.core.methods.naming import string_label
 from meldrin.core.pitch import equal_tempered_hz
+from meldrin.core.sound.events import Release, SoundEvent, Start
 from meldrin.core.sound.partials import PartialTable, string_series
 from meldrin.core.sound.stroke import stroke
 from meldrin.core.strings import String, stopped_cents, strain_sounding
 from meldrin.core.units import ratio_of_cents
 
+FADE_S: Final = 0.03  # under a finger, so that nothing clicks
+FADES: Final = 3  # so many of them before its end a note is let go
 ROVES_CENTS: Final = 50.0  # from trial to trial, so that no pitch can be learned by heart
 
 
@@ -54,6 +57,15 @@ def stopped_at(made: Instrument, number: int, *, hz: float, open_hz: float) -> i
         (fret for fret in frets if fret == 0 or fret > string.nut_fret),
         key=lambda fret: abs(ratio_of_cents(stopped_cents(string, fret)) * open_hz / hz - 1.0),
     )
+
+
+def sounding(*notes: tuple[PartialTable, float, float]) -> Sounding:
+    """Return notes that each begin at a time and are silent at another: (table, begin_s, end_s)."""
+    events: list[tuple[float, SoundEvent]] = []
+    for voice, (table, begin_s, end_s) in enumerate(notes):
+        events.append((begin_s, Start(voice, table)))
+        events.append((end_s - FADES * FADE_S, Release(voice, FADE_S)))
+    return Sounding(tuple(sorted(events, key=lambda one: one[0])))
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,7 +17,7 @@ from meldrin.core.drills.drill import (
     Sounding,
     TunerShown,
 )
-from meldrin.core.drills.notes import Course, courses, note
+from meldrin.core.drills.notes import FADE_S, FADES, Course, courses, note
 from meldrin.core.hearing import reading, tracked
 from meldrin.core.hearing.tuner import Mode
 from meldrin.core.pitch import note_name
@@ -32,7 +32,7 @@ WINDOW_S, EVERY_S, FIRST_S, LAST_S = 0.25, 0.25, 0.3, 3.1
 OUT_CENTS: Final = {1: (15.0, 35.0), 2: (8.0, 20.0), 3: (5.0, 12.0)}
 SHARP_CENTS: Final = {1: (30.0, 45.0), 2: (20.0, 35.0), 3: (15.0, 25.0)}
 FALLS_S: Final = 0.6
-END_S, FADE_S = 3.2, 0.04
+END_S: Final = 3.2
 WRONG_A4_HZ: Final = {1: (430.0, 432.0), 2: (432.0, 443.0), 3: (442.0, 443.0)}
 NEIGHBOUR: Final = 3.0  # times as loud, so that the tuner shows it
 ANSWERS: Final = (
@@ -108,7 +108,7 @@ def _scene(
     else:
         frames = _frames(events, set_to, asked=asked)
     voices = [event.voice for _, event in events if isinstance(event, Start)]
-    ends = [(END_S - 3 * FADE_S, Release(voice, FADE_S)) for voice in voices]
+    ends = [(END_S - FADES * FADE_S, Release(voice, FADE_S)) for voice in voices]
     heard = Heard(Sounding((*events, *ends)), (Part("string", 0.0, END_S + 0.1),))
     return heard, TunerShown(set_to.a4_hz, set_to.words, frames)
 

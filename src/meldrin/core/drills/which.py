@@ -12,17 +12,16 @@ from meldrin.core.drills.drill import (
     Part,
     Posed,
     QuestionDrill,
-    Sounding,
 )
-from meldrin.core.drills.notes import Course, courses, note
+from meldrin.core.drills.notes import Course, courses, note, sounding
 from meldrin.core.pitch import equal_tempered_hz
-from meldrin.core.sound.events import Release, Start
+from meldrin.core.sound.partials import PartialTable
 from meldrin.core.sound.references import reference
 from meldrin.core.strings import cents_per_degree, strain_sounding, tension_at_strain
 from meldrin.core.units import ratio_of_cents
 from meldrin.core.words import capital
 
-EACH_S, REST_S, FADE_S = 1.5, 0.3, 0.04
+EACH_S, REST_S = 1.5, 0.3
 SECOND_S: Final = EACH_S + REST_S
 TWO: Final = (Part("first", 0.0, EACH_S), Part("second", SECOND_S, SECOND_S + EACH_S + 0.1))
 ROVES_CENTS: Final = {1: 0.0, 2: 25.0, 3: 50.0}  # how far a string is out that is to be named
@@ -32,18 +31,8 @@ SIZES: Final = 4
 LOWEST_PIPE_HZ: Final = 60.0  # below it nobody names an octave
 
 
-def _after_one_another(first: Start, second: Start) -> Heard:
-    return Heard(
-        Sounding(
-            (
-                (0.0, first),
-                (EACH_S - 3 * FADE_S, Release(first.voice, FADE_S)),
-                (SECOND_S, second),
-                (SECOND_S + EACH_S - 3 * FADE_S, Release(second.voice, FADE_S)),
-            )
-        ),
-        TWO,
-    )
+def _after_one_another(first: PartialTable, second: PartialTable) -> Heard:
+    return Heard(sounding((first, 0.0, EACH_S), (second, SECOND_S, SECOND_S + EACH_S)), TWO)
 
 
 def _named(one: Course) -> str:
@@ -70,8 +59,8 @@ def _by_ear(asked: Asked, draw: random.Random) -> Posed:
 def _pair_of(asked: Asked, first: Course, second: Course, *, cents: float = 0.0) -> Heard:
     made = asked.instrument
     return _after_one_another(
-        Start(0, note(made, first.string.number, hz=first.hz)),
-        Start(1, note(made, second.string.number, hz=second.hz * ratio_of_cents(cents))),
+        note(made, first.string.number, hz=first.hz),
+        note(made, second.string.number, hz=second.hz * ratio_of_cents(cents)),
     )
 
 
@@ -108,8 +97,8 @@ def _pipe_and(asked: Asked, chosen: Course, away: int) -> Heard:
     """The string stays where it is, and the pipe is an octave off: no string is to snap."""
     pipe_hz = equal_tempered_hz(chosen.midi - 12 * away, a4_hz=440.0)
     return _after_one_another(
-        Start(0, reference("pipe", hz=pipe_hz)),
-        Start(1, note(asked.instrument, chosen.string.number, hz=chosen.hz)),
+        reference("pipe", hz=pipe_hz),
+        note(asked.instrument, chosen.string.number, hz=chosen.hz),
     )
 
 

@@ -11,14 +11,12 @@ from meldrin.core.drills.drill import (
     Part,
     Posed,
     QuestionDrill,
-    Sounding,
 )
-from meldrin.core.drills.notes import Course, courses, note
-from meldrin.core.sound.events import Release, SoundEvent, Start
+from meldrin.core.drills.notes import Course, courses, note, sounding
 from meldrin.core.units import ratio_of_cents
 from meldrin.core.words import capital
 
-EACH_S, CHORD_S, STRUM_S, FADE_S = 0.9, 3.0, 0.06, 0.04
+EACH_S, CHORD_S, STRUM_S = 0.9, 3.0, 0.06
 OUT_CENTS: Final = {1: (45.0, 60.0), 2: (25.0, 35.0), 3: (14.0, 20.0)}
 MOST: Final = 6  # strings that are asked about
 
@@ -32,34 +30,22 @@ def _asked_about(asked: Asked) -> list[Course]:
 def _played(asked: Asked, out: Course, cents: float) -> Heard:
     """Each string by itself, from the lowest up, and then all together."""
     made, strings = asked.instrument, _asked_about(asked)
-    events: list[tuple[float, SoundEvent]] = []
+    offs = [cents if one == out else 0.0 for one in strings]
     tables = [
-        note(
-            made,
-            one.string.number,
-            hz=one.hz * ratio_of_cents(cents if one == out else 0.0),
-        )
-        for one in strings
+        note(made, one.string.number, hz=one.hz * ratio_of_cents(off))
+        for one, off in zip(strings, offs, strict=True)
     ]
-    parts, at_s = [], 0.0
-    for voice, (one, table) in enumerate(zip(strings, tables, strict=True)):
-        events += [
-            (at_s, Start(voice, table)),
-            (at_s + EACH_S - 3 * FADE_S, Release(voice, FADE_S)),
-        ]
-        off_cents = cents if one == out else 0.0
-        parts.append(Part(one.label, at_s, at_s + EACH_S, cents=off_cents))
-        at_s += EACH_S
-    end_s, softer = at_s + CHORD_S, len(strings) ** -0.5
-    for voice, table in enumerate(tables):
-        begin_s = at_s + STRUM_S * voice
-        ends_s = end_s - 3 * FADE_S
-        events += [
-            (begin_s, Start(MOST + voice, table.times(softer))),
-            (ends_s, Release(MOST + voice, FADE_S)),
-        ]
-    parts.append(Part("all", at_s, end_s + 0.1))
-    return Heard(Sounding(tuple(sorted(events, key=lambda one: one[0]))), tuple(parts))
+    all_s, softer = len(strings) * EACH_S, len(strings) ** -0.5
+    end_s = all_s + CHORD_S
+    singly = [(table, at * EACH_S, (at + 1) * EACH_S) for at, table in enumerate(tables)]
+    together = [
+        (table.times(softer), all_s + STRUM_S * at, end_s) for at, table in enumerate(tables)
+    ]
+    parts = [
+        Part(one.label, at * EACH_S, (at + 1) * EACH_S, cents=off)
+        for at, (one, off) in enumerate(zip(strings, offs, strict=True))
+    ]
+    return Heard(sounding(*singly, *together), (*parts, Part("all", all_s, end_s + 0.1)))
 
 
 def _answers(strings: list[Course]) -> tuple[Answer, ...]:

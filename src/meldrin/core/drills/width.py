@@ -6,8 +6,7 @@ from typing import Final
 
 from meldrin.core.drills.belief import Scale
 from meldrin.core.drills.drill import Answer, Asked, Interval, Part, Sounding, ThresholdDrill, Truth
-from meldrin.core.drills.notes import note, roved, stopped_at
-from meldrin.core.sound.events import Release, Start
+from meldrin.core.drills.notes import note, roved, sounding, stopped_at
 from meldrin.core.units import cents_of_ratio, ratio_of_cents
 from meldrin.core.words import cents_said
 
@@ -23,7 +22,6 @@ WORDS: Final[dict[Interval, str]] = {
 }  # fmt: skip
 ALONE_S, REST_S, TOGETHER_S = 0.7, 0.1, 2.6
 BOTH_S: Final = 2 * (ALONE_S + REST_S) + 0.1
-FADE_S: Final = 0.03
 
 
 def true_cents(interval: Interval, truth: Truth) -> float:
@@ -42,17 +40,11 @@ def _sounding(asked: Asked, draw: random.Random) -> Sounding:
     low = note(made, number, hz=low_hz)
     high = note(made, number, hz=high_hz, fret=stopped_at(made, number, hz=high_hz, open_hz=low_hz))
     second_s, end_s = ALONE_S + REST_S, BOTH_S + TOGETHER_S
-    return Sounding(
-        (
-            (0.0, Start(0, low)),
-            (ALONE_S - 3 * FADE_S, Release(0, FADE_S)),
-            (second_s, Start(1, high)),
-            (second_s + ALONE_S - 3 * FADE_S, Release(1, FADE_S)),
-            (BOTH_S, Start(2, low)),
-            (BOTH_S, Start(3, high)),
-            (end_s - 3 * FADE_S, Release(2, FADE_S)),
-            (end_s - 3 * FADE_S, Release(3, FADE_S)),
-        )
+    return sounding(
+        (low, 0.0, ALONE_S),
+        (high, second_s, second_s + ALONE_S),
+        (low, BOTH_S, end_s),
+        (high, BOTH_S, end_s),
     )
 
 
