@@ -31,5 +31,15 @@ export default tseslint.config(
   ...tseslint.configs.strict,
   hooks.configs.flat["recommended"],
   { rules: { "no-undef": "off" } },
+  {
+    rules: {
+      // Asked of a device that starts, they stop the page for good in one browser.
+      "no-restricted-properties": [
+        "error",
+        { property: "getOutputTimestamp" },
+        { property: "outputLatency" },
+      ],
+    },
+  },
   ...layers,
 );

@@ -98,9 +98,21 @@ describe("the line", () => {
     again.onopen();
     again.tell({ kind: "welcome", number: 1, at_s: 3 });
     expect(again.sent.map((one) => one.number)).toEqual([undefined, 2]);
-    expect(line.wasSentAgain(2)).toBe(true);
     expect(line.act("d")).toBe(3);
-    expect(line.wasSentAgain(3)).toBe(false);
+  });
+
+  it("knows what was answered before the line went down", () => {
+    const { line, socket } = joined();
+    line.act("a");
+    line.act("b");
+    socket.tell({ kind: "now", number: 1 });
+    socket.onclose();
+    vi.advanceTimersByTime(400);
+    const again = Socket.made[1] as Socket;
+    again.onopen();
+    again.tell({ kind: "welcome", number: 0, at_s: 0 });
+    expect(line.wasAnswered(1)).toBe(true);
+    expect(line.wasAnswered(2)).toBe(false);
   });
 
   it("waits longer each time the line does not come back", () => {

@@ -11,8 +11,9 @@ export type Link = "joining" | "live" | "away" | "moved" | "gone";
 export type LineState = { link: Link; unsaved: number; notice: string | null };
 
 type Welcome = { kind: "welcome"; number: number; at_s: number };
+type Now = { kind: "now"; number: number };
 type Common =
-  Welcome | Schemas["Saved"] | Schemas["Refused"] | Schemas["Trouble"] | Schemas["Moved"];
+  Welcome | Now | Schemas["Saved"] | Schemas["Refused"] | Schemas["Trouble"] | Schemas["Moved"];
 
 const FIRST_RETRY_MS = 300;
 const LAST_RETRY_MS = 4000;
@@ -26,7 +27,7 @@ export class Line<Action, Message extends { kind: string }> {
   private readonly clock = new Clock();
   private readonly tab = tabName();
   private number = 0;
-  private resent = 0;
+  private answered = 0;
   private retryMs = FIRST_RETRY_MS;
   private retry: ReturnType<typeof setTimeout> | undefined;
   private state: LineState = { link: "joining", unsaved: 0, notice: null };
@@ -70,9 +71,9 @@ export class Line<Action, Message extends { kind: string }> {
     this.socket.send(JSON.stringify({ ...question, at_s: this.clock.now() }));
   }
 
-  /** Whether this was sent again after a break, and so was answered once before. */
-  wasSentAgain(number: number): boolean {
-    return number <= this.resent;
+  /** Whether this was answered before: what is sent again after a break is answered again. */
+  wasAnswered(number: number): boolean {
+    return number <= this.answered;
   }
 
   /** Take the attempt back from another tab. */
@@ -110,6 +111,7 @@ export class Line<Action, Message extends { kind: string }> {
         break;
     }
     this.hear(message);
+    if (common.kind === "now") this.answered = Math.max(this.answered, common.number);
     if (common.kind === "welcome") for (const entry of this.outbox.all) this.send(entry);
   }
 
@@ -118,7 +120,6 @@ export class Line<Action, Message extends { kind: string }> {
     this.outbox.saved(message.number);
     const last = this.outbox.last;
     this.number = Math.max(message.number, last?.number ?? 0);
-    this.resent = last?.number ?? 0;
     this.clock.set(Math.max(message.at_s, last?.at_s ?? 0));
     this.change({ link: "live", unsaved: this.outbox.all.length, notice: null });
   }

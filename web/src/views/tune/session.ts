@@ -96,8 +96,8 @@ export class Session {
   private sceneTold(message: Schemas["Now"]): void {
     const pressedAt = this.pressed.get(message.number) ?? null;
     this.pressed.delete(message.number);
-    // What is sent again after a break has been heard once already.
-    if (!this.line.wasSentAgain(message.number)) player.play(message.sounds, pressedAt);
+    // What was sent again after a break may have been heard already.
+    if (!this.line.wasAnswered(message.number)) player.play(message.sounds, pressedAt);
     if (this.state.scene === null) return; // it is told whole first
     const scene = changed(this.state.scene, message.changes);
     player.watch(watched(scene));
