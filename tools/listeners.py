@@ -20,6 +20,7 @@ from meldrin.core.drills import (
     measured,
     nothing_known,
 )
+from meldrin.core.drills.belief import ANYWHERE, HALF_WITHIN
 from meldrin.core.learner import Ear, sit
 from meldrin.core.practice import Skill, skills_for
 from tools.studies import accuracy_of, spearman
@@ -33,7 +34,7 @@ GAIN: Final = 0.2
 ABOVE_FLOOR: Final = 1.3
 # How much the slope of a listener's answers differs from the usual one of its scale, and from what
 # on it says “the same”, or that it beats: drawn evenly from here, by nobody's wish.
-SLOPE: Final = {"side_or_same": (0.8, 1.25), "whether": (1.2, 1.9)}
+SLOPE: Final = {"side_or_same": (0.8, 1.25), "side": (0.8, 1.25), "whether": (1.2, 1.9)}
 WIDTH: Final = (0.5, 2.0)
 
 
@@ -59,7 +60,16 @@ def answer_of(
     felt += math.log(chance / (1.0 - chance))
     if scale.judged == "whether":
         return int(felt > width)
+    if scale.judged == "side":
+        return int(felt > 0.0)
     return 0 if felt < -width else 2 if felt > width else 1
+
+
+def error_of(scale: Scale, *, threshold: float, draw: random.Random) -> float:
+    """Return how far off a listener is who answers by an amount; see `core/drills/belief`."""
+    if draw.random() < LAPSES:
+        return draw.uniform(-1.0, 1.0) * ANYWHERE * scale.high
+    return draw.gauss(0.0, threshold / HALF_WITHIN)
 
 
 def _listen(
@@ -70,7 +80,8 @@ def _listen(
     """
     n, first = job
     scale, draw = measured(drill).scale, random.Random(f"{drill} {gain} {n}")
-    slope, width = draw.uniform(*SLOPE[scale.judged]), draw.uniform(*WIDTH)
+    amount = scale.judged == "amount"
+    slope, width = draw.uniform(*SLOPE.get(scale.judged, (1.0, 1.0))), draw.uniform(*WIDTH)
     gains = draw.uniform(0.0, gain)
     known, threshold = nothing_known(scale), first
     for trial in range(TRIALS):
@@ -78,6 +89,9 @@ def _listen(
             known = from_kept(scale, known.kept).since(1.0 / 24.0)
         threshold = first * (1.0 - gains * trial / (TRIALS - 1))
         size = known.next(draw)
+        if amount:
+            known = known.after_error(error_of(scale, threshold=threshold, draw=draw))
+            continue
         said = answer_of(scale, size, threshold=threshold, slope=slope, width=width, draw=draw)
         known = known.after(size, said)
     found = known.threshold
@@ -169,6 +183,8 @@ def next_trial_s() -> float:
     """Return how long it takes to choose a trial, at the slowest drill: the quickest of ten."""
     draw, slowest = random.Random(1), 0.0
     for drill in MEASURED:
+        if drill.scale.judged == "amount":  # nothing is chosen there
+            continue
         known = nothing_known(drill.scale)
         took: list[float] = []
         while len(took) < 10:

@@ -25,6 +25,7 @@ from meldrin.core.drills import (
     Sitting,
     StartTrials,
     Sure,
+    ThresholdDrill,
     drill_result,
     from_kept,
     measured,
@@ -138,7 +139,14 @@ def asked_of(
     seed: int = 1,
 ) -> list[Start]:
     asked = Asked(instrument(made), string, hz, difference, interval, truth)
-    return starts(measured(drill).sounding(asked, random.Random(seed)))
+    heard = measured(drill).put(asked, random.Random(seed)).heard
+    assert heard is not None
+    return starts(heard.sounding)
+
+
+TURNED = ("way", "hold")
+JUDGED = [one for one in MEASURED if one.id not in TURNED]
+PLACED = [one for one in MEASURED if isinstance(one, ThresholdDrill)]
 
 
 class Sounds(unittest.TestCase):
@@ -178,7 +186,7 @@ class Sounds(unittest.TestCase):
             self.assertTrue(1.5 <= rates[0] <= 4.0)
 
     def test_a_true_interval_is_pure_or_tempered(self) -> None:
-        pure = {"octave": 2.0, "fifth": 1.5, "fourth": 4 / 3, "third": 1.25}
+        pure = {"unison": 1.0, "octave": 2.0, "fifth": 1.5, "fourth": 4 / 3, "third": 1.25}
         for interval, ratio in pure.items():
             for truth, wanted in (("pure", 1200 * math.log2(ratio)), ("equal", None)):
                 low, high, *_ = asked_of("width", 6.0, interval=interval, truth=truth)  # type: ignore[arg-type]
@@ -188,16 +196,18 @@ class Sounds(unittest.TestCase):
                 self.assertAlmostEqual(cents, wanted + 6.0, delta=1e-6)
 
     def test_every_trial_of_a_drill_has_as_many_samples_and_plays_at_the_same_times(self) -> None:
-        for drill in MEASURED:
-            interval: Interval = drill.intervals[0] if drill.intervals else "unison"
+        for drill in JUDGED:
+            interval: Interval = drill.intervals[1] if drill.intervals else "unison"
             seen = set()
-            for difference in (0.0, drill.scale.low, drill.scale.high):
+            for n, difference in enumerate((0.0, drill.scale.low, drill.scale.high)):
                 asked = Asked(instrument("guitar"), 4, 146.8, difference, interval)
-                sounding = drill.sounding(asked, random.Random(2))
-                samples = render(
-                    sounding.events, duration_s=drill.parts[-1].end_s, sample_rate=SAMPLE_RATE
-                )
-                times = tuple((at_s, event.kind, event.voice) for at_s, event in sounding.events)
+                # of an amount every trial is another
+                draw = random.Random(n if drill.scale.judged == "amount" else 2)
+                heard = drill.put(asked, draw).heard
+                assert heard is not None
+                events = heard.sounding.events
+                samples = render(events, duration_s=heard.duration_s, sample_rate=SAMPLE_RATE)
+                times = tuple((at_s, event.kind, event.voice) for at_s, event in events)
                 seen.add((len(samples), times))
                 self.assertLess(np.abs(samples).max(), 0.7, drill.id)
                 # it ends in silence: nothing clicks
@@ -205,7 +215,7 @@ class Sounds(unittest.TestCase):
             self.assertEqual(len(seen), 1, drill.id)
 
     def test_parts_follow_each_other(self) -> None:
-        for drill in MEASURED:
+        for drill in PLACED:
             for one, other in pairwise(drill.parts):
                 self.assertLess(one.end_s, other.begin_s)
 
@@ -289,7 +299,8 @@ class Sittings(unittest.TestCase):
         for drill in MEASURED:
             state = opening(exercise(drill.id))
             made = [one.heard.sounding for one in state.examples if one.heard]
-            self.assertEqual(len({str(one.events) for one in made}), len(drill.answers))
+            answers = 2 if drill.scale.judged in ("whether", "side") else 3
+            self.assertEqual(len({str(one.events) for one in made}), answers)
         highest = opening(exercise()).examples[2].heard
         assert highest is not None
         first, second = starts(highest.sounding)
@@ -297,7 +308,7 @@ class Sittings(unittest.TestCase):
         self.assertGreater(1200.0 * math.log2(ratio), 30.0)
 
     def test_a_perfect_ear_and_none(self) -> None:
-        for drill in MEASURED:
+        for drill in PLACED:
             made = exercise(drill.id, trials=20)
             perfect, log = gone_through(made, lambda s: s.posed.right, sure="sure")
             result = drill_result(made, log)

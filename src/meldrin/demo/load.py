@@ -13,7 +13,7 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from meldrin.core.bench import Aid, Behaviour, Exercise, StartKind, TimedAction, Tolerance
-from meldrin.core.drills import DrillExercise, Interval
+from meldrin.core.drills import DrillExercise, Interval, drill_of
 from meldrin.core.learner import Ear, Habit, Learner, practise, sit
 from meldrin.core.session import Timed
 from meldrin.services.actor import Actor
@@ -67,8 +67,18 @@ LESSONS: Final = (
 # What is listened to, by turns of a week: drill, string, interval.
 DRILLS: Final[tuple[tuple[tuple[str, int, Interval], ...], ...]] = (
     (("higher", 3, "unison"), ("width", 3, "fifth"), ("which", 1, "unison")),
-    (("beating", 3, "unison"), ("higher", 1, "unison"), ("names", 1, "unison")),
-    (("width", 3, "fifth"), ("faster", 3, "unison"), ("readings", 1, "unison")),
+    (
+        ("beating", 3, "unison"),
+        ("higher", 1, "unison"),
+        ("names", 1, "unison"),
+        ("hold", 2, "unison"),
+    ),
+    (
+        ("width", 3, "fifth"),
+        ("faster", 3, "unison"),
+        ("readings", 1, "unison"),
+        ("way", 3, "unison"),
+    ),
     (("higher", 3, "unison"), ("width", 2, "fifth"), ("whole", 1, "unison")),
 )
 HABITS: Final[tuple[tuple[Habit, int], ...]] = (  # until which week
@@ -112,7 +122,9 @@ def _listen(session: Session, pupil: Actor, week: int, *, now: datetime) -> None
     ear = _pupil(week).ear
     for place, (drill, string, interval) in enumerate(DRILLS[week % len(DRILLS)]):
         at, seed = now + timedelta(minutes=4 * place), 100 * week + place
-        wanted = DrillExercise(drill, "viola", seed, string=string, interval=interval)
+        wanted = DrillExercise(
+            drill, "viola", seed, string=string, interval=interval, trials=drill_of(drill).trials
+        )
         begun = begin_sitting(session, pupil, wanted, now=at, seed=seed)
         record = take_over(session, pupil, begun.id, holder=HOLDER)
         log = sit(record.exercise, ear, seed=seed, knows=0.3 + 0.6 * week / WEEKS)

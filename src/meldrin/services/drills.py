@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from meldrin.core.drills import (
     DrillExercise,
     DrillResult,
-    ThresholdDrill,
+    MeasuredDrill,
     drill_of,
     drill_result,
     from_kept,
@@ -71,7 +71,7 @@ def begin_sitting(
     if last is not None:
         result, at = last
         level = result.next_level
-        if isinstance(drill, ThresholdDrill):
+        if isinstance(drill, MeasuredDrill):
             days = max(0.0, (now - at).total_seconds() / DAY_S)
             known = from_kept(drill.scale, result.known).since(days).kept
     seed = secrets.randbelow(MOST_SEED) if seed is None else seed
@@ -122,7 +122,7 @@ def _last(
         AttemptRow.method == exercise.drill,
         AttemptRow.start == exercise.known_by,
     )
-    measured = isinstance(drill_of(exercise.drill), ThresholdDrill)
+    measured = isinstance(drill_of(exercise.drill), MeasuredDrill)
     where = same if measured else (*same, AttemptRow.instrument == exercise.instrument_id)
     query = (
         select(AttemptRow.id, AttemptRow.created_at, ResultRow.record)

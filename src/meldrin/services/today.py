@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from meldrin.core.bench import FAULT, FREE, Exercise
 from meldrin.core.catalogue import Instrument, instrument_of
-from meldrin.core.drills import DrillExercise
+from meldrin.core.drills import DrillExercise, drill_of
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import Naming
 from meldrin.core.practice import Aim, Item, Sat, Tuned, items_for, put_out
@@ -220,6 +220,7 @@ def _begun(
             tuning=aim.tuning,
             interval=item.skill.interval,
             truth=item.skill.truth,
+            trials=drill_of(item.skill.drill).trials,
             naming=naming,
         )
         return begin_sitting(session, actor, exercise, now=now).id

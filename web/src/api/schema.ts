@@ -2481,13 +2481,19 @@ export interface components {
         };
         /**
          * Release
-         * @description A voice fades by exp(-t/fade_s), as under a finger laid on the string.
+         * @description A voice fades by exp(-t/fade_s), `delay_s` after the moment of the event, as under a finger
+         *     laid on the string. Of several the earliest counts.
          */
         Release: {
             /** Voice */
             voice: number;
             /** Fade S */
             fade_s: number;
+            /**
+             * Delay S
+             * @default 0
+             */
+            delay_s?: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2966,7 +2972,8 @@ export interface components {
         };
         /**
          * SittingWanted
-         * @description A sitting to begin: the drill, and the string it is played on.
+         * @description A sitting to begin: the drill, and the string it is played on. Without a number of trials it
+         *     has as many as are usual for the drill.
          */
         SittingWanted: {
             /** Drill */
@@ -2998,11 +3005,8 @@ export interface components {
              * @enum {string}
              */
             truth?: "pure" | "equal";
-            /**
-             * Trials
-             * @default 12
-             */
-            trials?: number;
+            /** Trials */
+            trials?: number | null;
             /**
              * Naming
              * @default letters
@@ -3735,7 +3739,7 @@ export interface components {
             /** At S */
             at_s: number;
             /** Action */
-            action: components["schemas"]["HearExample"] | components["schemas"]["StartTrials"] | components["schemas"]["HearTrial"] | components["schemas"]["JudgeTrial"] | components["schemas"]["NextTrial"] | components["schemas"]["EndSitting"];
+            action: components["schemas"]["HearExample"] | components["schemas"]["StartTrials"] | components["schemas"]["HearTrial"] | components["schemas"]["PlayString"] | components["schemas"]["TurnTrial"] | components["schemas"]["JudgeTrial"] | components["schemas"]["NextTrial"] | components["schemas"]["EndSitting"];
         };
         /**
          * EndSitting
@@ -3774,7 +3778,8 @@ export interface components {
         };
         /**
          * JudgeTrial
-         * @description Judge the trial: an answer by its number from 0, and how sure.
+         * @description Judge the trial: an answer by its number from 0, and how sure. Where a number is asked for,
+         *     `amount` is it; where a string is brought somewhere, that is the answer.
          */
         JudgeTrial: {
             /** Answer */
@@ -3784,6 +3789,11 @@ export interface components {
              * @enum {string}
              */
             sure: "guess" | "fairly" | "sure";
+            /**
+             * Amount
+             * @default null
+             */
+            amount?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3802,6 +3812,17 @@ export interface components {
             kind: "next_trial";
         };
         /**
+         * PlayString
+         * @description Play the string that is turned once more, without what went before it.
+         */
+        PlayString: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "play_string";
+        };
+        /**
          * StartTrials
          * @description The examples are over: the first trial.
          */
@@ -3811,6 +3832,19 @@ export interface components {
              * @enum {string}
              */
             kind: "start_trials";
+        };
+        /**
+         * TurnTrial
+         * @description Turn the string of the trial by so many steps, up or down.
+         */
+        TurnTrial: {
+            /** Steps */
+            steps: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn_trial";
         };
         DrillsFromBrowser: components["schemas"]["Hello"] | components["schemas"]["DrillAct"];
         /**
@@ -3825,7 +3859,8 @@ export interface components {
         };
         /**
          * DrillNow
-         * @description The answer to DrillAct: the sitting as it now stands.
+         * @description The answer to DrillAct: the sitting as it now stands, and what sounds from now on where a
+         *     string is turned.
          */
         DrillNow: {
             /**
@@ -3836,12 +3871,16 @@ export interface components {
             /** Number */
             number: number;
             scene: components["schemas"]["DrillScene"];
+            /** Sounds */
+            sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
         };
         /**
          * DrillQuestion
          * @description What a trial asks. `order`: answers go from the low side upwards, or as they are listed.
          *
          *     parts: of what sounds; empty where there is nothing to hear.
+         *     amount: it is answered by a number, to which the answers are the nearest, or, without any, by
+         *         where the string is left.
          */
         DrillQuestion: {
             /** Question */
@@ -3857,10 +3896,16 @@ export interface components {
             parts: components["schemas"]["DrillPart"][];
             /** Picture */
             picture: (components["schemas"]["MarkedPegPicture"] | components["schemas"]["TunerPicture"]) | null;
+            turn: components["schemas"]["DrillTurn"] | null;
+            /** Amount */
+            amount: boolean;
+            /** How Sure */
+            how_sure: string;
         };
         /**
          * DrillScene
-         * @description What may be known of a sitting: nothing of a trial before it is judged.
+         * @description What may be known of a sitting: nothing of a trial before it is judged. `steps`: so many up
+         *     its string has been turned.
          */
         DrillScene: {
             /**
@@ -3874,6 +3919,8 @@ export interface components {
             trials: number;
             /** Listens */
             listens: number;
+            /** Steps */
+            steps: number;
             /** Last */
             last: boolean;
             asked: components["schemas"]["DrillQuestion"] | null;
@@ -3902,6 +3949,19 @@ export interface components {
             samples: string;
         };
         /**
+         * DrillTurn
+         * @description A string that is turned first: the steps of each turn there is, the smallest first, how many
+         *     steps it goes either way, and when it begins to sound.
+         */
+        DrillTurn: {
+            /** Sizes */
+            sizes: number[];
+            /** Most */
+            most: number;
+            /** Begins S */
+            begins_s: number;
+        };
+        /**
          * DrillWelcome
          * @description The answer to Hello: the last number that is kept, and the sitting as it stands.
          */
@@ -3921,7 +3981,7 @@ export interface components {
          * TrialTruth
          * @description What a trial was, once it has been judged.
          *
-         *     answer: the right one, by its number; said: the one that was given.
+         *     answer: the right one, by its number; said: the one that was given; said_words: in words.
          *     difference: on the drill's scale, or None where nothing is measured.
          *     listen_for: what tells the right answer. parts: of what can now be heard.
          */
@@ -3930,6 +3990,8 @@ export interface components {
             answer: number;
             /** Said */
             said: number;
+            /** Said Words */
+            said_words: string;
             /** Difference */
             difference: number | null;
             /** Says */

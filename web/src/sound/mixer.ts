@@ -61,7 +61,8 @@ export class Mixer {
       const voice = this.voices.get(event.voice);
       voice?.retune(frame, event.fundamental_hz, event.stiffness, event.glide_s);
     } else {
-      this.voices.get(event.voice)?.release(frame, event.fade_s);
+      const later = Math.round((event.delay_s ?? 0) * this.rate);
+      this.voices.get(event.voice)?.release(frame + later, event.fade_s);
     }
   }
 

@@ -151,8 +151,9 @@ export class Voice {
   }
 
   release(frame: number, fadeS: number): void {
-    if (this.releasedAt === Number.POSITIVE_INFINITY) {
-      this.releasedAt = Math.max(0, frame - this.first);
+    const at = Math.max(0, frame - this.first);
+    if (at < this.releasedAt) {
+      this.releasedAt = at;
       this.fade = fadeS * this.rate;
     }
   }

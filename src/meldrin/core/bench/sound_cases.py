@@ -86,5 +86,5 @@ def _turned() -> SoundCase:
     for n in range(30):
         state, sounds = step(state, Turn(5, 1.0 if n < 20 else -1.0), dt_s=0.05)
         events += [(0.5003 + n * 0.0331, event) for event in sounds]
-    events += [(2.2, Release(1, 0.035)), (2.2, Release(2, 0.035))]
+    events += [(2.2, Release(1, 0.035)), (1.9, Release(2, 0.035, delay_s=0.3))]
     return SoundCase("turned while it sounds, then damped", 3.0, tuple(events))

@@ -19,7 +19,7 @@ SECOND_S: Final = EACH_S + REST_S
 USUAL_HZ: Final = (1.5, 4.0)  # beats that are compared with others, which a beginner can follow
 
 
-def _pair(
+def pair(
     asked: Asked, beats_hz: float, *, hz: float, lasts_s: float
 ) -> tuple[PartialTable, PartialTable]:
     """Return a string and a fork that meets one of its partials, so far apart that they beat."""
@@ -45,8 +45,8 @@ def fork_beside(
 def _whether(asked: Asked, draw: random.Random) -> Sounding:
     side = draw.choice((-1.0, 1.0))
     hz = roved(asked.hz, draw)
-    pair = _pair(asked, side * asked.difference, hz=hz, lasts_s=LASTS_S)
-    return sounding(*((one, 0.0, LASTS_S) for one in pair))
+    both = pair(asked, side * asked.difference, hz=hz, lasts_s=LASTS_S)
+    return sounding(*((one, 0.0, LASTS_S) for one in both))
 
 
 def _faster(asked: Asked, draw: random.Random) -> Sounding:
@@ -56,8 +56,8 @@ def _faster(asked: Asked, draw: random.Random) -> Sounding:
     ratio = 1.0 + abs(asked.difference) / 100.0
     second_hz = first_hz * (ratio if asked.difference > 0.0 else 1.0 / ratio)
     hz, side = roved(asked.hz, draw), draw.choice((-1.0, 1.0))
-    first = _pair(asked, side * first_hz, hz=hz, lasts_s=EACH_S)
-    second = _pair(asked, side * second_hz, hz=hz, lasts_s=EACH_S)
+    first = pair(asked, side * first_hz, hz=hz, lasts_s=EACH_S)
+    second = pair(asked, side * second_hz, hz=hz, lasts_s=EACH_S)
     return sounding(
         *((one, 0.0, EACH_S) for one in first),
         *((one, SECOND_S, SECOND_S + EACH_S) for one in second),

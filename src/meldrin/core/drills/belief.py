@@ -9,6 +9,9 @@ The listener: a difference s is felt as ln 3 (|s|/t)^slope on its side, plus noi
 distribution. So t is the difference whose side is told right 3 times in 4 by who has to name one.
 Who may say “the same” does it where less is felt than a width of it; who tells whether there is
 anything says so where more than that is felt. In a share of trials, lapses, it is any answer.
+
+Where an amount is answered, nothing is placed: the errors are normal, half of them within the
+threshold, and lapses lie anywhere.
 """
 
 import itertools
@@ -25,8 +28,8 @@ from numpy.typing import NDArray
 from meldrin.core.errors import Code, MeldrinError, within
 
 Floats = NDArray[np.float64]
-Judged = Literal["side_or_same", "whether"]
-ANSWERS: Final[dict[Judged, int]] = {"side_or_same": 3, "whether": 2}
+Judged = Literal["side_or_same", "side", "whether", "amount"]
+ANSWERS: Final[dict[Judged, int]] = {"side_or_same": 3, "side": 2, "whether": 2}
 
 THRESHOLDS: Final = 80
 SIZES: Final = 20
@@ -35,15 +38,19 @@ SIZES: Final = 20
 # the cosine, so that a slow beat is felt rather with the square of its rate.
 SLOPES: Final[dict[Judged, dict[float, float]]] = {
     "side_or_same": {0.8: 0.25, 1.0: 0.5, 1.25: 0.25},
+    "side": {0.8: 0.25, 1.0: 0.5, 1.25: 0.25},
     "whether": {1.2: 0.25, 1.5: 0.5, 2.0: 0.25},
 }
 LAPSES: Final = {0.02: 0.25, 0.05: 0.5, 0.1: 0.25}
 # Who says yes whatever there is to hear has a width far below none.
 WIDTHS: Final[dict[Judged, dict[float, float]]] = {
     "side_or_same": {0.5: 1 / 3, 1.0: 1 / 3, 2.0: 1 / 3},
+    "side": {0.0: 1.0},
     "whether": {-3.0: 0.1, -1.0: 0.1, 0.0: 0.2, 1.0: 0.3, 2.0: 0.3},
 }
-NOTHING: Final[dict[Judged, float]] = {"side_or_same": 0.15, "whether": 0.3}
+NOTHING: Final[dict[Judged, float]] = {"side_or_same": 0.15, "side": 0.0, "whether": 0.3}
+HALF_WITHIN: Final = 0.6745  # standard deviations
+ANYWHERE: Final = 2.0  # times the largest threshold, either way: so far lapses of an amount lie
 DRIFT: Final = 0.01  # of the log of a threshold from trial to trial, since ears learn
 DRIFT_A_WEEK: Final = 0.2
 MOST_DRIFT: Final = 0.8
@@ -53,7 +60,7 @@ LEFT_OUT: Final = 0.05  # of what is likely, on each side of an interval
 @dataclass(frozen=True, slots=True)
 class Scale:
     """What is measured: how it is judged, and from where to where thresholds and differences may
-    lie, in a unit of their own.
+    lie, in a unit of their own. An amount has errors in place of differences.
     """
 
     judged: Judged
@@ -66,7 +73,11 @@ class Scale:
 
     @property
     def answers(self) -> int:
-        """How many answers there are, from the low side to the high one, or from no to yes."""
+        """How many answers there are, from the low side to the high one, or from no to yes.
+
+        Raises:
+            KeyError: where an amount is answered.
+        """
         return ANSWERS[self.judged]
 
 
@@ -96,6 +107,10 @@ class _Grid:
 @lru_cache(maxsize=32)
 def _grid(scale: Scale) -> _Grid:
     thresholds = np.geomspace(scale.low, scale.high, THRESHOLDS)
+    if scale.judged == "amount":
+        lapsing = np.array(list(LAPSES.values())) / THRESHOLDS
+        nothing = np.empty(0)
+        return _Grid(thresholds, nothing, nothing, np.tile(lapsing, (THRESHOLDS, 1)))
     sizes = np.geomspace(scale.low, scale.high, SIZES)
     signed = sizes if scale.judged == "whether" else np.concatenate([-sizes[::-1], sizes])
     differences = np.sort(np.append(signed, 0.0))
@@ -171,7 +186,24 @@ class Belief:
         near = math.isclose(grid.differences[place], difference, rel_tol=1e-6, abs_tol=1e-12)
         if not near or not 0 <= answer < self.scale.answers:
             raise MeldrinError(Code.DRILL, "That difference, or that answer, is not of this drill.")
-        likely = self.likely * grid.likelihoods[place, answer]
+        return self._having(grid.likelihoods[place, answer])
+
+    def after_error(self, error: float) -> "Belief":
+        """Return what is known when an amount was so far off.
+
+        Raises:
+            OutOfRange: for an error that is no number.
+        """
+        within(error, name="error", low=-1e6, high=1e6)
+        sd = _grid(self.scale).thresholds[:, None] / HALF_WITHIN
+        reached = ANYWHERE * self.scale.high
+        far = min(abs(error), reached)
+        normal = np.exp(-0.5 * (far / sd) ** 2) / (sd * math.sqrt(2.0 * math.pi))
+        lapse = np.array(list(LAPSES))[None, :]
+        return self._having((1.0 - lapse) * normal + lapse / (2.0 * reached))
+
+    def _having(self, likelihoods: Floats) -> "Belief":
+        likely = self.likely * likelihoods
         return Belief(self.scale, _drifted(self.scale, likely / likely.sum(), DRIFT))
 
     def since(self, days: float) -> "Belief":
@@ -188,7 +220,10 @@ class Belief:
     def next(self, draw: random.Random) -> float:
         """Return the difference to ask for next: the one whose answer says most of the threshold,
         on either side; now and then none at all, so that nobody is right by always naming one.
+        Where an amount is answered there is none to be placed: 0.
         """
+        if self.scale.judged == "amount":
+            return 0.0
         grid = _grid(self.scale)
         none = draw.random() < NOTHING[self.scale.judged]
         side = draw.choice((-1.0, 1.0)) if self.scale.judged != "whether" else 1.0

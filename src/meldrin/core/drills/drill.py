@@ -1,14 +1,15 @@
 """One kind of ear drill: what is asked, what can be answered, and what sounds."""
 
 import random
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from typing import Final, Literal
 
 from meldrin.core.catalogue import Instrument, Tuning
 from meldrin.core.drills.belief import Scale
 from meldrin.core.pitch import Naming
 from meldrin.core.sound.events import SoundEvent
+from meldrin.core.sound.partials import PartialTable
 
 Interval = Literal["unison", "octave", "fifth", "fourth", "third"]
 Truth = Literal["pure", "equal"]
@@ -17,6 +18,8 @@ SAMPLE_RATE: Final = 24_000
 LOW_BELOW_HZ: Final = 130.0
 HIGH_FROM_HZ: Final = 350.0
 EASIEST, HARDEST = 1, 3
+EASY_TIMES: Final = 4.0  # the examples lie so far above the threshold that is expected
+ALWAYS_PURE: Final = ("unison", "octave")
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,6 +86,48 @@ class TunerShown:
 
 
 @dataclass(frozen=True, slots=True)
+class Turned:
+    """A string that is turned before the judgement, played by tables as on the bench.
+
+    at: its table, so many steps up from where it began.
+    afterwards: what is played once the truth is known, with the string so many steps up.
+    sizes: how many steps the turns have that there are, the smallest first; most: as many steps as
+        it goes from where it began, either way.
+    parts: of all that is played, in order; the string begins with the last one.
+    before: what sounds before it, by when it begins and ends. along: what sounds with it.
+    """
+
+    at: Callable[[int], PartialTable]
+    afterwards: Callable[[int], Heard]
+    sizes: tuple[int, ...]
+    most: int
+    parts: tuple[Part, ...]
+    before: tuple[tuple[PartialTable, float, float], ...] = ()
+    along: tuple[PartialTable, ...] = ()
+
+    @property
+    def begins_s(self) -> float:
+        """When the string begins to sound."""
+        return self.parts[-1].begin_s
+
+
+@dataclass(frozen=True, slots=True)
+class Amount:
+    """What is answered by an amount: a number that is said, or where a string is left, in steps.
+
+    of: what it is told of: seconds, or beats a second.
+    error: how far off an amount is, on the scale of the drill; within: as near as this is right.
+    says: the truth in a sentence, beside an amount; said: the amount in words.
+    """
+
+    of: float
+    error: Callable[[float], float]
+    within: float
+    says: Callable[[float], str]
+    said: Callable[[float], str]
+
+
+@dataclass(frozen=True, slots=True)
 class Posed:
     """A trial as it is put to the learner, with its truth.
 
@@ -90,6 +135,9 @@ class Posed:
     right: the number of the right one, from 0. says: the truth in a sentence. tells: what tells it.
     heard: what is played, or None where it is judged by a picture or in the head.
     afterwards: what is played once the truth is known; None for the same again.
+    turned: a string that is turned first. amount: what is answered by one, in place of `right`; the
+        answers are those that are offered, whose ids are numbers, or none.
+    how_sure: how it is asked how sure one is.
     """
 
     question: str
@@ -101,6 +149,14 @@ class Posed:
     shown: MarkedPeg | TunerShown | None = None
     afterwards: Heard | None = None
     order: Order = "listed"
+    turned: Turned | None = None
+    amount: Amount | None = None
+    how_sure: str = "How sure are you?"
+
+    @property
+    def sounds(self) -> bool:
+        """Whether there is something to listen to."""
+        return self.heard is not None or self.turned is not None
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,53 +201,118 @@ class Drill:
 
 
 @dataclass(frozen=True, slots=True)
-class ThresholdDrill(Drill):
+class MeasuredDrill(Drill):
     """A drill that measures a threshold.
 
-    question: what is asked of every trial.
-    answers: from the low side to the high one, or from no to yes.
     scale: what is measured, in `unit`.
-    parts: of what sounds, in order; the last one ends it.
-    sounding: makes what is played; the draw is for what must differ from trial to trial and says
-        nothing of the answer.
-    said: the truth of a trial in a sentence.
+    trials: how many a sitting usually has.
+    does: what somebody does with that much, in the words of a result: “hear”, “hold it within”.
     intervals: those it has to choose from.
     """
 
-    question: str
-    answers: tuple[Answer, ...]
     scale: Scale
     unit: Literal["cents", "beats a second", "percent"]
-    parts: tuple[Part, ...]
-    sounding: Callable[[Asked, random.Random], Sounding]
-    said: Callable[[float, Interval], str]
+    does: str = "hear"
+    trials: int = 12
     intervals: tuple[Interval, ...] = ()
-
-    def posed(self, asked: Asked, draw: random.Random) -> Posed:
-        """Return the trial of a difference."""
-        right = self.right(asked.difference)
-        return Posed(
-            question=self.question,
-            answers=self.answers,
-            right=right,
-            says=self.said(asked.difference, asked.interval),
-            tells=self.answers[right].listen_for,
-            heard=Heard(self.sounding(asked, draw), self.parts),
-            order="upwards",
-        )
-
-    def right(self, difference: float) -> int:
-        """Return the answer, from 0, that is right for a difference."""
-        if self.scale.judged == "whether":
-            return int(difference > 0.0)
-        return 1 + (difference > 0.0) - (difference < 0.0)
 
     def known_by(self, hz: float, interval: Interval, truth: Truth) -> str:
         """Return what the evidence of such trials is kept under: the register, and the interval
         with what counts as true.
         """
         name = "low" if hz < LOW_BELOW_HZ else "high" if hz >= HIGH_FROM_HZ else "middle"
-        return f"{name} {interval} {truth}" if self.intervals else name
+        if not self.intervals:
+            return name
+        # equal temperament has no other unisons and octaves
+        return f"{name} {interval} {'pure' if interval in ALWAYS_PURE else truth}"
+
+    def put(self, asked: Asked, draw: random.Random) -> Posed:
+        """Return the trial of a difference."""
+        raise NotImplementedError
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ThresholdDrill(MeasuredDrill):
+    """A drill whose trials are placed by what has been answered.
+
+    question: what is asked of every trial.
+    answers: from the low side to the high one, or from no to yes.
+    for_unison: the question and the answers where the interval is a unison.
+    parts: of what sounds, in order; the last one ends it.
+    sounding: makes what is played; the draw is for what must differ from trial to trial and says
+        nothing of the answer.
+    turned: makes a string that is turned first, in place of `sounding`.
+    said: the truth of a trial in a sentence.
+    """
+
+    question: str
+    answers: tuple[Answer, ...]
+    said: Callable[[float, Interval], str]
+    sounding: Callable[[Asked, random.Random], Sounding] | None = None
+    parts: tuple[Part, ...] = ()
+    turned: Callable[[Asked, random.Random], Turned] | None = None
+    for_unison: tuple[str, tuple[Answer, ...]] | None = None
+
+    def asks(self, interval: Interval) -> tuple[str, tuple[Answer, ...]]:
+        """Return the question and the answers."""
+        if interval == "unison" and self.for_unison:
+            return self.for_unison
+        return self.question, self.answers
+
+    def put(self, asked: Asked, draw: random.Random) -> Posed:
+        """Return the trial of a difference."""
+        right = self.right(asked.difference)
+        question, answers = self.asks(asked.interval)
+        return Posed(
+            question=question,
+            answers=answers,
+            right=right,
+            says=self.said(asked.difference, asked.interval),
+            tells=answers[right].listen_for,
+            heard=Heard(self.sounding(asked, draw), self.parts) if self.sounding else None,
+            turned=self.turned(asked, draw) if self.turned else None,
+            order="upwards",
+        )
+
+    def right(self, difference: float) -> int:
+        """Return the answer, from 0, that is right for a difference."""
+        if self.scale.judged in ("whether", "side"):
+            return int(difference > 0.0)
+        return 1 + (difference > 0.0) - (difference < 0.0)
+
+    def shown_first(self, asked: Asked, threshold: float, seed: str) -> tuple[Example, ...]:
+        """Return one example of each answer, well above the threshold."""
+        scale = self.scale
+        size = min(scale.high, max(EASY_TIMES * threshold, EASY_TIMES * scale.low))
+        places = {"whether": (0.0, 1.0), "side": (-1.0, 1.0)}.get(scale.judged, (-1.0, 0.0, 1.0))
+        found = []
+        for at, (place, answer) in enumerate(
+            zip(places, self.asks(asked.interval)[1], strict=True)
+        ):
+            posed = self.put(
+                replace(asked, difference=size * place), random.Random(f"{seed} example {at}")
+            )
+            heard = posed.turned.afterwards(0) if posed.turned else posed.heard
+            found.append(Example(answer.words, answer.listen_for, heard))
+        return tuple(found)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MatchDrill(MeasuredDrill):
+    """A drill that is answered by an amount: what is measured is how far off it usually is.
+
+    posed: makes a trial. examples: what is heard first.
+    remarks: what else a sitting tells, by what each trial was told of, how far off it was, and how
+        often the string was turned.
+    """
+
+    posed: Callable[[Asked, random.Random], Posed]
+    examples: Callable[[Asked], tuple[Example, ...]]
+    remarks: Callable[[Sequence[tuple[float, float, int]]], list[str]]
+
+    def put(self, asked: Asked, draw: random.Random) -> Posed:
+        """Return a trial."""
+        return self.posed(asked, draw)
 
 
 @dataclass(frozen=True, slots=True)
@@ -204,3 +325,8 @@ class QuestionDrill(Drill):
 
     posed: Callable[[Asked, random.Random], Posed]
     examples: Callable[[Asked], tuple[Example, ...]]
+    trials: int = 12
+
+    def put(self, asked: Asked, draw: random.Random) -> Posed:
+        """Return a trial of its level and number."""
+        return self.posed(asked, draw)

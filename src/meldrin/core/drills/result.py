@@ -6,7 +6,14 @@ from dataclasses import dataclass
 from typing import Final
 
 from meldrin.core.drills.belief import Threshold
-from meldrin.core.drills.drill import EASIEST, HARDEST, ThresholdDrill
+from meldrin.core.drills.drill import (
+    EASIEST,
+    HARDEST,
+    Interval,
+    MatchDrill,
+    MeasuredDrill,
+    ThresholdDrill,
+)
 from meldrin.core.drills.sitting import (
     FEWEST,
     SAID,
@@ -74,12 +81,12 @@ def drill_result(exercise: DrillExercise, log: Sequence[Timed[DrillAction]]) -> 
     """Return what a sitting tells, as far as it went."""
     state = sat(exercise, log)
     trials, drill = state.trials, state.drill
-    if isinstance(drill, ThresholdDrill) and state.belief:
+    if isinstance(drill, MeasuredDrill) and state.belief:
         first = opening(exercise).belief
         before = first.threshold if first and exercise.known else None
         threshold = state.belief.threshold if trials else None
         headline = _headline(drill, threshold)
-        remarks = _remarks(drill, trials, threshold, before)
+        remarks = _remarks(drill, exercise.interval, trials, threshold, before)
     else:
         before = threshold = None
         headline, remarks = _share_said(trials), _share_remarks(exercise, trials)
@@ -158,7 +165,7 @@ def _brier(trials: Sequence[Trial]) -> float | None:
     return sum(errors) / len(errors)
 
 
-def threshold_said(drill: ThresholdDrill, threshold: Threshold) -> str:
+def threshold_said(drill: MeasuredDrill, threshold: Threshold) -> str:
     """Return what is heard, to two digits, or that it is not known or not heard yet."""
     if is_known(drill, threshold):
         return _said(drill, threshold.middle)
@@ -180,13 +187,13 @@ def where_said(known_by: str) -> str:
     return ", ".join(one for one in said if one)
 
 
-def is_known(drill: ThresholdDrill, threshold: Threshold) -> bool:
+def is_known(drill: MeasuredDrill, threshold: Threshold) -> bool:
     """Whether something is known of it, and it is not that nothing is heard."""
     within = threshold.middle <= NOT_HEARD * drill.scale.high
     return within and threshold.high / threshold.low <= HARDLY_KNOWN
 
 
-def _said(drill: ThresholdDrill, size: float) -> str:
+def _said(drill: MeasuredDrill, size: float) -> str:
     return UNITS[drill.unit](float(f"{size:.2g}"))
 
 
@@ -197,21 +204,26 @@ UNITS: Final[dict[str, Callable[[float], str]]] = {
 }
 
 
-def _headline(drill: ThresholdDrill, threshold: Threshold | None) -> str:
+def _headline(drill: MeasuredDrill, threshold: Threshold | None) -> str:
     if threshold is None:
         return "Nothing was judged."
     if is_known(drill, threshold):
         size = _said(drill, threshold.middle)
         if threshold.high / threshold.low > WELL_KNOWN:
-            return f"Perhaps you hear {size}. Another sitting will tell."
-        return f"You hear {size}. What is smaller sounds the same to you."
+            return f"Perhaps you {drill.does} {size}. Another sitting will tell."
+        if isinstance(drill, MatchDrill):
+            return f"You {drill.does} {size}."
+        return f"You {drill.does} {size}. What is smaller sounds the same to you."
     if threshold.high / threshold.low > HARDLY_KNOWN:
         return "This does not tell yet what you hear. Another sitting will."
+    if isinstance(drill, MatchDrill):
+        return "So far it is anywhere. Play the examples, and come back tomorrow."
     return "So far you do not hear it. Play the examples, and come back tomorrow."
 
 
 def _remarks(
-    drill: ThresholdDrill,
+    drill: MeasuredDrill,
+    interval: Interval,
     trials: Sequence[Trial],
     threshold: Threshold | None,
     before: Threshold | None,
@@ -222,8 +234,17 @@ def _remarks(
         found.append(f"Most likely it lies between {low} and {high}.")
     if before is not None and is_known(drill, before):
         found.append(f"Before this sitting: {_said(drill, before.middle)}.")
+    if isinstance(drill, ThresholdDrill):
+        found += _leans(drill, interval, trials)
+    elif isinstance(drill, MatchDrill):
+        found += [*drill.remarks([(one.difference, one.error or 0.0, one.turns) for one in trials])]
+    return found
+
+
+def _leans(drill: ThresholdDrill, interval: Interval, trials: Sequence[Trial]) -> list[str]:
     wrong = [one for one in trials if not one.is_right]
-    for at, answer in enumerate(drill.answers):
+    found = []
+    for at, answer in enumerate(drill.asks(interval)[1]):
         said = sum(one.answer == at for one in wrong)
         if len(wrong) >= SAYS_SOMETHING and said >= LEANS_FROM * len(wrong):
             found.append(f"When you were wrong, you mostly said “{answer.words.lower()}”.")
@@ -241,7 +262,10 @@ def _sure_remarks(trials: Sequence[Trial]) -> list[str]:
 def _tired_remarks(trials: Sequence[Trial], threshold: Threshold | None) -> list[str]:
     """Return that a rest is due, where easy trials are missed more and more."""
     least = 0.0 if threshold is None else EASY * threshold.middle
-    slips = [not one.is_right and abs(one.difference) >= least for one in trials]
+    slips = [
+        not one.is_right and abs(one.difference if one.error is None else one.error) >= least
+        for one in trials
+    ]
     half = len(slips) // 2
     first, second = sum(slips[:half]), sum(slips[half:])
     if second < max(TIRED_FROM, first + 2):

@@ -19,23 +19,31 @@ from meldrin.core.drills.belief import THRESHOLDS, Belief, from_kept, nothing_kn
 from meldrin.core.drills.drill import (
     EASIEST,
     HARDEST,
+    Amount,
     Asked,
     Example,
     Heard,
     Interval,
+    MeasuredDrill,
     Posed,
     ThresholdDrill,
     Truth,
+    Turned,
 )
+from meldrin.core.drills.notes import FADE_S, FADES
 from meldrin.core.drills.registry import AnyDrill, drill_of
 from meldrin.core.errors import Code, MeldrinError, known, one_of, within
 from meldrin.core.pitch import Naming, equal_tempered_hz
 from meldrin.core.session import Practice, Record, Shape, Timed, played
+from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
 
 FEWEST, USUAL, MOST = 8, 12, 20
 MOST_SEED: Final = 2**31 - 1
 MOST_STRINGS: Final = 40
-EASY_TIMES: Final = 4.0  # the examples lie so far above the threshold that is expected
+MOST_TURN: Final = 100  # steps at once
+MOST_SAID: Final = 1000.0
+GLIDE_S: Final = 0.12  # of a turn
+VOICES: Final = 8  # at most, of one play
 Sure = Literal["guess", "fairly", "sure"]
 # How likely the answer is right, as said; a guess is right as often as chance has it.
 EVERYWHERE: Final = "all"  # what is known of a drill without a register
@@ -81,7 +89,7 @@ class DrillExercise:
         self.instrument.string(self.string)
         one_of(Naming, self.naming, name="a way of naming notes", code=Code.DRILL)
         chosen = drill_of(self.drill)
-        intervals = chosen.intervals if isinstance(chosen, ThresholdDrill) else ()
+        intervals = chosen.intervals if isinstance(chosen, MeasuredDrill) else ()
         if self.interval not in (intervals or ("unison",)):
             raise MeldrinError(
                 Code.DRILL,
@@ -109,7 +117,7 @@ class DrillExercise:
     def known_by(self) -> str:
         """What its evidence is kept under."""
         drill = drill_of(self.drill)
-        if isinstance(drill, ThresholdDrill):
+        if isinstance(drill, MeasuredDrill):
             return drill.known_by(self.hz, self.interval, self.truth)
         return EVERYWHERE
 
@@ -142,15 +150,38 @@ class HearTrial:
 
 
 @dataclass(frozen=True, slots=True)
+class TurnTrial:
+    """Turn the string of the trial by so many steps, up or down."""
+
+    steps: Annotated[int, Ge(-MOST_TURN), Le(MOST_TURN)]
+    kind: Literal["turn_trial"] = "turn_trial"
+
+    def __post_init__(self) -> None:
+        within(self.steps, name="steps of a turn", low=-MOST_TURN, high=MOST_TURN)
+
+
+@dataclass(frozen=True, slots=True)
+class PlayString:
+    """Play the string that is turned once more, without what went before it."""
+
+    kind: Literal["play_string"] = "play_string"
+
+
+@dataclass(frozen=True, slots=True)
 class JudgeTrial:
-    """Judge the trial: an answer by its number from 0, and how sure."""
+    """Judge the trial: an answer by its number from 0, and how sure. Where a number is asked for,
+    `amount` is it; where a string is brought somewhere, that is the answer.
+    """
 
     answer: int
     sure: Sure
+    amount: Annotated[float, Ge(0.0), Le(MOST_SAID)] | None = None
     kind: Literal["judge_trial"] = "judge_trial"
 
     def __post_init__(self) -> None:
         one_of(Sure, self.sure, name="a way to be sure", code=Code.ANSWER)
+        if self.amount is not None:
+            within(self.amount, name="amount", low=0.0, high=MOST_SAID)
 
 
 @dataclass(frozen=True, slots=True)
@@ -167,17 +198,28 @@ class EndSitting:
     kind: Literal["end_sitting"] = "end_sitting"
 
 
-DrillAction = HearExample | StartTrials | HearTrial | JudgeTrial | NextTrial | EndSitting
+DrillAction = (
+    HearExample
+    | StartTrials
+    | HearTrial
+    | PlayString
+    | TurnTrial
+    | JudgeTrial
+    | NextTrial
+    | EndSitting
+)
 
 
 @dataclass(frozen=True, slots=True)
 class Trial:
     """A trial that has been judged.
 
-    difference: what it had of what is measured; 0 where nothing is.
-    answer, right: what was said and what is right, from 0. sure: how sure that was.
+    difference: what it had of what is measured, or what an amount is told of; 0 where nothing is.
+    answer, right: what was said and what is right, from 0. sure: how sure that was. An amount is
+        near enough (0) or not (1).
     listens: how often it was heard before.
     answers: how many there were. says, said: the truth in a sentence, and the words of the answer.
+    error: how far off an amount was. turns: how often the string was turned.
     """
 
     difference: float
@@ -188,6 +230,8 @@ class Trial:
     answers: int
     says: str
     said: str
+    error: float | None = None
+    turns: int = 0
 
     @property
     def is_right(self) -> bool:
@@ -201,7 +245,9 @@ class Sitting:
 
     belief: what is known of the threshold, or None where the drill has none.
     difference: of the trial that is asked or told.
-    listens: how often it has been heard.
+    listens: how often it has been heard. plays: the same, with the string alone.
+    steps, turns: so many steps up the string has been turned, and how often.
+    may_turn_s: when the string begins to sound, and so may be turned.
     """
 
     exercise: DrillExercise
@@ -210,6 +256,10 @@ class Sitting:
     stage: Stage = "examples"
     difference: float = 0.0
     listens: int = 0
+    plays: int = 0
+    steps: int = 0
+    turns: int = 0
+    may_turn_s: float = 0.0
     trials: tuple[Trial, ...] = ()
 
     @property
@@ -239,8 +289,12 @@ class Sitting:
 
     @property
     def heard(self) -> Heard | None:
-        """What is played for the trial as it stands; None where there is nothing to hear."""
+        """What is rendered for the trial as it stands; None where there is nothing to hear, or a
+        string is turned.
+        """
         posed = self.posed
+        if posed.turned:
+            return posed.turned.afterwards(self.steps) if self.stage == "told" else None
         return posed.afterwards or posed.heard if self.stage == "told" else posed.heard
 
     @property
@@ -268,38 +322,33 @@ def _asked_of(exercise: DrillExercise, *, difference: float, number: int = 0) ->
 def _posed(exercise: DrillExercise, number: int, difference: float) -> Posed:
     asked = _asked_of(exercise, difference=difference, number=number - 1)
     draw = random.Random(f"{exercise.seed} trial {number}")
-    return drill_of(exercise.drill).posed(asked, draw)
+    return drill_of(exercise.drill).put(asked, draw)
 
 
 @lru_cache(maxsize=32)
 def _examples(exercise: DrillExercise) -> tuple[Example, ...]:
-    drill = drill_of(exercise.drill)
-    if not isinstance(drill, ThresholdDrill):
-        return drill.examples(_asked_of(exercise, difference=0.0))
-    scale, threshold = drill.scale, _known(drill, exercise).threshold.middle
-    size = min(scale.high, max(EASY_TIMES * threshold, EASY_TIMES * scale.low))
-    lowest = 0 if scale.judged == "whether" else -1
-    found = []
-    for at, answer in enumerate(drill.answers):
-        asked = _asked_of(exercise, difference=size * (lowest + at))
-        posed = drill.posed(asked, random.Random(f"{exercise.seed} example {at}"))
-        found.append(Example(answer.words, answer.listen_for, posed.heard))
-    return tuple(found)
+    drill, asked = drill_of(exercise.drill), _asked_of(exercise, difference=0.0)
+    if isinstance(drill, ThresholdDrill):
+        threshold = _known(drill, exercise).threshold.middle
+        return drill.shown_first(asked, threshold, str(exercise.seed))
+    return drill.examples(asked)
 
 
 def opening(exercise: DrillExercise) -> Sitting:
     """Return a sitting before anything has been done."""
     drill = drill_of(exercise.drill)
-    return Sitting(exercise, _known(drill, exercise) if isinstance(drill, ThresholdDrill) else None)
+    return Sitting(exercise, _known(drill, exercise) if isinstance(drill, MeasuredDrill) else None)
 
 
-def _known(drill: ThresholdDrill, exercise: DrillExercise) -> Belief:
+def _known(drill: MeasuredDrill, exercise: DrillExercise) -> Belief:
     return from_kept(drill.scale, exercise.known) if exercise.known else nothing_known(drill.scale)
 
 
-def step(state: Sitting, action: DrillAction, *, dt_s: float) -> tuple[Sitting, tuple[()]]:
-    """Return the sitting after an action. What sounds is samples, not events, so that nothing else
-    is told before the judgement: see `heard`.
+def step(
+    state: Sitting, action: DrillAction, *, dt_s: float
+) -> tuple[Sitting, tuple[SoundEvent, ...]]:
+    """Return the sitting after an action, and what sounds where a string is turned. What is only
+    judged is rendered to samples (`Sitting.heard`), so that nothing else is told before.
 
     Raises:
         MeldrinError: code ``finished``, ``action``, ``not_heard`` or ``answer``.
@@ -307,35 +356,103 @@ def step(state: Sitting, action: DrillAction, *, dt_s: float) -> tuple[Sitting, 
     within(dt_s, name="time since the last action", low=0.0, high=1e7, unit="s")
     if state.finished:
         raise MeldrinError(Code.FINISHED, "This sitting is over.")
-    return replace(_after(state, action), time_s=state.time_s + dt_s), ()
+    return _after(replace(state, time_s=state.time_s + dt_s), action)
 
 
-def _after(state: Sitting, action: DrillAction) -> Sitting:
+def _after(state: Sitting, action: DrillAction) -> tuple[Sitting, tuple[SoundEvent, ...]]:
     match action:
         case HearExample():
             _at(state, "examples")
             _among(len(state.examples), action.answer)
             if state.examples[action.answer].heard is None:
                 raise MeldrinError(Code.ACTION, "There is nothing to hear in this example.")
-            return state
         case StartTrials():
             _at(state, "examples")
-            return _asked(state)
+            state = _asked(state)
         case HearTrial():
             _at(state, "asked", "told")
-            if state.heard is None:
+            if not (state.posed.sounds if state.stage == "asked" else state.heard):
                 raise MeldrinError(Code.ACTION, "There is nothing to hear in this trial.")
-            return replace(state, listens=state.listens + (state.stage == "asked"))
+            if state.stage == "asked":
+                return _heard(state)
+        case PlayString():
+            return _played(state, _may_turn(state), begins_s=0.0)
+        case TurnTrial():
+            return _turned(state, _may_turn(state), action.steps)
         case JudgeTrial():
             _at(state, "asked")
-            return _judged(state, action)
+            hushed = _hushed(state) if state.posed.turned else ()
+            return _judged(state, action), hushed
         case NextTrial():
             _at(state, "told")
             if state.is_last:
                 raise MeldrinError(Code.ACTION, "That was the last one.")
-            return _asked(state)
+            state = _asked(state)
         case EndSitting():
-            return replace(state, stage="over")
+            hushed = _hushed(state) if state.stage == "asked" and state.posed.turned else ()
+            return replace(state, stage="over"), hushed
+    return state, ()
+
+
+def _heard(state: Sitting) -> tuple[Sitting, tuple[SoundEvent, ...]]:
+    state = replace(state, listens=state.listens + 1)
+    turned = state.posed.turned
+    if turned is None:
+        return state, ()
+    state = replace(state, may_turn_s=state.time_s + turned.begins_s)
+    return _played(state, turned, begins_s=turned.begins_s)
+
+
+def _may_turn(state: Sitting) -> Turned:
+    """Return the string that is turned in this trial, once it sounds."""
+    _at(state, "asked")
+    turned = state.posed.turned
+    if turned is None:
+        raise MeldrinError(Code.ACTION, "There is no string to turn in this drill.")
+    if state.listens == 0 or state.time_s < state.may_turn_s:
+        raise MeldrinError(Code.NOT_HEARD, "Your string does not sound yet.")
+    return turned
+
+
+def _played(
+    state: Sitting, turned: Turned, *, begins_s: float
+) -> tuple[Sitting, tuple[SoundEvent, ...]]:
+    """Return what starts: the string with what sounds along, after what comes before it. Each play
+    has voices of its own, so that the one before can fade.
+    """
+    hushed = _hushed(state)
+    state = replace(state, plays=state.plays + 1)
+    first = _voice(state)
+    events: list[SoundEvent] = [Start(first, turned.at(state.steps), begins_s)]
+    events += [Start(first + n, one, begins_s) for n, one in enumerate(turned.along, start=1)]
+    if begins_s > 0.0:
+        for n, (one, at_s, end_s) in enumerate(turned.before, start=len(events)):
+            let_go_s = end_s - FADES * FADE_S
+            events += [Start(first + n, one, at_s), Release(first + n, FADE_S, let_go_s)]
+    return state, (*hushed, *events)
+
+
+def _turned(state: Sitting, turned: Turned, steps: int) -> tuple[Sitting, tuple[SoundEvent, ...]]:
+    """Return the string turned, as far as it goes, and how it glides if it sounds."""
+    now = max(-turned.most, min(turned.most, state.steps + steps))
+    if now == state.steps:
+        return state, ()
+    state = replace(state, steps=now, turns=state.turns + 1)
+    table = turned.at(now)
+    return state, (Retune(_voice(state), table.fundamental_hz, table.stiffness, GLIDE_S),)
+
+
+def _voice(state: Sitting) -> int:
+    """Return the first voice of the last play."""
+    return VOICES * (state.plays % 1000)
+
+
+def _hushed(state: Sitting) -> tuple[SoundEvent, ...]:
+    """Return how what still sounds is let go."""
+    if state.plays == 0:
+        return ()
+    first = _voice(state)
+    return tuple(Release(first + n, FADE_S) for n in range(VOICES))
 
 
 def _at(state: Sitting, *stages: Stage) -> None:
@@ -351,30 +468,53 @@ def _among(count: int, number: int) -> None:
 def _asked(state: Sitting) -> Sitting:
     draw = random.Random(f"{state.exercise.seed} place {len(state.trials)}")
     difference = state.belief.next(draw) if state.belief else 0.0
-    return replace(state, stage="asked", difference=difference, listens=0)
+    return replace(state, stage="asked", difference=difference, listens=0, steps=0, turns=0)
 
 
 def _judged(state: Sitting, action: JudgeTrial) -> Sitting:
     posed = state.posed
-    _among(len(posed.answers), action.answer)
-    if posed.heard and state.listens == 0:
+    if posed.sounds and (state.listens == 0 or state.time_s < state.may_turn_s):
         raise MeldrinError(Code.NOT_HEARD, "Listen to it first.")
-    trial = Trial(
-        difference=state.difference,
-        answer=action.answer,
-        right=posed.right,
+    if posed.amount is None:
+        _among(len(posed.answers), action.answer)
+        trial = Trial(
+            difference=state.difference,
+            answer=action.answer,
+            right=posed.right,
+            sure=action.sure,
+            listens=state.listens,
+            answers=len(posed.answers),
+            says=posed.says,
+            said=posed.answers[action.answer].words,
+            turns=state.turns,
+        )
+    else:
+        trial = _measured(state, posed.amount, action)
+    belief = state.belief
+    if belief is not None and trial.error is not None:
+        belief = belief.after_error(trial.error)
+    elif belief is not None:
+        belief = belief.after(state.difference, action.answer)
+    return replace(state, stage="told", belief=belief, trials=(*state.trials, trial))
+
+
+def _measured(state: Sitting, amount: Amount, action: JudgeTrial) -> Trial:
+    """Return a trial that was answered by an amount."""
+    value = float(state.steps) if state.posed.turned else action.amount
+    if value is None or (not state.posed.turned and value <= 0.0):
+        raise MeldrinError(Code.ANSWER, "Say how many a second: a number above 0.")
+    error = amount.error(value)
+    return Trial(
+        difference=amount.of,
+        answer=0 if abs(error) <= amount.within else 1,
+        right=0,
         sure=action.sure,
         listens=state.listens,
-        answers=len(posed.answers),
-        says=posed.says,
-        said=posed.answers[action.answer].words,
-    )
-    belief = state.belief and state.belief.after(state.difference, action.answer)
-    return replace(
-        state,
-        stage="told",
-        belief=belief,
-        trials=(*state.trials, trial),
+        answers=2,
+        says=amount.says(value),
+        said=amount.said(value),
+        error=error,
+        turns=state.turns,
     )
 
 

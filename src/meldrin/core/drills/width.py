@@ -11,14 +11,22 @@ from meldrin.core.units import cents_of_ratio, ratio_of_cents
 from meldrin.core.words import cents_said
 
 PURE: Final[dict[Interval, Fraction]] = {
+    "unison": Fraction(1),
     "octave": Fraction(2),
     "fifth": Fraction(3, 2),
     "fourth": Fraction(4, 3),
     "third": Fraction(5, 4),
 }
-SEMITONES: Final[dict[Interval, int]] = {"octave": 12, "fifth": 7, "fourth": 5, "third": 4}
+SEMITONES: Final[dict[Interval, int]] = {
+    "unison": 0,
+    "octave": 12,
+    "fifth": 7,
+    "fourth": 5,
+    "third": 4,
+}
 WORDS: Final[dict[Interval, str]] = {
-    "octave": "octave", "fifth": "fifth", "fourth": "fourth", "third": "major third"
+    "unison": "unison", "octave": "octave", "fifth": "fifth", "fourth": "fourth",
+    "third": "major third"
 }  # fmt: skip
 ALONE_S, REST_S, TOGETHER_S = 0.7, 0.1, 2.6
 BOTH_S: Final = 2 * (ALONE_S + REST_S) + 0.1
@@ -51,6 +59,9 @@ def _sounding(asked: Asked, draw: random.Random) -> Sounding:
 def _said(difference: float, interval: Interval) -> str:
     if difference == 0.0:
         return f"The {WORDS[interval]} was true."
+    if interval == "unison":
+        way = "low" if difference < 0.0 else "high"
+        return f"The second note was {cents_said(abs(difference))} {way}."
     way = "narrow" if difference < 0.0 else "wide"
     return f"The {WORDS[interval]} was {cents_said(abs(difference))} {way}."
 
@@ -68,11 +79,19 @@ WIDTH: Final = ThresholdDrill(
     scale=Scale("side_or_same", low=0.5, high=200.0),
     unit="cents",
     parts=(
-        Part("lower", 0.0, ALONE_S),
-        Part("upper", ALONE_S + REST_S, 2 * ALONE_S + REST_S),
+        Part("first", 0.0, ALONE_S),
+        Part("second", ALONE_S + REST_S, 2 * ALONE_S + REST_S),
         Part("both", BOTH_S, BOTH_S + TOGETHER_S + 0.1),
     ),
     sounding=_sounding,
     said=_said,
-    intervals=("octave", "fifth", "fourth", "third"),
+    for_unison=(
+        "Is the second note low, in tune, or high?",
+        (
+            Answer("low", "Low", "Together they beat. The second note wants to go up."),
+            Answer("true", "In tune", "Together they are at rest."),
+            Answer("high", "High", "Together they beat. The second note wants to come down."),
+        ),
+    ),
+    intervals=("unison", "octave", "fifth", "fourth", "third"),
 )

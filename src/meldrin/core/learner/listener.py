@@ -3,7 +3,9 @@
 One model serves both. What the bench takes as the smallest difference of two pitches whose side is
 heard is the threshold of “Higher or lower”; the slowest beat that does not pass for still is that
 of “Still or beating”; an interval is heard by whichever of the two tells less, as at the bench; and
-rates of beats are told apart by the error that the ear makes in them.
+rates of beats are told apart, and counted, by the error that the ear makes in them. Which way to
+turn is heard by comparing the beats of a peg turned down and up. What is held in mind is as sharp
+as pitch is heard, and blunter the longer it is held.
 """
 
 import math
@@ -16,26 +18,32 @@ from meldrin.core.drills import (
     EndSitting,
     HearTrial,
     JudgeTrial,
+    MeasuredDrill,
     NextTrial,
+    Posed,
     StartTrials,
     Sure,
-    ThresholdDrill,
+    TurnTrial,
     opening,
     step,
 )
-from meldrin.core.drills.belief import Scale
+from meldrin.core.drills.belief import HALF_WITHIN, Scale
 from meldrin.core.drills.width import PURE
 from meldrin.core.learner.ear import Ear
 from meldrin.core.session import Timed
 from meldrin.core.units import ratio_of_cents
 
 LAPSES: Final = 0.03
-SLOPE: Final = {"side_or_same": 1.0, "whether": 1.5}
+SLOPE: Final = {"side_or_same": 1.0, "side": 1.0, "whether": 1.5}
 WIDTH: Final = 1.0  # more than this is felt before it is said
 RATES_APART: Final = 2.0  # an error of a rate is even over so much, up and down
 SURE_FROM: Final = 2.5  # felt more than this
 FAIRLY_FROM: Final = 1.2
 TRIAL_S: Final = 9.0
+# A pitch that is held for ten seconds is 1.5 to 2 times as blunt (Deutsch, Science 168, 1970;
+# Clement, Demany and Semal, J. Acoust. Soc. Am. 106, 1999).
+BLUNTER_BY, HELD_S = 0.75, 10.0
+USUALLY_HELD_S: Final = 8.0
 
 
 def threshold_of(ear: Ear, exercise: DrillExercise) -> float:
@@ -47,11 +55,23 @@ def threshold_of(ear: Ear, exercise: DrillExercise) -> float:
             return ear.slowest_hz
         case "faster":
             return 100.0 * RATES_APART * ear.spread
+        case "count":
+            return 100.0 * 0.5 * ear.spread  # an even error: half of it within half its width
+        case "way":
+            # the peg turned down and up is twice as far as it is turned
+            return 100.0 * RATES_APART * ear.spread / 2.0
+        case "hold":
+            return ear.threshold_at(exercise.hz) * blunter(USUALLY_HELD_S)
         case _:
             # of a pair p : q the beat is |p f_low - q f_high|, so a cent is so many beats a second
             q = PURE[exercise.interval]
             per_cent_hz = q.numerator * exercise.hz * (ratio_of_cents(1.0) - 1.0)
             return math.hypot(ear.threshold_at(exercise.hz), ear.slowest_hz / per_cent_hz)
+
+
+def blunter(held_s: float) -> float:
+    """Return how many times as blunt a pitch is that has been held so long."""
+    return 1.0 + BLUNTER_BY * min(1.0, held_s / HELD_S)
 
 
 def felt_of(scale: Scale, difference: float, threshold: float, draw: random.Random) -> float:
@@ -83,10 +103,19 @@ def sit(
     drill = state.drill
     for trial in range(exercise.trials):
         do(NextTrial() if trial else StartTrials(), 2.0)
-        posed = state.posed
-        if posed.heard is not None:
+        posed, amount = state.posed, None
+        if posed.sounds:
             do(HearTrial(), 1.0)
-        if isinstance(drill, ThresholdDrill):
+        if posed.amount:
+            sure: Sure = "fairly"
+            answer, amount = 0, _amount(posed, exercise, ear, draw)
+            if posed.turned:
+                for steps in _turns(posed, amount):
+                    do(TurnTrial(steps), max(1.0, state.may_turn_s - state.time_s))
+                amount = None
+        elif isinstance(drill, MeasuredDrill):
+            if posed.turned:
+                do(TurnTrial(draw.choice((-1, 1))), 1.0)
             felt = felt_of(drill.scale, state.difference, threshold_of(ear, exercise), draw)
             answer, sure = _said(drill.scale, felt)
             if draw.random() < LAPSES:
@@ -95,14 +124,40 @@ def sit(
             is_known, count = draw.random() < knows, len(posed.answers)
             answer = posed.right if is_known else draw.randrange(count)
             sure = "guess" if not is_known else "sure" if draw.random() < knows else "fairly"
-        do(JudgeTrial(answer, sure), TRIAL_S - 3.0)
+        wait_s = max(TRIAL_S - 3.0, state.may_turn_s - state.time_s)
+        do(JudgeTrial(answer, sure, amount), wait_s)
     do(EndSitting(), 2.0)
     return log
+
+
+def _amount(posed: Posed, exercise: DrillExercise, ear: Ear, draw: random.Random) -> float:
+    """Return the amount that is answered: beats a second, or the steps that a string is turned."""
+    assert posed.amount is not None
+    of = posed.amount.of
+    if posed.turned is None:
+        low, high = (of, 8.0) if draw.random() < LAPSES else (of, of)
+        return draw.uniform(low, high) * (1.0 + draw.uniform(-ear.spread, ear.spread))
+    held = ear.threshold_at(exercise.hz) * blunter(of)
+    wanted = draw.gauss(0.0, held / HALF_WITHIN)
+    # one step is as far as another
+    out, step_cents = posed.amount.error(0.0), posed.amount.error(1.0) - posed.amount.error(0.0)
+    return float(round((wanted - out) / step_cents))
+
+
+def _turns(posed: Posed, steps: float) -> list[int]:
+    """Return the turns that come to so many steps: large ones first."""
+    assert posed.turned is not None
+    small, large = posed.turned.sizes
+    left = int(max(-posed.turned.most, min(posed.turned.most, steps)))
+    side = 1 if left > 0 else -1
+    return [side * large] * (abs(left) // large) + [side * small] * (abs(left) % large)
 
 
 def _said(scale: Scale, felt: float) -> tuple[int, Sure]:
     if scale.judged == "whether":
         answer, size = int(felt > WIDTH), abs(felt - WIDTH)
+    elif scale.judged == "side":
+        answer, size = int(felt > 0.0), abs(felt)
     else:
         answer = 0 if felt < -WIDTH else 2 if felt > WIDTH else 1
         size = abs(abs(felt) - WIDTH) if answer != 1 else WIDTH - abs(felt) + FAIRLY_FROM / 2.0

@@ -158,7 +158,7 @@ def _reason(one: Standing, at: int, *, now: datetime, days_away: int) -> str:
         goal = said(skill, skill.goal(at))
         if heard.startswith("not"):
             return "One sitting does not tell yet what you hear."
-        return f"You hear {heard} here. The goal is {goal}."
+        return f"You {drill.does} {heard} here. The goal is {goal}."
     return f"You reached this goal {ago(last.at, now)}. Does it stay?"
 
 

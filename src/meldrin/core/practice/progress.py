@@ -268,7 +268,7 @@ def _heard_said(
     if threshold.before is not None:
         before = f"; {PERIODS.get(weeks, 'before')} {said(skill, _round(threshold.before.middle))}"
     needs = f" Tuning needs {said(skill, goal)}." if threshold.now.middle > goal else ""
-    return f"You now hear {now} on {where}{before}.{needs}"
+    return f"You now {measured(skill.drill).does} {now} on {where}{before}.{needs}"
 
 
 def _round(size: float) -> float:

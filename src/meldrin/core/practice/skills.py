@@ -5,23 +5,23 @@ from functools import lru_cache
 from typing import Final
 
 from meldrin.core.catalogue import Instrument, tuning_said
-from meldrin.core.drills import MEASURED, Interval, ThresholdDrill, Truth, drill_of
+from meldrin.core.drills import MEASURED, Interval, MeasuredDrill, Truth, drill_of
 from meldrin.core.drills.sitting import EVERYWHERE
 from meldrin.core.errors import Code, known
 from meldrin.core.pitch import equal_tempered_hz
 
 # Which drills serve a method, with the interval where a drill has them; the first matters most.
 # What is compared one after the other needs pitch; what sounds together needs beats, and intervals
-# need their own width (`the methods' own plans say which of these they use`).
+# need their own width. Which way to turn and how long a pitch is kept in mind come after them.
 Wanted = tuple[tuple[str, Interval | None], ...]
 SERVES: Final[dict[str, Wanted]] = {
-    "each": (("higher", None), ("beating", None)),
-    "unison": (("beating", None), ("faster", None), ("higher", None)),
-    "fifths": (("width", "fifth"), ("faster", None), ("higher", None)),
-    "harmonics": (("beating", None), ("faster", None), ("higher", None)),
-    "drone": (("width", "fifth"), ("width", "fourth"), ("higher", None)),
-    "tuner": (("higher", None), ("beating", None)),
-    "mixed": (("beating", None), ("width", "octave"), ("higher", None)),
+    "each": (("higher", None), ("beating", None), ("hold", None)),
+    "unison": (("beating", None), ("faster", None), ("higher", None), ("way", None)),
+    "fifths": (("width", "fifth"), ("faster", None), ("higher", None), ("way", None)),
+    "harmonics": (("beating", None), ("faster", None), ("higher", None), ("count", None)),
+    "drone": (("width", "fifth"), ("width", "fourth"), ("higher", None), ("hold", None)),
+    "tuner": (("higher", None), ("beating", None), ("hold", None)),
+    "mixed": (("beating", None), ("width", "octave"), ("higher", None), ("way", None)),
 }
 # And those without a threshold, which every player needs.
 KNOWING: Final[dict[str, tuple[str, ...]]] = {
@@ -38,6 +38,9 @@ STEPS: Final[dict[str, tuple[float, ...]]] = {
     "higher": (15.0, 8.0, 4.0),
     "beating": (1.0, 0.6, 0.35),
     "faster": (50.0, 25.0, 15.0),
+    "count": (30.0, 20.0, 12.0),
+    "way": (50.0, 25.0, 15.0),
+    "hold": (25.0, 15.0, 8.0),
     "width": (15.0, 8.0, 4.0),
 }
 
@@ -97,5 +100,5 @@ def skills_for(made: Instrument, tuning: str, method: str) -> tuple[Skill, ...]:
     return tuple(found.values())
 
 
-def _measured(drill: ThresholdDrill, string: int, hz: float, interval: Interval) -> Skill:
+def _measured(drill: MeasuredDrill, string: int, hz: float, interval: Interval) -> Skill:
     return Skill(drill.id, drill.known_by(hz, interval, "pure"), string, interval, "pure")

@@ -31,10 +31,13 @@ class Retune:
 
 @dataclass(frozen=True, slots=True)
 class Release:
-    """A voice fades by exp(-t/fade_s), as under a finger laid on the string."""
+    """A voice fades by exp(-t/fade_s), `delay_s` after the moment of the event, as under a finger
+    laid on the string. Of several the earliest counts.
+    """
 
     voice: int
     fade_s: float
+    delay_s: float = 0.0
     kind: Literal["release"] = "release"
 
 

@@ -141,11 +141,12 @@ def _add_voice(
     first = round((at_s + start.delay_s) * rate)
     table = start.table
     ends = first + round(table.lasts_s() * rate)
-    releases = [
-        (max(0, round(time_s * rate) - first), event.fade_s * rate)
+    # a voice that fades already is not let go again
+    releases = sorted(
+        (max(0, round((time_s + event.delay_s) * rate) - first), event.fade_s * rate)
         for time_s, event in later
         if isinstance(event, Release)
-    ]
+    )[:1]
     for frame, fade in releases:
         ends = min(ends, first + frame + round(FADES_UNTIL_GONE * fade))
     low, high = max(first, begin) - first, min(ends, begin + len(total)) - first

@@ -14,9 +14,10 @@ from meldrin.core.drills import (
     DrillResult,
     Heard,
     MarkedPeg,
+    MeasuredDrill,
+    Part,
     Posed,
     Sitting,
-    ThresholdDrill,
     TunerShown,
     drill_of,
     opening,
@@ -34,6 +35,7 @@ from meldrin.server.drills.schemas import (
     DrillPart,
     DrillQuestion,
     DrillScene,
+    DrillTurn,
     HeardSoFar,
     JudgedTrial,
     MarkedPegPicture,
@@ -58,8 +60,8 @@ def list_of(so_far: Sequence[SoFar], left: Sequence[Left]) -> DrillList:
                 id=one.id,
                 name=one.name,
                 about=one.about,
-                measured=isinstance(one, ThresholdDrill),
-                intervals=list(one.intervals) if isinstance(one, ThresholdDrill) else [],
+                measured=isinstance(one, MeasuredDrill),
+                intervals=list(one.intervals) if isinstance(one, MeasuredDrill) else [],
             )
             for one in DRILLS
         ],
@@ -72,7 +74,7 @@ def _heard_of(one: SoFar) -> HeardSoFar:
     result, drill = one.result, drill_of(one.result.drill)
     threshold = result.threshold
     unit: str
-    if isinstance(drill, ThresholdDrill) and threshold is not None:
+    if isinstance(drill, MeasuredDrill) and threshold is not None:
         where, says, unit = (
             where_said(result.known_by),
             threshold_said(drill, threshold),
@@ -107,7 +109,7 @@ def page_of(record: Record, result: DrillResult | None) -> SittingPage:
         drill=drill.id,
         name=drill.name,
         about=drill.about,
-        measured=isinstance(drill, ThresholdDrill),
+        measured=isinstance(drill, MeasuredDrill),
         examples=[
             DrillExample(
                 words=one.words,
@@ -139,7 +141,7 @@ def _result_of(drill: AnyDrill, result: DrillResult) -> SittingResult:
         middle=None if threshold is None else threshold.middle,
         high=None if threshold is None else threshold.high,
         before=None if result.before is None else result.before.middle,
-        unit=drill.unit if isinstance(drill, ThresholdDrill) else "",
+        unit=drill.unit if isinstance(drill, MeasuredDrill) else "",
         level=result.level,
         next_level=result.next_level,
         trials=[
@@ -172,8 +174,11 @@ def scene_of(state: Sitting) -> DrillScene:
         truth = TrialTruth(
             answer=trial.right,
             said=trial.answer,
-            difference=trial.difference if state.belief else None,
-            says=posed.says,
+            said_words=trial.said,
+            difference=trial.difference
+            if state.belief and posed.heard and not posed.amount
+            else None,
+            says=trial.says,
             listen_for=posed.tells,
             parts=_parts_of(state.heard, told=True),
         )
@@ -182,6 +187,7 @@ def scene_of(state: Sitting) -> DrillScene:
         number=state.number,
         trials=state.exercise.trials,
         listens=state.listens,
+        steps=state.steps,
         last=state.is_last,
         asked=asked,
         truth=truth,
@@ -193,14 +199,24 @@ def _question_of(posed: Posed, made: Instrument) -> DrillQuestion:
         question=posed.question,
         answers=[DrillAnswer(id=one.id, words=one.words) for one in posed.answers],
         order=posed.order,
-        parts=_parts_of(posed.heard),
+        parts=_stretches(posed.turned.parts) if posed.turned else _parts_of(posed.heard),
         picture=_picture_of(posed.shown, made),
+        turn=posed.turned
+        and DrillTurn(
+            sizes=list(posed.turned.sizes),
+            most=posed.turned.most,
+            begins_s=posed.turned.begins_s,
+        ),
+        amount=posed.amount is not None,
+        how_sure=posed.how_sure,
     )
 
 
 def _parts_of(heard: Heard | None, *, told: bool = False) -> list[DrillPart]:
-    if heard is None:
-        return []
+    return [] if heard is None else _stretches(heard.parts, told=told)
+
+
+def _stretches(parts: Sequence[Part], *, told: bool = False) -> list[DrillPart]:
     return [
         DrillPart(
             name=one.name,
@@ -209,7 +225,7 @@ def _parts_of(heard: Heard | None, *, told: bool = False) -> list[DrillPart]:
             cents=one.cents if told else None,
             beats_hz=one.beats_hz if told else None,
         )
-        for one in heard.parts
+        for one in parts
     ]
 
 

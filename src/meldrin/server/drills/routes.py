@@ -4,7 +4,7 @@ from fastapi import APIRouter, WebSocket
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
-from meldrin.core.drills import DrillExercise
+from meldrin.core.drills import DrillExercise, drill_of
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.server.dependencies import Asker, Guest, Now, Process, Route, Store
 from meldrin.server.drills.present import list_of, page_of
@@ -39,7 +39,7 @@ def start_sitting(wanted: SittingWanted, session: Store, actor: Guest, now: Now)
         tuning=wanted.tuning,
         interval=wanted.interval,
         truth=wanted.truth,
-        trials=wanted.trials,
+        trials=wanted.trials or drill_of(wanted.drill).trials,
         naming=wanted.naming,
     )
     return SittingBegun(id=begin_sitting(session, actor, exercise, now=now).id)

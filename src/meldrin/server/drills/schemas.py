@@ -6,9 +6,10 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Le, MaxLen
 from pydantic import Field, TypeAdapter
 
-from meldrin.core.drills import FEWEST, MOST, USUAL, DrillAction, Interval, Sure, Truth
+from meldrin.core.drills import FEWEST, MOST, DrillAction, Interval, Sure, Truth
 from meldrin.core.drills.sitting import MOST_STRINGS, Stage
 from meldrin.core.pitch import Naming
+from meldrin.core.sound.events import SoundEvent
 from meldrin.server.realtime import messages as line
 from meldrin.server.realtime.messages import Hello, Moved, Refused, Saved, Trouble
 from meldrin.wire import Wire
@@ -79,10 +80,22 @@ class DrillExample(Wire):
     picture: Picture | None
 
 
+class DrillTurn(Wire):
+    """A string that is turned first: the steps of each turn there is, the smallest first, how many
+    steps it goes either way, and when it begins to sound.
+    """
+
+    sizes: list[int]
+    most: int
+    begins_s: float
+
+
 class DrillQuestion(Wire):
     """What a trial asks. `order`: answers go from the low side upwards, or as they are listed.
 
     parts: of what sounds; empty where there is nothing to hear.
+    amount: it is answered by a number, to which the answers are the nearest, or, without any, by
+        where the string is left.
     """
 
     question: str
@@ -90,6 +103,9 @@ class DrillQuestion(Wire):
     order: Literal["upwards", "listed"]
     parts: list[DrillPart]
     picture: Picture | None
+    turn: DrillTurn | None
+    amount: bool
+    how_sure: str
 
 
 class DrillOption(Wire):
@@ -143,7 +159,9 @@ class DrillList(Wire):
 
 
 class SittingWanted(Wire):
-    """A sitting to begin: the drill, and the string it is played on."""
+    """A sitting to begin: the drill, and the string it is played on. Without a number of trials it
+    has as many as are usual for the drill.
+    """
 
     drill: Annotated[str, MaxLen(20)]
     instrument: Annotated[str, MaxLen(40)] = "viola"
@@ -151,7 +169,7 @@ class SittingWanted(Wire):
     string: Annotated[int, Ge(1), Le(MOST_STRINGS)] = 1
     interval: Interval = "unison"
     truth: Truth = "pure"
-    trials: Annotated[int, Ge(FEWEST), Le(MOST)] = USUAL
+    trials: Annotated[int, Ge(FEWEST), Le(MOST)] | None = None
     naming: Naming = "letters"
 
 
@@ -222,13 +240,14 @@ class SittingPage(Wire):
 class TrialTruth(Wire):
     """What a trial was, once it has been judged.
 
-    answer: the right one, by its number; said: the one that was given.
+    answer: the right one, by its number; said: the one that was given; said_words: in words.
     difference: on the drill's scale, or None where nothing is measured.
     listen_for: what tells the right answer. parts: of what can now be heard.
     """
 
     answer: int
     said: int
+    said_words: str
     difference: float | None
     says: str
     listen_for: str
@@ -236,12 +255,15 @@ class TrialTruth(Wire):
 
 
 class DrillScene(Wire):
-    """What may be known of a sitting: nothing of a trial before it is judged."""
+    """What may be known of a sitting: nothing of a trial before it is judged. `steps`: so many up
+    its string has been turned.
+    """
 
     stage: Stage
     number: int
     trials: int
     listens: int
+    steps: int
     last: bool
     asked: DrillQuestion | None
     truth: TrialTruth | None
@@ -263,11 +285,14 @@ class DrillWelcome(Wire):
 
 
 class DrillNow(Wire):
-    """The answer to DrillAct: the sitting as it now stands."""
+    """The answer to DrillAct: the sitting as it now stands, and what sounds from now on where a
+    string is turned.
+    """
 
     kind: Literal["now"] = "now"
     number: int
     scene: DrillScene
+    sounds: list[Annotated[SoundEvent, Field(discriminator="kind")]]
 
 
 class DrillSound(Wire):

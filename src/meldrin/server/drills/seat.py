@@ -64,16 +64,18 @@ class DrillSeat:
     def act(self, number: int, at_s: float, action: DrillAction, say: Say) -> BaseModel:
         """Do an action; what it makes sound follows."""
         before = self.state
-        self._state, _ = step(before, action, dt_s=at_s - before.time_s)
+        self._state, sounds = step(before, action, dt_s=at_s - before.time_s)
         state = self._state
         if isinstance(action, HearExample):
             made = self._samples(f"example {action.answer}", _example(state, action.answer))
             self._say(made, 0, action.answer, say)
-        elif isinstance(action, HearTrial):
+        elif isinstance(action, HearTrial) and state.heard is not None:
             self._say(self._trial(state), state.number, None, say)
         elif isinstance(action, JudgeTrial) and not state.is_last:
-            self._trial(step(state, NextTrial(), dt_s=0.0)[0])
-        return DrillNow(number=number, scene=scene_of(state))
+            following, _ = step(state, NextTrial(), dt_s=0.0)
+            if following.heard is not None:
+                self._trial(following)
+        return DrillNow(number=number, scene=scene_of(state), sounds=list(sounds))
 
     def hear(self, message: Any, say: Say) -> None:
         """Take nothing but actions."""

@@ -12,10 +12,10 @@ from meldrin.core.drills import (
     DrillExercise,
     DrillResult,
     Interval,
+    MeasuredDrill,
     Sitting,
     ThresholdDrill,
     drill_of,
-    measured,
 )
 from meldrin.core.errors import Code
 from meldrin.core.methods.naming import string_label
@@ -28,7 +28,8 @@ RESULTS: Final = TypeAdapter(DrillResult)
 
 def _with_words(record: Record) -> Record:
     """Write into each trial what it was and what was said, which the first version left out."""
-    drill = measured(record["drill"])  # there were no others
+    drill = drill_of(record["drill"])
+    assert isinstance(drill, ThresholdDrill)  # there were no others
     name = record["known_by"].split()[1] if drill.intervals else "unison"
     interval = next(one for one in get_args(Interval) if one == name)
     for trial in record["trials"]:
@@ -54,7 +55,7 @@ def _columns(exercise: DrillExercise) -> Columns:
 
 def _name(exercise: DrillExercise) -> str:
     made, drill = exercise.instrument, drill_of(exercise.drill)
-    if not isinstance(drill, ThresholdDrill):
+    if not isinstance(drill, MeasuredDrill):
         return f"{drill.name}: {made.short_name}"
     label = string_label(made, exercise.string, tuning_said(made, exercise.tuning))
     return f"{drill.name}: {made.short_name}, {label} string"
@@ -63,7 +64,7 @@ def _name(exercise: DrillExercise) -> str:
 def _brief(result: DrillResult) -> Brief:
     """A threshold in cents stands where a list shows how far off strings were."""
     drill, threshold = drill_of(result.drill), result.threshold
-    in_cents = isinstance(drill, ThresholdDrill) and drill.unit == "cents"
+    in_cents = isinstance(drill, MeasuredDrill) and drill.unit == "cents"
     return Brief(
         aid="ear",
         median_cents=threshold.middle if in_cents and threshold else None,
@@ -82,7 +83,7 @@ def _figure(exercise: DrillExercise, result: DrillResult, at: datetime, _: float
     if not result.trials:
         return None
     wrong = [one for one in result.trials if not one.is_right]
-    sides = isinstance(drill_of(result.drill), ThresholdDrill)
+    sides = isinstance(drill_of(result.drill), MeasuredDrill)
     return Sat(
         drill=result.drill,
         known_by=result.known_by,

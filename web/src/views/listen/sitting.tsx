@@ -6,14 +6,15 @@ import { api, said, type DrillScene, type SittingPage, type Sure } from "../../a
 import { Button } from "../../parts/button";
 import { Centre } from "../../parts/layout";
 import { Notice } from "../../parts/notice";
-import { NO_DEVICE } from "../../sound/player";
 import { ink, phone } from "../../theme/theme";
 import { playedOn, SittingResult } from "./sitting-result";
 import { SittingSession, type SittingState } from "./sitting-session";
 import { HeadPicture } from "./head-picture";
 import { TruthPicture } from "./truth-picture";
 import { TunerPicture } from "./tuner-picture";
+import { Turning, turnsOf } from "./turning";
 import { useKeys } from "./use-keys";
+import { useTaps } from "./use-taps";
 
 const Main = styled.main`
   display: grid;
@@ -48,15 +49,19 @@ const Quiet = styled.p`
 const MANY = 3;
 /** In how many columns so many answers stand, and how wide each is. */
 const columnsOf = (answers: number) => (answers > 8 ? 4 : answers > MANY ? 2 : 1);
-const WIDTHS: Record<number, string> = { 1: "20rem", 2: "38rem", 4: "60rem" };
+const NUMBERS = 6; // stand in a row
+const WIDTHS: Record<number, string> = { 1: "20rem", 2: "38rem", 4: "60rem", 6: "50rem" };
+/** On a phone numbers, which are short, stand four in a row. */
+const onPhone = (columns: number) => (columns === NUMBERS ? 4 : Math.min(2, columns));
 const Answers = styled.div<{ $columns: number }>`
   display: grid;
   grid-template-columns: repeat(${({ $columns }) => $columns}, minmax(0, 1fr));
   gap: 0.5rem;
   width: min(${({ $columns }) => WIDTHS[$columns]}, 100%);
   ${phone} {
-    grid-template-columns: repeat(${({ $columns }) => Math.min(2, $columns)}, minmax(0, 1fr));
+    grid-template-columns: repeat(${({ $columns }) => onPhone($columns)}, minmax(0, 1fr));
     button {
+      padding: 0.4rem 0.5rem;
       min-height: 48px;
       font-size: 1rem;
     }
@@ -86,6 +91,11 @@ const SureRow = styled.div`
       width: auto;
     }
   }
+`;
+const Tapped = styled.output`
+  min-width: 8rem;
+  text-align: left;
+  font-size: 1.25rem;
 `;
 const Examples = styled.ul<{ $many: boolean }>`
   display: grid;
@@ -158,7 +168,7 @@ function Open({ page }: { page: SittingPage }) {
       {scene ? <Stage page={page} scene={scene} state={state} session={session} /> : <div />}
       <Foot>
         <Quiet>{state.notice ?? WHERE[state.link] ?? "The result comes at the end."}</Quiet>
-        {state.mute ? <Notice>{NO_DEVICE}</Notice> : null}
+        {state.mute ? <Notice>{state.mute}</Notice> : null}
         {state.link === "moved" ? (
           <Button onPress={() => session.takeBack()}>Go on here</Button>
         ) : (
@@ -296,24 +306,41 @@ const SURES: readonly { id: Sure; words: string }[] = [
   { id: "sure", words: "Sure" },
 ];
 
-function AskedStage({ page, scene, state, session }: StageProps) {
+function AskedStage(props: StageProps) {
+  const { asked } = props.scene;
+  if (asked?.turn) return <TurnedStage {...props} asked={asked} turn={asked.turn} />;
+  return <JudgedStage {...props} asked={asked ?? NOTHING} />;
+}
+
+type JudgedProps = StageProps & { asked: Question };
+
+function JudgedStage({ page, scene, state, session, asked }: JudgedProps) {
   const [answer, setAnswer] = useState<number | null>(null);
   const at_s = useHeardTo(state);
-  const asked = scene.asked ?? NOTHING;
   const sounds = asked.parts.length > 0;
   const heard = scene.listens > 0 || !sounds;
+  const [rate, tap] = useTaps();
+  const taps = asked.amount && heard;
+  // what is tapped is the answer, until a number is chosen
+  const amount = !asked.amount ? null : answer === null ? rate : Number(asked.answers[answer]?.id);
   const hear = () => session.act({ kind: "hear_trial" });
   const choose = (number: number) => {
     if (heard) setAnswer(number);
   };
+  const tapOnce = () => {
+    setAnswer(null);
+    tap();
+  };
+  const isAnswered = asked.amount ? amount !== null : answer !== null;
   const judge = (sure: Sure) => {
-    if (answer !== null) session.act({ kind: "judge_trial", answer, sure });
+    if (isAnswered) session.act({ kind: "judge_trial", answer: answer ?? 0, sure, amount });
   };
   const rows = laidOut(asked);
   useKeys({
     ...(sounds ? { " ": hear } : {}),
+    ...(taps ? { T: tapOnce } : {}),
     ...Object.fromEntries(rows.map((one) => [one.key, () => choose(one.number)])),
-    ...Object.fromEntries(SURES.map((one, n) => [String(n + 1), () => judge(one.id)])),
+    ...sureKeys(judge),
   });
   return (
     <Asked>
@@ -330,12 +357,28 @@ function AskedStage({ page, scene, state, session }: StageProps) {
           at_s={at_s}
         />
       ) : null}
-      {sounds ? (
-        <Button weight={heard ? "plain" : "solid"} hint="Space" onPress={hear}>
-          {heard ? "Play it again" : "Play it"}
-        </Button>
-      ) : null}
-      <Answers role="group" aria-label="Your answer" $columns={columnsOf(rows.length)}>
+      <SureRow>
+        {sounds ? (
+          <Button weight={heard ? "plain" : "solid"} hint="Space" onPress={hear}>
+            {heard ? "Play it again" : "Play it"}
+          </Button>
+        ) : null}
+        {asked.amount ? (
+          <>
+            <Button hint="T" isDisabled={!heard} onPressStart={tapOnce}>
+              Tap along
+            </Button>
+            <Tapped aria-live="off">
+              {rate === null ? "or choose" : `${rate.toFixed(1)} a second`}
+            </Tapped>
+          </>
+        ) : null}
+      </SureRow>
+      <Answers
+        role="group"
+        aria-label="Your answer"
+        $columns={asked.amount ? NUMBERS : columnsOf(rows.length)}
+      >
         {rows.map((one) => (
           <Button
             key={one.id}
@@ -348,24 +391,118 @@ function AskedStage({ page, scene, state, session }: StageProps) {
           </Button>
         ))}
       </Answers>
-      <SureRow role="group" aria-label="How sure are you?">
-        <span>How sure are you?</span>
-        {SURES.map((one, n) => (
-          <Button
-            key={one.id}
-            hint={String(n + 1)}
-            isDisabled={answer === null}
-            onPress={() => judge(one.id)}
-          >
-            {one.words}
-          </Button>
-        ))}
-      </SureRow>
+      <HowSure words={asked.how_sure} isDisabled={!isAnswered} onJudge={judge} />
     </Asked>
   );
 }
 
-const NOTHING: Question = { question: "", answers: [], order: "listed", parts: [], picture: null };
+type TurnedProps = JudgedProps & { turn: NonNullable<Question["turn"]> };
+
+/** A trial in which a string is turned before it is judged. */
+function TurnedStage({ page, scene, state, session, asked, turn }: TurnedProps) {
+  const [answer, setAnswer] = useState<number | null>(null);
+  const at_s = useHeardTo(state);
+  const isHeard = scene.listens > 0;
+  // the string sounds only after what goes before it
+  const isHere = isHeard && (at_s === null || at_s >= turn.begins_s);
+  const goesBefore = turn.begins_s > 0;
+  const rows = laidOut(asked);
+  const isAnswered = rows.length === 0 || answer !== null;
+  const hear = () => session.act({ kind: "hear_trial" });
+  const again = () => session.act({ kind: "play_string" });
+  const turned = (steps: number) => session.act({ kind: "turn_trial", steps });
+  const judge = (sure: Sure) => {
+    if (isHere && isAnswered)
+      session.act({ kind: "judge_trial", answer: answer ?? 0, sure, amount: null });
+  };
+  const turns = turnsOf(turn);
+  useKeys(
+    {
+      " ": hear,
+      ...(goesBefore && isHere ? { S: again } : {}),
+      ...(isHere ? Object.fromEntries(turns.map((one) => [one.key, () => turned(one.steps)])) : {}),
+      ...(isHere
+        ? Object.fromEntries(rows.map((one) => [one.key, () => setAnswer(one.number)]))
+        : {}),
+      ...sureKeys(judge),
+    },
+    goesBefore ? turns.map((one) => one.key) : [],
+  );
+  return (
+    <Asked>
+      <Head page={page} scene={scene} />
+      <h1>{asked.question}</h1>
+      <TruthPicture
+        drill={page.drill}
+        parts={asked.parts}
+        difference={null}
+        isTold={false}
+        at_s={at_s}
+      />
+      <SureRow>
+        <Button weight={isHeard ? "plain" : "solid"} hint="Space" onPress={hear}>
+          {!isHeard ? "Play it" : goesBefore ? "The note again" : "Play it again"}
+        </Button>
+        {goesBefore ? (
+          <Button hint="S" isDisabled={!isHere} onPress={again}>
+            Your string again
+          </Button>
+        ) : null}
+      </SureRow>
+      <Turning turn={turn} steps={scene.steps} isDisabled={!isHere} onTurn={turned} />
+      {rows.length > 0 ? (
+        <Answers role="group" aria-label="Your answer" $columns={1}>
+          {rows.map((one) => (
+            <Button
+              key={one.id}
+              hint={one.key}
+              isDisabled={!isHere}
+              aria-pressed={answer === one.number}
+              onPress={() => setAnswer(one.number)}
+            >
+              {one.words}
+            </Button>
+          ))}
+        </Answers>
+      ) : null}
+      <HowSure words={asked.how_sure} isDisabled={!isHere || !isAnswered} onJudge={judge} />
+    </Asked>
+  );
+}
+
+const sureKeys = (judge: (sure: Sure) => void) =>
+  Object.fromEntries(SURES.map((one, n) => [String(n + 1), () => judge(one.id)]));
+
+type HowSureProps = { words: string; isDisabled: boolean; onJudge: (sure: Sure) => void };
+
+function HowSure({ words, isDisabled, onJudge }: HowSureProps) {
+  return (
+    <SureRow role="group" aria-label={words}>
+      <span>{words}</span>
+      {SURES.map((one, n) => (
+        <Button
+          key={one.id}
+          hint={String(n + 1)}
+          isDisabled={isDisabled}
+          onPress={() => onJudge(one.id)}
+        >
+          {one.words}
+        </Button>
+      ))}
+    </SureRow>
+  );
+}
+
+const NOTHING: Question = {
+  question: "",
+  answers: [],
+  order: "listed",
+  parts: [],
+  picture: null,
+  turn: null,
+  amount: false,
+  how_sure: "",
+};
 
 function ToldStage({ page, scene, state, session }: StageProps) {
   const { truth } = scene;
@@ -377,12 +514,17 @@ function ToldStage({ page, scene, state, session }: StageProps) {
   const at_s = useHeardTo(state);
   if (!truth) return null;
   const isRight = truth.answer === truth.said;
+  const judged = asked.amount
+    ? asked.turn || isRight
+      ? ""
+      : `You said ${truth.said_words}. `
+    : `Not “${asked.answers[truth.said]?.words}”. `;
   return (
     <Asked>
       <Head page={page} scene={scene} />
       <div role="status">
         <h1>
-          {isRight ? "Right. " : `Not “${asked.answers[truth.said]?.words}”. `}
+          {isRight ? "Right. " : judged}
           {truth.says}
         </h1>
       </div>

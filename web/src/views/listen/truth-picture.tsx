@@ -13,8 +13,10 @@ const MOST_UP = 56;
 const WAVE = 20;
 /** Drawn for each beat a second. */
 const WAVES = 2.5;
+/** Drills whose beats are drawn one by one, as many as there are. */
+const ONE_BY_ONE = ["count", "way"];
 /** Drills whose first part is what the rest is compared with. */
-const COMPARED = ["higher", "width", "which"];
+const COMPARED = ["higher", "width", "which", "hold"];
 
 const Picture = styled.svg`
   width: 100%;
@@ -115,8 +117,11 @@ function Part({ part, left, right, drill, isFirst, isLast, difference, isTold }:
   const wide = right - left;
   const beats = drill === "beating" || drill === "faster";
   if (difference === null) {
-    if (isTold && part.beats_hz)
-      return <path className="wave" d={wave(left, wide, WAVES * part.beats_hz)} />;
+    if (isTold && part.beats_hz) {
+      const seconds = ONE_BY_ONE.includes(drill) ? part.end_s - part.begin_s : WAVES;
+      const times = part.beats_hz * seconds;
+      return <path className="wave" d={wave(left, wide, times)} />;
+    }
     if (isTold)
       return (
         <rect
