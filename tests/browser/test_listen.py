@@ -81,6 +81,7 @@ class ListenTest(BrowserTest):
     def setUp(self) -> None:
         super().setUp()
         self.heard: list[tuple[Samples, int]] = []
+        self.starts: list[dict[str, Any]] = []
         self.page.on("websocket", lambda line: line.on("framereceived", self._frame))
 
     def _frame(self, text: str | bytes) -> None:
@@ -88,6 +89,8 @@ class ListenTest(BrowserTest):
         if message["kind"] == "sound":
             samples = np.frombuffer(base64.b64decode(message["samples"]), "<i2") / 32768.0
             self.heard.append((samples, message["rate"]))
+        if starts := [one for one in message.get("sounds", ()) if one["kind"] == "start"]:
+            self.starts = starts
 
     def begin(self, drill: str) -> None:
         self.page.goto("/listen")
@@ -170,6 +173,59 @@ class ByKeyboard(ListenTest):
 
         self.assertGreaterEqual(self.go_through(judge), TRIALS - 4)
 
+    def test_beats_are_tapped_along(self) -> None:
+        self.begin("Count the beats")
+        keys = self.page.keyboard
+        keys.press("Enter")
+        for trial in (1, 2, 3):
+            expect(self.page.get_by_text(f"{trial} of {TRIALS}")).to_be_visible()
+            sound = self.hear(lambda: keys.press("Space"))
+            expect(self.page.get_by_role("button", name="Tap along")).to_be_enabled()
+            every_ms = 1000.0 / beats_hz(*sound)
+            for _ in range(5):
+                keys.press("t")
+                self.page.wait_for_timeout(every_ms)
+            expect(self.page.get_by_text(re.compile(r"^[\d.]+ a second$"))).to_be_visible()
+            keys.press("2")
+            told = self.page.get_by_role("status").get_by_role("heading")
+            expect(told).to_contain_text(re.compile(r"It made [\d.]+ beats? a second\."))
+            keys.press("Enter")
+        # a number is chosen as well
+        expect(self.page.get_by_text(f"4 of {TRIALS}")).to_be_visible()
+        made = beats_hz(*self.hear(lambda: keys.press("Space")))
+        numbers = self.page.get_by_role("group", name="Your answer").get_by_role("button")
+        expect(numbers.first).to_be_enabled()
+        said = [float(words.split()[0]) for words in numbers.all_inner_texts()]
+        nearest = min(said, key=lambda one: abs(np.log(one / made)))
+        keys.press("ABCDEFGHIJKL"[said.index(nearest)])
+        keys.press("3")
+        expect(self.page.get_by_role("status").get_by_role("heading")).to_contain_text("Right")
+
+    def test_a_note_is_held_and_found_again(self) -> None:
+        self.begin("Hold it")
+        keys = self.page.keyboard
+        keys.press("Enter")
+        expect(self.page.get_by_text("1 of 8")).to_be_visible()
+        keys.press("Space")
+        tighten = self.page.get_by_role("button", name="Tighten a little")
+        expect(tighten).to_be_enabled(timeout=BUSY_MS)
+        # an ear that forgets nothing: the note sounded first, the string sounds last
+        self.starts.sort(key=lambda one: one["delay_s"])
+        note, string = (
+            one["table"]["fundamental_hz"] for one in self.starts[:: len(self.starts) - 1]
+        )
+        steps = round(1200.0 * np.log2(note / string) / 2.0)
+        arrow = "ArrowUp" if steps > 0 else "ArrowDown"
+        for key, times in ((f"Shift+{arrow}", abs(steps) // 10), (arrow, abs(steps) % 10)):
+            for _ in range(times):
+                keys.press(key)
+        keys.press("s")
+        keys.press("3")
+        told = self.page.get_by_role("status").get_by_role("heading")
+        expect(told).to_have_text(
+            re.compile("^Right. You (brought it home|left it 1 cent (low|high)).")
+        )
+
     def test_names_and_frets_by_reading_and_counting(self) -> None:
         """No sound: each question is read as it stands, and its answer is counted out."""
         self.begin("Names and frets")
@@ -216,6 +272,29 @@ class ByKeyboard(ListenTest):
 class ByTouch(ListenTest):
     touch = True
     size = (390, 844)
+
+    def test_which_way_is_heard_by_a_turn(self) -> None:
+        self.page.goto("/listen")
+        self.page.get_by_role("button", name="Start: Which way?", exact=True).tap()
+        self.page.get_by_role("button", name="Begin").tap()
+        self.page.get_by_role("button", name="Play it").tap()
+        tighten = self.page.get_by_role("button", name="Tighten")
+        tighten.tap()
+        expect(tighten).to_be_disabled()  # it goes no farther, but back
+        expect(self.page.get_by_role("button", name="Loosen")).to_be_enabled()
+        string, fork = (one["table"] for one in self.starts)
+        meets = fork["fundamental_hz"]
+        near = [
+            n * string["fundamental_hz"] * np.sqrt(1.0 + string["stiffness"] * n * n)
+            for n in range(1, 8)
+        ]
+        is_low = min(near, key=lambda hz: abs(hz - meets)) < meets
+        self.page.get_by_role("button", name="Low" if is_low else "High", exact=True).tap()
+        sure = self.page.get_by_role("button", name="Sure", exact=True)
+        expect(sure).to_be_in_viewport(ratio=1.0)
+        sure.tap()
+        told = self.page.get_by_role("status").get_by_role("heading")
+        expect(told).to_have_text(f"Right. The string was {'low' if is_low else 'high'}.")
 
     def test_a_trial_by_touch_with_all_in_reach(self) -> None:
         self.page.goto("/listen")

@@ -157,9 +157,7 @@ class Drills(ServerTest):
             judged = {"kind": "judge_trial", "answer": 0, "sure": "guess"}
             (now,) = self.act(socket, judged, until="now")
             truth = now["scene"]["truth"]
-            self.assertRegex(
-                truth["says"], "^You (left it [0-9]+ cents? (low|high)|brought)"
-            )
+            self.assertRegex(truth["says"], "^You (left it [0-9]+ cents? (low|high)|brought)")
             # now it is samples: the note, and the string as it was left
             *_, sound = self.act(socket, {"kind": "hear_trial"}, until="sound")
             samples = np.frombuffer(base64.b64decode(sound["samples"]), "<i2") / 32768.0

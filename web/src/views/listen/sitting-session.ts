@@ -8,8 +8,9 @@ import { fromBase64, Samples } from "../../sound/samples";
 
 export type SittingState = LineState & {
   scene: DrillScene | null;
-  /** When what is heard began to play, by the page's clock; null while nothing does. */
-  playing: { sinceMs: number; example: number | null } | null;
+  /** When what is heard began to play, by the page's clock, and how far into it; null while nothing
+   * does. */
+  playing: { beganMs: number; begun_s: number; example: number | null } | null;
   /** What is the matter with the sound; null while it plays. */
   mute: string | null;
 };
@@ -111,7 +112,7 @@ export class SittingSession {
 
   private plays(begun_s: number, until_s: number, example: number | null): void {
     clearTimeout(this.ends);
-    this.change({ playing: { sinceMs: performance.now() - 1000 * begun_s, example } });
+    this.change({ playing: { beganMs: performance.now(), begun_s, example } });
     this.ends = setTimeout(() => this.change({ playing: null }), (until_s - begun_s) * 1000);
   }
 

@@ -555,13 +555,13 @@ function ToldStage({ page, scene, state, session }: StageProps) {
 }
 
 /** How far what is heard has come, in seconds, while it plays; null while nothing does. */
-function useHeardTo(state: SittingState): number | null {
-  const since = state.playing?.sinceMs ?? null;
+function useHeardTo({ playing }: SittingState): number | null {
   const [nowMs, setNow] = useState(0);
   useEffect(() => {
-    if (since === null) return undefined;
+    if (playing === null) return undefined;
     const timer = setInterval(() => setNow(performance.now()), 60);
     return () => clearInterval(timer);
-  }, [since]);
-  return since === null ? null : Math.max(0, (Math.max(nowMs, since) - since) / 1000);
+  }, [playing]);
+  if (playing === null) return null;
+  return playing.begun_s + (Math.max(nowMs, playing.beganMs) - playing.beganMs) / 1000;
 }
