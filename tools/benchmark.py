@@ -59,6 +59,8 @@ from tools.studies import (
     beat_depths,
     rank_study,
 )
+from tools.year import ATTEMPTS, answers_s, load_year, usable_s
+from tools.year import TRIALS as TRIALS_OF_A_YEAR
 
 ROOT = Path(__file__).resolve().parents[1]
 KEPT = ROOT / "docs" / "BENCHMARKS.md"
@@ -100,6 +102,7 @@ def run_bench() -> int:
             figures += _browser(server)
             figures.append(_scripts(server))
             figures += _blocks()
+            figures += _year(server, Path(folder))
         finally:
             server.stop()
     text = _table(figures, _studies())
@@ -482,6 +485,19 @@ def _browser(server: Server) -> list[Figure]:
             f"{statistics.median(worklet) + beyond_ms:.0f} ms",
             "",
         ),
+    ]
+
+
+def _year(server: Server, state: Path) -> list[Figure]:
+    """What looks back on a year of somebody busy."""
+    secret = load_year(state)
+    whose = f"a year of {TRIALS_OF_A_YEAR:,} trials and {ATTEMPTS:,} attempts"
+    return [
+        *(
+            Figure(f"Answer of the server: {name} ({whose})", _ms(took_s), "150 ms")
+            for name, took_s in answers_s(server.address, secret).items()
+        ),
+        Figure(f"Review usable ({whose})", f"{usable_s(server.address, secret):.2f} s", "1 s"),
     ]
 
 
