@@ -275,7 +275,7 @@ class ByTouch(ListenTest):
 
     def test_which_way_is_heard_by_a_turn(self) -> None:
         self.page.goto("/listen")
-        self.page.get_by_role("button", name="Start: Which way?", exact=True).tap()
+        self.page.get_by_role("button", name="Start: Which way", exact=True).tap()
         self.page.get_by_role("button", name="Begin").tap()
         self.page.get_by_role("button", name="Play it").tap()
         tighten = self.page.get_by_role("button", name="Tighten")

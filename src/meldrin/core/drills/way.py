@@ -87,7 +87,7 @@ def _said(difference: float, _: Interval) -> str:
 
 WAY: Final = ThresholdDrill(
     id="way",
-    name="Which way?",
+    name="Which way",
     about="A pair beats; turn a little, and hear",
     scale=Scale("side", low=2.0, high=90.0),
     unit="percent",

@@ -167,19 +167,23 @@ def progress(
     """
     split = _Periods(now, weeks)
     heard = tuple(_heard(key, found, split) for key, found in _by(_measured(sat), _skill_key))
-    strings = tuple(
+    # what was done in neither period is left out
+    ends = (
         StringEnds(instrument, string, _label(found), split.both(found, _when, _ends))
         for (instrument, string), found in sorted(_by(_strings(tuned), _string_key))
     )
+    strings = tuple(one for one in ends if one.ends.now or one.ends.before)
+    known = (_known(key, found, split) for key, found in _by(_asked(sat), _asked_key))
+    methods = (_method(key, found, split) for key, found in sorted(_by(tuned, _method_key)))
     judged = split.both(_strings(tuned), _when, _judged)
     sure = tuple(_sure(one, sat, split) for one in SAID)
     return Progress(
         weeks=weeks,
         says=tuple(_says(heard, strings, judged, sure, weeks)),
         heard=heard,
-        known=tuple(_known(key, found, split) for key, found in _by(_asked(sat), _asked_key)),
+        known=tuple(one for one in known if one.share.now or one.share.before),
         strings=strings,
-        methods=tuple(_method(key, found, split) for key, found in sorted(_by(tuned, _method_key))),
+        methods=tuple(one for one in methods if one.attempts.now or one.attempts.before),
         done=tuple(_weeks(sat, tuned, now)),
         judged=judged,
         sure=sure,

@@ -19,6 +19,7 @@ type Heard = Page["heard"][number];
 
 const Section = styled.section`
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 1rem;
   .says p {
     font-size: 1.375rem;
@@ -54,6 +55,11 @@ const Figure = styled.figure`
   text {
     font-size: 14px;
     fill: ${ink.text};
+  }
+  text.name {
+    paint-order: stroke;
+    stroke: ${ink.paper};
+    stroke-width: 5px;
   }
   text.quiet {
     fill: ${ink.quiet};
@@ -124,9 +130,12 @@ export function GettingOn({ instrument, method }: Props) {
 }
 
 const LEFT = 250;
-const NARROW_LEFT = 150;
 const RIGHT = 110;
 const ROW = 34;
+// On a phone names stand above their rows.
+const NARROW_LEFT = 8;
+const NARROW_ROW = 58;
+const NAME = 22;
 const TIMES = [0.25, 0.5, 1, 2, 4];
 const FARTHEST = 8;
 
@@ -140,7 +149,8 @@ function HeardPicture({ heard, weeks }: { heard: Heard[]; weeks: number }) {
     left +
     ((Math.log2(Math.min(FARTHEST, Math.max(1 / FARTHEST, share))) + 3) / 6) *
       (width - left - RIGHT);
-  const high = shown.length * ROW + 34;
+  const each = narrow ? NARROW_ROW : ROW;
+  const high = shown.length * each + 34;
   return (
     <Figure>
       <svg
@@ -153,7 +163,7 @@ function HeardPicture({ heard, weeks }: { heard: Heard[]; weeks: number }) {
             key={share}
             x1={place(share)}
             x2={place(share)}
-            y1={4}
+            y1={narrow ? 20 + NAME / 2 : 4}
             y2={high - 26}
             stroke={share === 1 ? ink.text : ink.line}
             strokeWidth={share === 1 ? 2 : 1}
@@ -162,17 +172,22 @@ function HeardPicture({ heard, weeks }: { heard: Heard[]; weeks: number }) {
         <text className="quiet" x={place(1)} y={high - 8} textAnchor="middle">
           what tuning needs
         </text>
-        <text className="quiet" x={place(0.25)} y={high - 8} textAnchor="middle">
+        <text
+          className="quiet"
+          x={narrow ? left : place(0.25)}
+          y={high - 8}
+          textAnchor={narrow ? "start" : "middle"}
+        >
           finer
         </text>
         {shown.map((one, row) => {
-          const y = 20 + row * ROW;
+          const y = (narrow ? 20 + NAME : 20) + row * each;
           const now = one.now === null ? null : place(one.now / one.goal);
           const before = one.before === null ? null : place(one.before / one.goal);
           return (
             <g key={`${one.drill} ${one.where}`}>
-              <text x={0} y={y + 5}>
-                {narrow ? one.where : `${one.drill}, ${one.where}`}
+              <text className="name" x={0} y={narrow ? y - NAME + 6 : y + 5}>
+                {`${one.drill}, ${one.where}`}
               </text>
               {now !== null && before !== null ? (
                 <line x1={before} x2={now} y1={y} y2={y} stroke={ink.water} strokeWidth={4} />
