@@ -292,7 +292,9 @@ class Sittings(unittest.TestCase):
                 judged = JudgeTrial(said, "guess")
                 state, _ = step(state, judged, dt_s=1.0)
                 log.append(Timed(state.time_s, judged))
-            return " ".join(drill_result(made, log).remarks)
+            told = drill_result(made, log)
+            self.assertEqual(told.rest, "Rest your ears" in " ".join(told.remarks))
+            return " ".join(told.remarks)
 
         self.assertIn("Rest your ears", result([True] * 8 + [False] * 4))
         self.assertNotIn("Rest", result([False] * 4 + [True] * 8))

@@ -2941,6 +2941,7 @@ export interface components {
          * SittingResult
          * @description What a sitting told. `brier`: the mean square error of what was said to be likely. Where
          *     nothing is measured there are no thresholds, and `next_level` says how hard the next one is.
+         *     `rest`: slips towards the end ask for one.
          */
         SittingResult: {
             /** Headline */
@@ -2961,6 +2962,8 @@ export interface components {
             level: number;
             /** Next Level */
             next_level: number;
+            /** Rest */
+            rest: boolean;
             /** Trials */
             trials: components["schemas"]["JudgedTrial"][];
             /** Right */

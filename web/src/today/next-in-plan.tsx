@@ -1,3 +1,4 @@
+import { useState } from "react";
 import styled from "styled-components";
 import { Button } from "../parts/button";
 import { Notice } from "../parts/notice";
@@ -19,8 +20,15 @@ const Strip = styled.section`
   }
 `;
 
+type Props = {
+  attempt: string;
+  /** Whether a rest is due before what comes next. */
+  rest?: boolean;
+};
+
 /** After a part of the day’s plan: what comes next. Nothing where this was no part of it. */
-export function NextInPlan({ attempt }: { attempt: string }) {
+export function NextInPlan({ attempt, rest = false }: Props) {
+  const [isTired, setTired] = useState(rest);
   const today = useToday();
   const goOn = useGoOn();
   const { aim, plan } = today.data ?? {};
@@ -33,6 +41,16 @@ export function NextInPlan({ attempt }: { attempt: string }) {
     return (
       <Strip aria-label="Today">
         <strong>Today’s plan is done.</strong>
+      </Strip>
+    );
+  if (isTired)
+    return (
+      <Strip aria-label="Today">
+        <div>
+          <strong>First a rest</strong>
+          <p>Two minutes without a sound. Then the ear hears more.</p>
+        </div>
+        <Button onPress={() => setTired(false)}>I have rested</Button>
       </Strip>
     );
   const number = plan.items.indexOf(item);

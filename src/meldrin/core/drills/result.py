@@ -60,6 +60,7 @@ class DrillResult:
     brier: the mean square of what was said to be likely against what was so (Brier, Monthly Weather
         Review 78, 1950): 0 at best, or None where nothing was answered.
     headline: the threshold in a sentence; remarks: what else there is to say.
+    rest: whether slips towards the end ask for a rest.
     """
 
     drill: str
@@ -75,6 +76,7 @@ class DrillResult:
     remarks: tuple[str, ...]
     level: int = EASIEST
     next_level: int = EASIEST
+    rest: bool = False
 
 
 def drill_result(exercise: DrillExercise, log: Sequence[Timed[DrillAction]]) -> DrillResult:
@@ -90,6 +92,7 @@ def drill_result(exercise: DrillExercise, log: Sequence[Timed[DrillAction]]) -> 
     else:
         before = threshold = None
         headline, remarks = _share_said(trials), _share_remarks(exercise, trials)
+    tired = _tired_remarks(trials, threshold)
     return DrillResult(
         drill=exercise.drill,
         known_by=exercise.known_by,
@@ -101,9 +104,10 @@ def drill_result(exercise: DrillExercise, log: Sequence[Timed[DrillAction]]) -> 
         calibration=_calibration(trials),
         brier=_brier(trials),
         headline=headline,
-        remarks=(*remarks, *_sure_remarks(trials), *_tired_remarks(trials, threshold)),
+        remarks=(*remarks, *_sure_remarks(trials), *tired),
         level=exercise.level,
         next_level=_next_level(exercise.level, trials),
+        rest=bool(tired),
     )
 
 

@@ -144,6 +144,7 @@ def _result_of(drill: AnyDrill, result: DrillResult) -> SittingResult:
         unit=drill.unit if isinstance(drill, MeasuredDrill) else "",
         level=result.level,
         next_level=result.next_level,
+        rest=result.rest,
         trials=[
             JudgedTrial(
                 says=one.says,

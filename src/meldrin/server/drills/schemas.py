@@ -201,6 +201,7 @@ class SureOf(Wire):
 class SittingResult(Wire):
     """What a sitting told. `brier`: the mean square error of what was said to be likely. Where
     nothing is measured there are no thresholds, and `next_level` says how hard the next one is.
+    `rest`: slips towards the end ask for one.
     """
 
     headline: str
@@ -212,6 +213,7 @@ class SittingResult(Wire):
     unit: str
     level: int
     next_level: int
+    rest: bool
     trials: list[JudgedTrial]
     right: int
     calibration: list[SureOf]

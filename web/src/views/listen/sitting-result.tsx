@@ -63,7 +63,7 @@ export function SittingResult({ page, result }: { page: SittingPage; result: Res
       {result.remarks.map((remark) => (
         <p key={remark}>{remark}</p>
       ))}
-      <NextInPlan attempt={page.id} />
+      <NextInPlan attempt={page.id} rest={result.rest} />
       <Buttons>
         <Button
           weight="solid"

@@ -74,6 +74,9 @@ const Links = styled.p`
   flex-wrap: wrap;
   align-items: center;
   gap: 0.5rem 1.25rem;
+  &.save {
+    padding-top: 0.6rem;
+  }
 `;
 const Wide = styled.div`
   overflow-x: auto;
@@ -279,7 +282,7 @@ function Folded({ head, columns, rows, csv }: TableProps) {
           </tbody>
         </Table>
       </Wide>
-      <Links>
+      <Links className="save">
         <a href={csv} download>
           Save this table (CSV)
         </a>
