@@ -12,7 +12,9 @@ from sqlalchemy import text, update
 from sqlalchemy.exc import OperationalError
 
 from meldrin.core.bench import Exercise, Finish, TimedAction, Turn
+from meldrin.core.practice import Sat
 from meldrin.services.attempts import import_attempt, list_attempts, open_attempt
+from meldrin.services.figures import bring_in
 from meldrin.services.health import AWAY, sentence_of, trouble_with
 from meldrin.services.identity import actor_of, welcome_guest
 from meldrin.services.limits import use
@@ -39,7 +41,7 @@ class Retention(StoreTest):
             use(self.session, actor, "imports", now=then)
 
     def here(self) -> set[str]:
-        secrets = ("new", "old", "empty", "gone", "back")
+        secrets = ("new", "old", "empty", "gone", "back", "figures")
         return {
             one
             for one in secrets
@@ -52,10 +54,13 @@ class Retention(StoreTest):
         self.guest("empty", seen=LEFT_EMPTY + DAY, plays=False)
         self.guest("gone", seen=401 * DAY, plays=True)
         self.guest("back", seen=500 * DAY, plays=True)
+        self.guest("figures", seen=LEFT_EMPTY + DAY, plays=False)
+        brought = actor_of(self.session, "figures", now=NOW - 999 * DAY)
+        bring_in(self.session, brought, [Sat("higher", "middle", NOW - 9 * DAY, 9, 12, None)])
         actor_of(self.session, "back", now=NOW)  # is here today
         erased = tidy(self.sessions, keep=400 * DAY, now=NOW)
         self.session.expire_all()
-        self.assertEqual(self.here(), {"new", "old", "back"})
+        self.assertEqual(self.here(), {"new", "old", "back", "figures"})
         self.assertGreaterEqual(erased, 2)
         uses = self.session.query(UseRow).filter(UseRow.began_at < NOW - 3 * DAY)
         self.assertEqual(uses.count(), 0)

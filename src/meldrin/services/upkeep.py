@@ -11,7 +11,9 @@ from sqlalchemy.orm import Session
 
 from meldrin.store.engine import Sessions, in_transaction
 from meldrin.store.tables import (
+    AimRow,
     AttemptRow,
+    FigureRow,
     InstrumentRow,
     LearnerRow,
     OpenLineRow,
@@ -23,6 +25,7 @@ from meldrin.store.tables import (
 LEFT_EMPTY: Final = timedelta(days=7)  # a guest of whom nothing is kept
 OLD: Final = timedelta(days=2)  # of counts and of processes that have ended
 AT_ONCE: Final = 100
+KEPT: Final = (AttemptRow, InstrumentRow, FigureRow, AimRow)  # what somebody would miss
 
 
 def tidy(
@@ -39,10 +42,7 @@ def tidy(
         keep: how long a guest's work is kept after the last visit.
         ended: when set, the rest is left for the next time.
     """
-    empty = ~(
-        exists().where(AttemptRow.learner_id == LearnerRow.id)
-        | exists().where(InstrumentRow.learner_id == LearnerRow.id)
-    )
+    empty = and_(*(~exists().where(table.learner_id == LearnerRow.id) for table in KEPT))
     gone = or_(LearnerRow.seen_at < now - keep, and_(LearnerRow.seen_at < now - LEFT_EMPTY, empty))
     erased = 0
     while True:
