@@ -77,6 +77,7 @@ class EveryView(BrowserTest):
             self.sat("Enter", "Space"),
             self.sat("Enter", "Space", "k", "3"),
             "/review",
+            "/account",
             "/review/rubric",
             "/words",
             "/licences",

@@ -12,6 +12,7 @@ from meldrin.reports.attempt_record import attempt_text
 from meldrin.server.app import AREAS
 from meldrin.server.practices import routers
 from meldrin.store.tables import (
+    AccountRow,
     ActionRow,
     AimRow,
     AttemptRow,
@@ -19,6 +20,7 @@ from meldrin.store.tables import (
     InstrumentRow,
     LearnerRow,
     ResultRow,
+    SignInRow,
     TodayRow,
 )
 from tests.server.base import NOW, ServerTest
@@ -31,6 +33,8 @@ LOG = [
 ]
 # What anybody may ask, and what it says is the same for everybody or only one's own.
 NOBODY_S: Final = {
+    "/api/account",
+    "/api/account/keys",
     "/api/attempts",
     "/api/attempts/import",
     "/api/before",
@@ -51,12 +55,16 @@ NOBODY_S: Final = {
     "/api/progress",
     "/api/progress.pdf",
     "/api/progress/{table}.csv",
+    "/api/pictures",
     "/api/plan",
     "/api/plan/chord",
     "/api/plan.json",
     "/api/plan.pdf",
     "/api/retuning",
     "/api/rubric",
+    "/api/sign-in",
+    "/api/sign-ins",
+    "/api/sign-out",
     "/api/sources",
     "/api/today",
     "/api/today/aim",
@@ -70,7 +78,8 @@ ROUTES: Final[list[Any]] = [
     route for one in (*(area.router for area in AREAS), *routers()) for route in one.routes
 ]
 KEPT: Final = (
-    LearnerRow, AttemptRow, ActionRow, ResultRow, InstrumentRow, FigureRow, AimRow, TodayRow
+    LearnerRow, AttemptRow, ActionRow, ResultRow, InstrumentRow, FigureRow, AimRow, TodayRow,
+    AccountRow, SignInRow
 )  # fmt: skip
 
 
@@ -84,6 +93,8 @@ class Foreign(ServerTest):
         self.sitting = self.client.post("/api/drills", json={"drill": "higher"}).json()["id"]
         self.own = self.client.post("/api/instruments", content=OWN, headers=HEADERS).json()["id"]
         self.client.get(f"/api/attempts/{self.finished}")  # its score is there from now on
+        self.client.post("/api/account", json={"name": "Somebody"})
+        self.sign_in = self.client.get("/api/sign-ins").json()[0]["id"]
         self.plan = self.client.post("/api/today/plans", json={}).json()["id"]
 
     def rows(self) -> dict[str, Any]:
@@ -102,6 +113,8 @@ class Foreign(ServerTest):
                 FigureRow: FigureRow.learner_id == learner,
                 AimRow: AimRow.learner_id == learner,
                 TodayRow: TodayRow.learner_id == learner,
+                AccountRow: AccountRow.learner_id == learner,
+                SignInRow: SignInRow.learner_id == learner,
             }
             return {
                 made.__tablename__: [
@@ -136,6 +149,7 @@ class Foreign(ServerTest):
                                 sitting_id=self.sitting,
                                 instrument_id=self.own,
                                 plan_id=self.plan,
+                                sign_in_id=self.sign_in,
                                 number=0,
                             )
                             body = {"title": "mine now"} if method == "PATCH" else {}
@@ -176,6 +190,9 @@ class Foreign(ServerTest):
             after = stranger.get(f"/api/attempts?after={self.open}")
             self.assertEqual(after.json()["attempts"], listed)
             self.assertEqual(stranger.get("/api/drills").json()["heard"], [])
+            signed_in = {one["id"] for one in stranger.get("/api/sign-ins").json()}
+            self.assertNotIn(self.sign_in, signed_in)
+            self.assertIsNone(stranger.get("/api/learner").json()["name"])
             self.assertNotEqual(
                 (stranger.get("/api/today").json()["plan"] or {}).get("id"), self.plan
             )

@@ -3,9 +3,11 @@ from pathlib import Path
 
 from tools.generate import (
     OPENAPI,
+    PICTURES,
     SOUND,
     SOUND_CASES,
     TYPES,
+    drawings_text,
     openapi_text,
     sound_cases_text,
     sound_text,
@@ -331,3 +333,6 @@ class Generated(unittest.TestCase):
     def test_the_constants_of_the_sound_are_those_of_the_core(self) -> None:
         self.assertEqual(SOUND.read_text(encoding="utf-8"), sound_text())
         self.assertEqual(SOUND_CASES.read_text(encoding="utf-8"), sound_cases_text())
+
+    def test_every_picture_of_a_passphrase_has_its_drawing(self) -> None:
+        self.assertEqual(PICTURES.read_text(encoding="utf-8"), drawings_text())

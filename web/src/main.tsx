@@ -41,6 +41,8 @@ const Licences = lazy(async () => ({
 const Listen = lazy(async () => ({ default: (await import("./views/listen/listen")).Listen }));
 const Sitting = lazy(async () => ({ default: (await import("./views/listen/sitting")).Sitting }));
 
+const Account = lazy(async () => ({ default: (await import("./views/account/account")).Account }));
+
 const Glossary = lazy(async () => ({
   default: (await import("./views/glossary/glossary")).Glossary,
 }));
@@ -89,6 +91,7 @@ if (root) {
                 </Route>
                 <Route path="tune" element={<Choose />} />
                 <Route path="tune/:attempt" element={<Tune />} />
+                <Route path="account" element={<Account />} />
                 <Route path="listen" element={<Listen />} />
                 <Route path="listen/:sitting" element={<Sitting />} />
                 <Route path="review" element={<Review />} />

@@ -17,6 +17,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from meldrin import __version__
+from meldrin.server.accounts import routes as accounts
 from meldrin.server.attempts import routes as attempts
 from meldrin.server.dependencies import Kept
 from meldrin.server.edge.edge import Edge
@@ -40,7 +41,7 @@ from meldrin.services.upkeep import tidy
 from meldrin.settings import Settings
 from meldrin.store.engine import Pools, in_transaction
 
-AREAS = (attempts, health, instruments, learner, names, prepare, scores, today)
+AREAS = (accounts, attempts, health, instruments, learner, names, prepare, scores, today)
 TIDIES_EVERY_S: Final = 3600.0
 KEEPS_EVERY_S: Final = LINE_LASTS.total_seconds() / 3
 ENDS_WITHIN_S: Final = 0.2

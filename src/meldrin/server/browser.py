@@ -3,6 +3,8 @@
 from fastapi import Response
 from starlette.requests import HTTPConnection
 
+from meldrin.services.identity import Device
+
 COOKIE = "meldrin_learner"
 OWN_COOKIE = "meldrin_own"  # a guest’s, who looks as the demo’s pupil meanwhile
 COOKIE_S = 400 * 24 * 3600  # the longest a browser keeps one
@@ -20,6 +22,14 @@ def remember(
         samesite="lax",
         secure=connection.url.scheme in ("https", "wss"),
     )
+
+
+def device_of(connection: HTTPConnection) -> Device:
+    """Return what kind of device asks, as far as its browser says; nothing more of it is kept."""
+    said = connection.headers.get("user-agent", "")
+    if "iPad" in said or "Tablet" in said or ("Android" in said and "Mobile" not in said):
+        return "tablet"
+    return "phone" if "Mobile" in said else "computer"
 
 
 def same_origin(origin: str | None, host: str | None) -> bool:

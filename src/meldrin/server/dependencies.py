@@ -12,7 +12,7 @@ from fastapi.routing import APIRoute
 from sqlalchemy.orm import Session
 from starlette.requests import HTTPConnection
 
-from meldrin.server.browser import COOKIE, address_of, remember
+from meldrin.server.browser import COOKIE, address_of, device_of, remember
 from meldrin.server.edge.traffic import Traffic, Turns
 from meldrin.server.realtime.journal import Journal
 from meldrin.services.actor import Actor
@@ -83,7 +83,7 @@ def guest(
         return actor
     process.traffic.guest_from(address_of(request))
     secret = new_secret()
-    made = welcome_guest(session, secret=secret, now=now)
+    made = welcome_guest(session, secret=secret, now=now, device=device_of(request))
     remember(request, response, secret)
     return made
 

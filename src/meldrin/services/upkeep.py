@@ -1,5 +1,5 @@
 """What has to be done now and then: guests who are gone for good are erased, and counts that no
-limit looks at any more.
+limit looks at any more. Who has a name stays until they erase themselves.
 """
 
 import threading
@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from meldrin.store.engine import Sessions, in_transaction
 from meldrin.store.tables import (
+    AccountRow,
     AimRow,
     AttemptRow,
     FigureRow,
@@ -43,16 +44,17 @@ def tidy(
         ended: when set, the rest is left for the next time.
     """
     empty = and_(*(~exists().where(table.learner_id == LearnerRow.id) for table in KEPT))
+    nameless = ~exists().where(AccountRow.learner_id == LearnerRow.id)
     gone = or_(LearnerRow.seen_at < now - keep, and_(LearnerRow.seen_at < now - LEFT_EMPTY, empty))
     erased = 0
     while True:
         with sessions() as session:
-            keys = session.scalars(select(LearnerRow.id).where(gone).limit(AT_ONCE)).all()
+            keys = session.scalars(select(LearnerRow.id).where(gone, nameless).limit(AT_ONCE)).all()
         for key in keys:
             if ended is not None and ended.is_set():
                 return erased
             # who has come back meanwhile stays
-            erased += _erase(sessions, LearnerRow, LearnerRow.id == key, gone)
+            erased += _erase(sessions, LearnerRow, LearnerRow.id == key, gone, nameless)
         if len(keys) < AT_ONCE:
             break
     _erase(sessions, UseRow, UseRow.began_at < now - OLD)

@@ -60,6 +60,32 @@ export function Entry({ label, value, placeholder, most, onEnter }: EntryProps) 
   );
 }
 
+type TypedProps = {
+  label: string;
+  value: string;
+  placeholder?: string;
+  most?: number;
+  onType: (value: string) => void;
+  /** What Enter does. */
+  onDone: () => void;
+};
+
+/** A line of text that is told on with every letter. */
+export function Typed({ label, value, placeholder, most, onType, onDone }: TypedProps) {
+  return (
+    <Words value={value} {...(most ? { maxLength: most } : {})} onChange={onType}>
+      <FieldLabel>{label}</FieldLabel>
+      <Box
+        {...(placeholder ? { placeholder } : {})}
+        autoComplete="off"
+        onKeyDown={(event) => {
+          if (event.key === "Enter") onDone();
+        }}
+      />
+    </Words>
+  );
+}
+
 type AmountProps = {
   label: string;
   value: number | null;

@@ -86,6 +86,22 @@ const Tools = styled.div`
   }
 `;
 
+/** On a phone the first page has it below. */
+const Mine = styled(NavLink)`
+  display: flex;
+  align-items: center;
+  min-height: 44px;
+  padding: 0 0.5rem;
+  font-weight: 600;
+  text-decoration: none;
+  &.active {
+    border-bottom: 3px solid ${ink.water};
+  }
+  ${phone} {
+    display: none;
+  }
+`;
+
 const Insecure = styled(Notice)`
   margin: 0.75rem 1.5rem;
   ${phone} {
@@ -130,6 +146,7 @@ export function Frame() {
           <NavLink to="/review">Review</NavLink>
         </nav>
         <Tools>
+          <Mine to="/account">My work</Mine>
           <Level />
           <Button
             weight="bare"

@@ -9,24 +9,30 @@ from fastapi.responses import RedirectResponse
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.server.browser import COOKIE, OWN_COOKIE, remember
 from meldrin.server.dependencies import Asker, Process, Route, Store
-from meldrin.services import identity
+from meldrin.services import accounts, identity
 from meldrin.wire import Wire
 
 router = APIRouter(tags=["learner"], route_class=Route)
 
 
 class LearnerPage(Wire):
-    """Who looks: somebody new, a guest, or somebody who looks as the demo’s pupil."""
+    """Who looks: somebody new, a guest, a learner with a name, or somebody who looks as the demo’s
+    pupil.
+    """
 
-    who: Literal["newcomer", "guest", "demo"]
+    who: Literal["newcomer", "guest", "learner", "demo"]
+    name: str | None = None
 
 
 @router.get("/api/learner")
-def show_learner(request: Request, actor: Asker, process: Process) -> LearnerPage:
+def show_learner(request: Request, session: Store, actor: Asker, process: Process) -> LearnerPage:
     """Who looks."""
     if actor.learner is None:
         return LearnerPage(who="newcomer")
-    return LearnerPage(who="demo" if _is_demo(process, request) else "guest")
+    if _is_demo(process, request):
+        return LearnerPage(who="demo")
+    name = accounts.name_of(session, actor)
+    return LearnerPage(who="guest" if name is None else "learner", name=name)
 
 
 @router.delete("/api/learner", status_code=204)
@@ -34,10 +40,7 @@ def erase_learner(
     request: Request, response: Response, session: Store, actor: Asker, process: Process
 ) -> None:
     """Erase everything that is kept of the one who asks."""
-    if _is_demo(process, request):
-        raise MeldrinError(
-            Code.DEMO_PUPIL, "The demo’s pupil is everybody’s here; go back to your own work."
-        )
+    refuse_demo(process, request)
     identity.erase_learner(session, actor)
     response.delete_cookie(COOKIE)
 
@@ -69,6 +72,14 @@ def leave_demo(request: Request, response: Response, process: Process) -> None:
     else:
         response.delete_cookie(COOKIE)
     response.delete_cookie(OWN_COOKIE)
+
+
+def refuse_demo(process: Process, request: Request) -> None:
+    """Refuse what would change the demo’s pupil for everybody."""
+    if _is_demo(process, request):
+        raise MeldrinError(
+            Code.DEMO_PUPIL, "The demo’s pupil is everybody’s here; go back to your own work."
+        )
 
 
 def _is_demo(process: Process, request: Request) -> bool:

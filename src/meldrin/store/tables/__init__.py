@@ -3,5 +3,12 @@
 from meldrin.store.tables.attempts import ActionRow, AttemptRow, ResultRow
 from meldrin.store.tables.base import Table
 from meldrin.store.tables.instruments import InstrumentRow
-from meldrin.store.tables.learners import LearnerRow, OpenLineRow, PulseRow, UseRow
+from meldrin.store.tables.learners import (
+    AccountRow,
+    LearnerRow,
+    OpenLineRow,
+    PulseRow,
+    SignInRow,
+    UseRow,
+)
 from meldrin.store.tables.practice import AimRow, FigureRow, TodayRow

@@ -1,6 +1,7 @@
-"""Learners, and what of the shared means each is using."""
+"""Learners, how they come back, and what of the shared means each is using."""
 
 from datetime import datetime
+from typing import Final
 
 from sqlalchemy import BigInteger, ForeignKey, LargeBinary, String
 from sqlalchemy.dialects.mysql import BINARY
@@ -10,7 +11,7 @@ from meldrin.store.tables.base import OPTIONS, Table, UtcTime
 
 
 class LearnerRow(Table):
-    """A learner; so far always a guest, known by a secret of which only the digest is kept.
+    """A learner: a guest, known only by the browser it came with, or somebody with an account.
 
     version: raised by every transaction that counts what the learner has before adding to it.
         Over a cluster a lock guards nothing, a row that changes does.
@@ -21,12 +22,55 @@ class LearnerRow(Table):
     __table_args__ = OPTIONS
 
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
-    secret_sha256: Mapped[bytes] = mapped_column(
-        LargeBinary(32).with_variant(BINARY(32), "mysql", "mariadb"), unique=True
-    )
     created_at: Mapped[datetime] = mapped_column(UtcTime)
     seen_at: Mapped[datetime] = mapped_column(UtcTime, index=True)
     version: Mapped[int] = mapped_column(default=0, server_default="0")
+
+
+DIGEST: Final = LargeBinary(32).with_variant(BINARY(32), "mysql", "mariadb")
+
+
+class SignInRow(Table):
+    """A browser that a learner comes with: its cookie is a secret of which only the digest is kept.
+
+    device: a phone, a tablet or a computer.
+    seen_at: when it was last here, to the day.
+    """
+
+    __tablename__ = "sign_ins"
+    __table_args__ = OPTIONS
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    public_id: Mapped[str] = mapped_column(String(32, "utf8mb4_bin"), unique=True)
+    learner_id: Mapped[int] = mapped_column(ForeignKey("learners.id", ondelete="CASCADE"))
+    secret_sha256: Mapped[bytes] = mapped_column(DIGEST, unique=True)
+    device: Mapped[str] = mapped_column(String(20))
+    created_at: Mapped[datetime] = mapped_column(UtcTime)
+    seen_at: Mapped[datetime] = mapped_column(UtcTime)
+
+
+class AccountRow(Table):
+    """The name of a learner, and what brings them back: a passphrase of pictures, or a slip's code.
+
+    name_key: what names that look alike have in common.
+    passphrase: hashed by Argon2. slip_sha256: of a code too long to guess; None where no slip was
+        made.
+    tries, tried_at: wrong passphrases, and when the first of them was.
+    """
+
+    __tablename__ = "accounts"
+    __table_args__ = OPTIONS
+
+    learner_id: Mapped[int] = mapped_column(
+        ForeignKey("learners.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
+    )
+    name: Mapped[str] = mapped_column(String(60))
+    name_key: Mapped[str] = mapped_column(String(60, "utf8mb4_bin"), unique=True)
+    passphrase: Mapped[str] = mapped_column(String(200))
+    slip_sha256: Mapped[bytes | None] = mapped_column(DIGEST, unique=True)
+    tries: Mapped[int] = mapped_column(default=0, server_default="0")
+    tried_at: Mapped[datetime | None] = mapped_column(UtcTime)
+    created_at: Mapped[datetime] = mapped_column(UtcTime)
 
 
 class UseRow(Table):

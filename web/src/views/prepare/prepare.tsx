@@ -268,6 +268,7 @@ export function Prepare() {
           </Rows>
         </Column>
         <Quiet className="foot">
+          <Link to="/account">My work: keep it, or open it here</Link>{" "}
           <Link to="/words">Words, and what they mean</Link>{" "}
           <Link to="/licences">Licences of what this page is built of</Link>
         </Quiet>
