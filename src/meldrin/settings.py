@@ -22,6 +22,6 @@ class Settings(BaseSettings):
     database_url: str = ""
     demo_secret: str = ""
     hosts: str = ""
-    keep_days: int = 400
+    keep_days: int = 90
     log: Literal["plain", "json"] = "plain"
     folder: str = ""

@@ -1,7 +1,12 @@
 """Keep my work: a name, pictures and a slip bring somebody back; wrong ones do not, and lock."""
 
+import io
+import json
+import tempfile
 import threading
+import zipfile
 from datetime import datetime, timedelta
+from pathlib import Path
 from unittest import mock
 
 from sqlalchemy import select
@@ -13,9 +18,16 @@ from meldrin.services.identity import actor_of, new_secret, welcome_guest
 from meldrin.services.upkeep import tidy
 from meldrin.store.tables import AccountRow, AttemptRow
 from tests.server.base import NOW, ServerTest, StoreTest
+from tests.server.test_own_instruments import HEADERS, OWN
 
 DAY = timedelta(days=1)
 COOKIE = "meldrin_learner"
+
+
+def unpacked(packed: bytes) -> dict[str, str]:
+    """The files of an archive."""
+    with zipfile.ZipFile(io.BytesIO(packed)) as files:
+        return {name: files.read(name).decode() for name in files.namelist()}
 
 
 class Services(StoreTest):
@@ -209,6 +221,29 @@ class OverHttp(ServerTest):
             self.assertNotIn("To be erased", names)
             kept_rows = select(AttemptRow.id).where(AttemptRow.public_id == mine)
             self.assertIsNone(session.scalar(kept_rows))
+
+    def test_everything_can_be_taken_along_but_for_what_lets_in(self) -> None:
+        mine = self.begin()
+        own = self.client.post("/api/instruments", content=OWN, headers=HEADERS).json()["id"]
+        self.client.put("/api/today/aim", json={"instrument": "viola", "method": "fifths"})
+        self.client.post("/api/today/plans", json={"instrument": "viola", "method": "fifths"})
+        kept = self.keep("Takes it along")
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            mock.patch.object(tempfile, "tempdir", folder),
+        ):
+            reply = self.client.get("/api/learner/everything.zip")
+            self.assertEqual(list(Path(folder).iterdir()), [])  # nothing of it stays behind
+        self.assertEqual(reply.headers["content-type"], "application/zip")
+        files = unpacked(reply.content)
+        self.assertEqual(json.loads(files["who.json"])["account"]["name"], "Takes it along")
+        attempt = json.loads(files[f"attempts/{mine}.json"])
+        self.assertEqual(attempt["attempt"]["exercise"]["instrument_id"], "guitar")
+        self.assertEqual(files[f"instruments/{own}.toml"], OWN)
+        self.assertEqual(len(json.loads(files["plans.json"])), 1)
+        self.assertEqual(len(json.loads(files["sign-ins.json"])), 1)
+        for secret in (kept["code"], self.client.cookies[COOKIE], "argon2", "sha256"):
+            self.assertNotIn(str(secret), " ".join(files.values()))
 
     def test_what_cannot_be_is_refused_in_a_sentence(self) -> None:
         for path, body in (

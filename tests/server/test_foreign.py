@@ -24,6 +24,7 @@ from meldrin.store.tables import (
     TodayRow,
 )
 from tests.server.base import NOW, ServerTest
+from tests.server.test_accounts import unpacked
 from tests.server.test_own_instruments import HEADERS, OWN
 
 LOG = [
@@ -48,6 +49,7 @@ NOBODY_S: Final = {
     "/api/health/ready",
     "/api/instruments",
     "/api/learner",
+    "/api/learner/everything.zip",
     "/api/learner/leave",
     "/api/methods",
     "/api/metrics",
@@ -190,6 +192,10 @@ class Foreign(ServerTest):
             after = stranger.get(f"/api/attempts?after={self.open}")
             self.assertEqual(after.json()["attempts"], listed)
             self.assertEqual(stranger.get("/api/drills").json()["heard"], [])
+            packed = stranger.get("/api/learner/everything.zip").content
+            for kept in (self.finished, self.open, self.own, "Somebody"):
+                self.assertNotIn(kept.encode(), packed)
+                self.assertNotIn(kept, " ".join(unpacked(packed).values()))
             signed_in = {one["id"] for one in stranger.get("/api/sign-ins").json()}
             self.assertNotIn(self.sign_in, signed_in)
             self.assertIsNone(stranger.get("/api/learner").json()["name"])

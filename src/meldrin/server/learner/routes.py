@@ -1,15 +1,23 @@
 """The learner itself: who is it, erase everything; in the demo, look as its pupil and come back."""
 
 import hmac
+import tempfile
+import zipfile
+from pathlib import Path
 from typing import Literal
 
-from fastapi import APIRouter, Request, Response
-from fastapi.responses import RedirectResponse
+from fastapi import APIRouter, Depends, Request, Response
+from fastapi.responses import FileResponse, RedirectResponse
+from sqlalchemy.orm import Session
+from starlette.background import BackgroundTask
+from starlette.concurrency import run_in_threadpool
 
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.server.browser import COOKIE, OWN_COOKIE, remember
-from meldrin.server.dependencies import Asker, Process, Route, Store
+from meldrin.server.dependencies import Asker, Counts, Process, Route, Store
 from meldrin.services import accounts, identity
+from meldrin.services.actor import Actor
+from meldrin.services.everything import everything_of
 from meldrin.wire import Wire
 
 router = APIRouter(tags=["learner"], route_class=Route)
@@ -43,6 +51,36 @@ def erase_learner(
     refuse_demo(process, request)
     identity.erase_learner(session, actor)
     response.delete_cookie(COOKIE)
+
+
+@router.get(
+    "/api/learner/everything.zip",
+    response_class=Response,
+    responses={200: {"content": {"application/zip": {}}}},
+    dependencies=[Depends(Counts("downloads"))],
+)
+async def take_everything(session: Store, actor: Asker, process: Process) -> FileResponse:
+    """All that is kept of the one who asks, as files in one archive."""
+    async with process.turns.turn(actor):
+        path = await run_in_threadpool(_packed, session, actor)
+    headers = {"Content-Disposition": 'attachment; filename="meldrin.zip"'}
+    gone = BackgroundTask(path.unlink, missing_ok=True)
+    return FileResponse(path, media_type="application/zip", headers=headers, background=gone)
+
+
+def _packed(session: Session, actor: Actor) -> Path:
+    """Pack it into a file of its own, so that nothing is held while it is sent."""
+    with tempfile.NamedTemporaryFile(prefix="meldrin-", suffix=".zip", delete=False) as file:
+        path = Path(file.name)
+        try:
+            with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as packed:
+                for name, text in everything_of(session, actor):
+                    packed.writestr(name, text)
+        except BaseException:
+            path.unlink()
+            raise
+    session.rollback()
+    return path
 
 
 @router.get("/enter/{secret}", include_in_schema=False)

@@ -2,7 +2,7 @@
 
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
 import { api, queries, said, type Schemas } from "../../api/client";
 import { Button } from "../../parts/button";
@@ -120,6 +120,7 @@ export function Account() {
         <Keep onKept={setKept} />
         <ComeBack hasWork={who === "guest"} />
       </Two>
+      {who === "guest" ? <TakeAlong /> : null}
     </Main>
   );
 }
@@ -302,6 +303,7 @@ function Named({ name, onKept }: NamedProps) {
         </Buttons>
       </Part>
       <Places />
+      <TakeAlong />
     </Main>
   );
 }
@@ -343,6 +345,21 @@ function Places() {
           ))}
         </tbody>
       </Table>
+    </Part>
+  );
+}
+
+/** What is kept is one's own: to be taken along, or erased. */
+function TakeAlong() {
+  return (
+    <Part>
+      <h2>All that is kept of you</h2>
+      <Quiet>
+        <a href="/api/learner/everything.zip" download>
+          Save all of it
+        </a>{" "}
+        as files in one archive. <Link to="/review">Under Review</Link> it can all be erased.
+      </Quiet>
     </Part>
   );
 }

@@ -1,0 +1,93 @@
+"""All that is kept of a learner, to be taken along: each row as it is kept, but for what lets
+somebody in.
+"""
+
+import json
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from meldrin.services.actor import Actor
+from meldrin.store.tables import (
+    AccountRow,
+    ActionRow,
+    AimRow,
+    AttemptRow,
+    FigureRow,
+    InstrumentRow,
+    LearnerRow,
+    ResultRow,
+    SignInRow,
+    TodayRow,
+)
+
+# Columns that say nothing of the learner: keys of rows, and what must not be known.
+LEFT_OUT = frozenset({"id", "learner_id", "attempt_id", "version", "holder"})
+SECRETS = frozenset({"secret_sha256", "passphrase", "slip_sha256"})
+
+
+def everything_of(session: Session, actor: Actor) -> Iterator[tuple[str, str]]:
+    """Yield files: their names, and what is in them."""
+    if actor.learner is None:
+        return
+    learner = session.get_one(LearnerRow, actor.learner)
+    account = session.get(AccountRow, actor.learner)
+    who = {"learner": _told(learner), "account": None if account is None else _told(account)}
+    yield "who.json", _json(who)
+    for name, table in (
+        ("sign-ins", SignInRow),
+        ("practises-for", AimRow),
+        ("plans", TodayRow),
+        ("figures", FigureRow),
+    ):
+        mine = session.scalars(select(table).where(table.learner_id == actor.learner))
+        yield f"{name}.json", _json([_told(row) for row in mine])
+    instruments = select(InstrumentRow).where(InstrumentRow.learner_id == actor.learner)
+    for instrument in session.scalars(instruments):
+        yield f"instruments/{instrument.instrument}.toml", instrument.text
+    keys = session.scalars(
+        select(AttemptRow.id).where(AttemptRow.learner_id == actor.learner).order_by(AttemptRow.id)
+    ).all()
+    for key in keys:
+        yield _attempt(session, key)
+        session.expunge_all()
+
+
+def _attempt(session: Session, key: int) -> tuple[str, str]:
+    attempt = session.get_one(AttemptRow, key)
+    actions = select(ActionRow).where(ActionRow.attempt_id == key).order_by(ActionRow.number)
+    results = select(ResultRow).where(ResultRow.attempt_id == key)
+    kept = {
+        "attempt": _told(attempt),
+        "actions": [_told(row) for row in session.scalars(actions)],
+        "results": [_told(row) for row in session.scalars(results)],
+    }
+    return f"attempts/{attempt.public_id}.json", _json(kept)
+
+
+def _told(row: Any) -> dict[str, object]:
+    names = [one.name for one in row.__table__.columns]
+    return {
+        name: _plain(getattr(row, name))
+        for name in names
+        if name not in LEFT_OUT and name not in SECRETS
+    }
+
+
+def _plain(value: object) -> object:
+    """Return a value as JSON has it; a record that is kept as JSON is one, where it is whole."""
+    if isinstance(value, datetime):
+        return value.astimezone(UTC).isoformat()
+    if isinstance(value, str) and value[:1] in ("{", "["):
+        try:
+            return json.loads(value)
+        except ValueError:
+            return value
+    return value
+
+
+def _json(value: object) -> str:
+    return json.dumps(value, ensure_ascii=False, indent=1) + "\n"
