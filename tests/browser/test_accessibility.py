@@ -78,6 +78,7 @@ class EveryView(BrowserTest):
             self.sat("Enter", "Space", "k", "3"),
             "/review",
             "/account",
+            "/show",
             "/review/rubric",
             "/words",
             "/licences",

@@ -64,6 +64,8 @@ NOBODY_S: Final = {
     "/api/plan.pdf",
     "/api/retuning",
     "/api/rubric",
+    "/api/shows",
+    "/api/shows/{show}",
     "/api/sign-in",
     "/api/sign-ins",
     "/api/sign-out",

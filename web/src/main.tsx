@@ -43,6 +43,8 @@ const Sitting = lazy(async () => ({ default: (await import("./views/listen/sitti
 
 const Account = lazy(async () => ({ default: (await import("./views/account/account")).Account }));
 
+const Shows = lazy(async () => ({ default: (await import("./views/shows/shows")).Shows }));
+
 const Glossary = lazy(async () => ({
   default: (await import("./views/glossary/glossary")).Glossary,
 }));
@@ -92,6 +94,7 @@ if (root) {
                 <Route path="tune" element={<Choose />} />
                 <Route path="tune/:attempt" element={<Tune />} />
                 <Route path="account" element={<Account />} />
+                <Route path="show" element={<Shows />} />
                 <Route path="listen" element={<Listen />} />
                 <Route path="listen/:sitting" element={<Sitting />} />
                 <Route path="review" element={<Review />} />

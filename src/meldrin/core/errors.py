@@ -66,6 +66,7 @@ class Code(StrEnum):
     NO_SUCH_STAGE = "no_such_stage", "No such stage"
     NO_SUCH_STRING = "no_such_string", "No such string"
     NO_SUCH_TUNING = "no_such_tuning", "No such tuning"
+    NO_SUCH_SHOW = "no_such_show", "No such comparison"
     NO_SUCH_SIGN_IN = "no_such_sign_in", "No such sign-in"
     NO_SUCH_WORD = "no_such_word", "No such word"
     GLOSSARY = "glossary", "The glossary is not as it should be"

@@ -771,6 +771,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Shows
+         * @description The comparisons that a class can hear.
+         */
+        get: operations["list_shows"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shows/{show}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Show
+         * @description A comparison, with what it plays.
+         */
+        get: operations["open_show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/today": {
         parameters: {
             query?: never;
@@ -3077,6 +3117,59 @@ export interface components {
             kind: "settle";
         };
         /**
+         * ShowOption
+         * @description A comparison as it stands in a list, with what to listen for.
+         */
+        ShowOption: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Listen For */
+            listen_for: string;
+        };
+        /**
+         * ShowPage
+         * @description A comparison with its sides, in order.
+         */
+        ShowPage: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Listen For */
+            listen_for: string;
+            /** Scenes */
+            scenes: components["schemas"]["ShowScene"][];
+        };
+        /**
+         * ShowScene
+         * @description A side of a comparison: what it plays, for how long, what it tells, and how the strings
+         *     stand; none where two notes are compared.
+         */
+        ShowScene: {
+            /** Words */
+            words: string;
+            /** Says */
+            says: string;
+            /** Sounds */
+            sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
+            /** Lasts S */
+            lasts_s: number;
+            /** Strings */
+            strings: components["schemas"]["ShownString"][];
+        };
+        /**
+         * ShownString
+         * @description A string, and how far beside its note it is, in cents.
+         */
+        ShownString: {
+            /** Label */
+            label: string;
+            /** Cents */
+            cents: number;
+        };
+        /**
          * SignInPlace
          * @description A browser that somebody is signed in with. `here`: the one that asks.
          */
@@ -3678,7 +3771,7 @@ export interface components {
          *     wrong and what would do.
          * @enum {string}
          */
-        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "database" | "decided" | "demo_only" | "demo_pupil" | "drill" | "exercise" | "figures" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_instrument" | "no_such_method" | "no_such_page" | "no_such_plan" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_tuning" | "no_such_sign_in" | "no_such_word" | "glossary" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "name" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "passphrase" | "port" | "practice" | "reference" | "side" | "slack" | "slip" | "sign_in" | "source" | "start" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
+        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "database" | "decided" | "demo_only" | "demo_pupil" | "drill" | "exercise" | "figures" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_instrument" | "no_such_method" | "no_such_page" | "no_such_plan" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_tuning" | "no_such_show" | "no_such_sign_in" | "no_such_word" | "glossary" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "name" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "passphrase" | "port" | "practice" | "reference" | "side" | "slack" | "slip" | "sign_in" | "source" | "start" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
         /**
          * Moved
          * @description Another tab has taken the attempt over; this one is no longer heard.
@@ -6174,6 +6267,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RubricPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_shows: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShowOption"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                show: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShowPage"];
                 };
             };
             /** @description Refused, with a sentence */

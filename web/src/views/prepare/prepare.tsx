@@ -221,6 +221,8 @@ export function Prepare() {
             Or choose what to practise: the method, how far out it starts, how real it is.
           </Quiet>
           <Way to="/tune">Choose what to practise</Way>
+          <Quiet>With a class: comparisons at one press, to hear together.</Quiet>
+          <Way to="/show">Show the class</Way>
         </Column>
         <Column>
           {attempts.error ? <Notice>{attempts.error.message}</Notice> : null}

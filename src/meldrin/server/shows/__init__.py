@@ -1,0 +1,1 @@
+"""Show the class: comparisons for a lesson."""
