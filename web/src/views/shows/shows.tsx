@@ -176,7 +176,8 @@ function Shown({ page }: { page: Page }) {
     clearTimeout(ends.current);
     ends.current = setTimeout(() => setPlaying(null), scene.lasts_s * 1000);
   };
-  const tell = () => setTold((told) => !told);
+  // the class hears first
+  const tell = () => setTold((told) => heard.size > 0 && !told);
   const latest = useRef({ play, tell });
   useEffect(() => {
     latest.current = { play, tell };
