@@ -58,11 +58,12 @@ def upgrade() -> None:
     )
     if not has_column("learners", "secret_sha256"):  # it was stopped after this
         return
+    # the same ids however often it is begun again
     op.execute(
         "INSERT IGNORE INTO sign_ins"
-        " (public_id, learner_id, secret_sha256, device, created_at, seen_at)"
-        " SELECT LOWER(HEX(RANDOM_BYTES(16))), id, secret_sha256, 'computer', created_at, seen_at"
-        " FROM learners"
+        " (id, public_id, learner_id, secret_sha256, device, created_at, seen_at)"
+        " SELECT id, LEFT(SHA2(CONCAT('sign-in ', HEX(secret_sha256)), 256), 32), id,"
+        " secret_sha256, 'computer', created_at, seen_at FROM learners"
     )
     op.execute("ALTER TABLE learners DROP COLUMN IF EXISTS secret_sha256")
 
