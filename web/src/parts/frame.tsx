@@ -2,7 +2,7 @@ import { Suspense, useEffect, useState, useSyncExternalStore } from "react";
 import { Link, NavLink, Outlet, useLocation } from "react-router";
 import styled from "styled-components";
 import { NO_DEVICE, player } from "../sound/player";
-import { ink, phone } from "../theme/theme";
+import { ink, phone, tablet } from "../theme/theme";
 import { Button } from "./button";
 import { Level } from "./level";
 import { Notice } from "./notice";
@@ -86,7 +86,7 @@ const Tools = styled.div`
   }
 `;
 
-/** On a phone the first page has it below. */
+/** Where there is little room the first page has it below. */
 const Mine = styled(NavLink)`
   display: flex;
   align-items: center;
@@ -97,7 +97,7 @@ const Mine = styled(NavLink)`
   &.active {
     border-bottom: 3px solid ${ink.water};
   }
-  ${phone} {
+  ${tablet} {
     display: none;
   }
 `;
