@@ -16,7 +16,7 @@ from meldrin.services import accounts
 from meldrin.services.actor import Actor
 from meldrin.services.identity import actor_of, new_secret, welcome_guest
 from meldrin.services.upkeep import tidy
-from meldrin.store.tables import AccountRow, AttemptRow
+from meldrin.store.tables import AccountRow, AttemptRow, SignInRow
 from tests.server.base import NOW, ServerTest, StoreTest
 from tests.server.test_own_instruments import HEADERS, OWN
 
@@ -141,6 +141,12 @@ class OverHttp(ServerTest):
     def sign_in(self, **wanted: object) -> int:
         return self.client.post("/api/sign-in", json=wanted).status_code
 
+    def sign_ins_of(self, name: str) -> int:
+        with self.client.app.state.kept.pools.requests() as session:  # type: ignore[attr-defined]
+            learner = select(AccountRow.learner_id).where(AccountRow.name == name)
+            rows = select(SignInRow.id).where(SignInRow.learner_id == learner.scalar_subquery())
+            return len(session.scalars(rows).all())
+
     def attempts(self) -> set[str]:
         listed = self.client.get("/api/attempts").json()["attempts"]
         return {one["id"] for one in listed}
@@ -201,7 +207,9 @@ class OverHttp(ServerTest):
         self.client.cookies.clear()
         self.begin()
         self.keep("Not to be taken")
+        before = self.sign_ins_of("Brings it")
         self.assertEqual(self.sign_in(code=kept["code"], bring=True), 403)
+        self.assertEqual(self.sign_ins_of("Brings it"), before)  # nobody was let in
         self.assertEqual(self.client.get("/api/learner").json()["name"], "Not to be taken")
 
     def test_a_guest_is_not_signed_out_of_work_that_nothing_brings_back(self) -> None:

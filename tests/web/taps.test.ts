@@ -9,7 +9,7 @@ describe("tapping along", () => {
     expect(rateOf([0, 1100, 1900, 3000])).toBeCloseTo(1 / ((2.25 + 0.2 + 0.2 + 2.25) / 5), 9);
   });
 
-  it("begins anew after a rest", () => {
+  it("starts again after a rest", () => {
     expect(tapped([0, 500], 1000)).toEqual([0, 500, 1000]);
     expect(tapped([0, 500], 4000)).toEqual([4000]);
   });

@@ -210,6 +210,17 @@ def _let_in(session: Session, learner: int, *, secret: str, device: Device, now:
     return Actor(learner)
 
 
+def refuse_named(session: Session, guest: Actor) -> None:
+    """Refuse that what somebody with a name has done is taken along.
+    To be asked before anybody is let in.
+
+    Raises:
+        MeldrinError: code ``sign_in``.
+    """
+    if name_of(session, guest) is not None:
+        raise MeldrinError(Code.SIGN_IN, "Only what a guest has done can be taken along.")
+
+
 def take_along(session: Session, guest: Actor, actor: Actor) -> None:
     """Give all that a guest has done to somebody who has just signed in; the guest is no more.
 
@@ -218,8 +229,7 @@ def take_along(session: Session, guest: Actor, actor: Actor) -> None:
     """
     if guest.learner is None or guest == actor:
         return
-    if name_of(session, guest) is not None:
-        raise MeldrinError(Code.SIGN_IN, "Only what a guest has done can be taken along.")
+    refuse_named(session, guest)
     for table in TAKEN_ALONG:
         session.execute(
             update(table).where(table.learner_id == guest.learner).values(learner_id=actor.learner)

@@ -65,6 +65,7 @@ def sign_in(
     """Come back to one’s work, by name and pictures or by the code of a slip."""
     if wanted.bring:
         refuse_demo(process, request)
+        accounts.refuse_named(session, actor)
     secret, device = new_secret(), device_of(request)
     if wanted.code:
         found = accounts.sign_in_by_slip(

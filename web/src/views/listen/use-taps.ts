@@ -3,7 +3,7 @@
 import { useState } from "react";
 
 const FEWEST = 3;
-const FORGETS_MS = 2500; // after a longer rest it begins anew
+const FORGETS_MS = 2500; // after a longer rest the count starts again
 
 /** The rate of the last taps, by a straight line through their times; null while there are too few. */
 export function rateOf(times: readonly number[]): number | null {
