@@ -6,41 +6,27 @@ from datetime import datetime
 from typing import Final
 from xml.sax.saxutils import escape
 
-from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4
-from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, KeepInFrame, Paragraph, SimpleDocTemplate, Spacer, Table
 
+from meldrin.reports.paper import LINE, SOFT, style
 from meldrin.reports.progress import HeardRow, ProgressPage, StringRow
 
-INK: Final = HexColor("#16303d")
-SOFT: Final = HexColor("#4b6470")
-LINE: Final = HexColor("#b9cad2")
 MARGIN: Final = 18 * mm
 MOST_ROWS: Final = 14  # of a table, so that all of it stays on a page
 UNITS: Final = {"cents": "cents", "beats a second": "beats a second", "percent": "%"}
 
 
-def _style(name: str, size: float, *, bold: bool = False, soft: bool = False) -> ParagraphStyle:
-    return ParagraphStyle(
-        name,
-        fontName="Helvetica-Bold" if bold else "Helvetica",
-        fontSize=size,
-        leading=1.3 * size,
-        textColor=SOFT if soft else INK,
-    )
+TITLE: Final = style("title", 18, bold=True)
+SAYS: Final = style("says", 12)
+PLAIN: Final = style("plain", 9.5)
+HEAD: Final = style("head", 9.5, bold=True, colour=SOFT)
+H2: Final = style("h2", 12, bold=True)
 
 
-TITLE: Final = _style("title", 18, bold=True)
-SAYS: Final = _style("says", 12)
-PLAIN: Final = _style("plain", 9.5)
-HEAD: Final = _style("head", 9.5, bold=True, soft=True)
-H2: Final = _style("h2", 12, bold=True)
-
-
-def progress_pdf(page: ProgressPage, *, at: datetime) -> bytes:
-    """Return the page."""
+def progress_pdf(page: ProgressPage, *, at: datetime, name: str = "") -> bytes:
+    """Return the page. `name`: whose progress it is, where somebody else reads it."""
     out = io.BytesIO()
     document = SimpleDocTemplate(
         out,
@@ -53,15 +39,15 @@ def progress_pdf(page: ProgressPage, *, at: datetime) -> bytes:
         author="Meldrin",
         pageCompression=1,
     )
-    frame = KeepInFrame(document.width, document.height, _story(page, at), mode="shrink")
+    frame = KeepInFrame(document.width, document.height, _story(page, at, name), mode="shrink")
     document.build([frame])
     return out.getvalue()
 
 
-def _story(page: ProgressPage, at: datetime) -> list[Flowable]:
+def _story(page: ProgressPage, at: datetime, name: str) -> list[Flowable]:
     weeks = "the last week" if page.weeks == 1 else f"the last {page.weeks} weeks"
     story: list[Flowable] = [
-        Paragraph(f"Progress, {weeks}", TITLE),
+        Paragraph(escape(f"{name}: progress" if name else "Progress") + f", {weeks}", TITLE),
         Paragraph(escape(f"{at:%d %B %Y}".lstrip("0")), PLAIN),
         Spacer(1, 5 * mm),
     ]

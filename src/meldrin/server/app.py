@@ -34,6 +34,8 @@ from meldrin.server.problems import PROBLEMS, add_problem_handlers
 from meldrin.server.realtime.journal import Journal
 from meldrin.server.scores import routes as scores
 from meldrin.server.shows import routes as shows
+from meldrin.server.studios import routes as studios
+from meldrin.server.tablets import routes as tablets
 from meldrin.server.today import routes as today
 from meldrin.services.limits import LINE_LASTS, keep_places
 from meldrin.services.replays import Replays
@@ -42,7 +44,20 @@ from meldrin.services.upkeep import tidy
 from meldrin.settings import Settings
 from meldrin.store.engine import Pools, in_transaction
 
-AREAS = (accounts, attempts, health, instruments, learner, names, prepare, scores, shows, today)
+AREAS = (
+    accounts,
+    attempts,
+    health,
+    instruments,
+    learner,
+    names,
+    prepare,
+    scores,
+    shows,
+    studios,
+    tablets,
+    today,
+)
 TIDIES_EVERY_S: Final = 3600.0
 KEEPS_EVERY_S: Final = LINE_LASTS.total_seconds() / 3
 ENDS_WITHIN_S: Final = 0.2

@@ -7,6 +7,7 @@ from meldrin.services.identity import Device
 
 COOKIE = "meldrin_learner"
 OWN_COOKIE = "meldrin_own"  # a guest’s, who looks as the demo’s pupil meanwhile
+SHARED_COOKIE = "meldrin_shared"  # of a device that pupils share
 COOKIE_S = 400 * 24 * 3600  # the longest a browser keeps one
 
 

@@ -19,6 +19,7 @@ STATUS: dict[Code, int] = {
     Code.DEMO_ONLY: 404,
     Code.DEMO_PUPIL: 403,
     Code.FOREIGN_ORIGIN: 403,
+    Code.ROLE: 403,
     Code.SIGN_IN: 403,
     Code.TOO_MANY: 429,
     Code.TOO_LARGE: 413,

@@ -12,7 +12,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Final
+from typing import Any, Final
 
 from argon2 import PasswordHasher
 from argon2.exceptions import VerifyMismatchError
@@ -81,6 +81,45 @@ def name_of(session: Session, actor: Actor) -> str | None:
     return session.scalar(select(AccountRow.name).where(AccountRow.learner_id == actor.learner))
 
 
+@dataclass(frozen=True, slots=True)
+class Keys:
+    """What opens an account: pictures and a code, to be told once, and what is stored of them."""
+
+    pictures: tuple[str, ...]
+    code: str
+    passphrase: str
+
+    def told(self, name: str) -> Kept:
+        """Return what the one of this name is told."""
+        return Kept(name, self.pictures, self.code)
+
+    def columns(self) -> dict[str, Any]:
+        """Return what an account keeps; wrong tries of before are forgotten."""
+        return {
+            "passphrase": self.passphrase,
+            "slip_sha256": digest(self.code),
+            "tries": 0,
+            "tried_at": None,
+        }
+
+
+def keys_drawn() -> Keys:
+    """Draw keys. It takes a turn to hash: who waits for it should hold no connection.
+
+    Raises:
+        MeldrinError: code ``busy``, where too many wait.
+    """
+    pictures = pictures_drawn(_DRAW)
+    return Keys(pictures, code_drawn(_DRAW), _hashed(pictures))
+
+
+def account_of(learner: int, name: str, keys: Keys, *, now: datetime) -> AccountRow:
+    """Return the row of an account that is opened by these keys."""
+    return AccountRow(
+        learner_id=learner, name=name, name_key=key_of_name(name), created_at=now, **keys.columns()
+    )
+
+
 def keep_work(session: Session, actor: Actor, name: str, *, now: datetime) -> Kept:
     """Give a guest a name; all that is kept of the guest stays.
 
@@ -91,19 +130,9 @@ def keep_work(session: Session, actor: Actor, name: str, *, now: datetime) -> Ke
     said = name_said(name)
     if name_of(session, actor) is not None:
         raise MeldrinError(Code.NAME, "You have a name already.")
-    pictures, code = pictures_drawn(_DRAW), code_drawn(_DRAW)
     session.rollback()  # who waits to hash holds no connection
-    hashed = _hashed(pictures)
-    session.add(
-        AccountRow(
-            learner_id=actor.learner,
-            name=said,
-            name_key=key_of_name(said),
-            passphrase=hashed,
-            slip_sha256=digest(code),
-            created_at=now,
-        )
-    )
+    keys = keys_drawn()
+    session.add(account_of(actor.learner, said, keys, now=now))
     try:
         session.commit()
     except IntegrityError as error:
@@ -111,7 +140,7 @@ def keep_work(session: Session, actor: Actor, name: str, *, now: datetime) -> Ke
         raise MeldrinError(
             Code.NAME, f"Somebody here is called “{said}” already. Add a letter or a number."
         ) from error
-    return Kept(said, pictures, code)
+    return keys.told(said)
 
 
 def new_keys(session: Session, actor: Actor) -> Kept:
@@ -123,16 +152,13 @@ def new_keys(session: Session, actor: Actor) -> Kept:
     name = name_of(session, actor)
     if name is None:
         raise MeldrinError(Code.SIGN_IN, "Take a name first.")
-    pictures, code = pictures_drawn(_DRAW), code_drawn(_DRAW)
     session.rollback()
-    hashed = _hashed(pictures)
+    keys = keys_drawn()
     session.execute(
-        update(AccountRow)
-        .where(AccountRow.learner_id == actor.learner)
-        .values(passphrase=hashed, slip_sha256=digest(code), tries=0, tried_at=None)
+        update(AccountRow).where(AccountRow.learner_id == actor.learner).values(**keys.columns())
     )
     session.commit()
-    return Kept(name, pictures, code)
+    return keys.told(name)
 
 
 def sign_in(
@@ -143,8 +169,10 @@ def sign_in(
     secret: str,
     device: Device,
     now: datetime,
+    ends_at: datetime | None = None,
 ) -> Actor:
-    """Let somebody in by name and pictures, who is known by this secret from now on.
+    """Let somebody in by name and pictures, who is known by this secret from now on, or until
+    `ends_at`.
 
     Raises:
         MeldrinError: code ``passphrase`` for what can be none, ``sign_in`` for a wrong one, and
@@ -177,7 +205,7 @@ def sign_in(
             _HASHER.verify(hashed, said)
         except VerifyMismatchError as error:
             raise MeldrinError(Code.SIGN_IN, WRONG) from error
-    return _let_in(session, learner, secret=secret, device=device, now=now)
+    return _let_in(session, learner, secret=secret, device=device, now=now, ends_at=ends_at)
 
 
 def sign_in_by_slip(
@@ -195,7 +223,15 @@ def sign_in_by_slip(
     return _let_in(session, learner, secret=secret, device=device, now=now)
 
 
-def _let_in(session: Session, learner: int, *, secret: str, device: Device, now: datetime) -> Actor:
+def _let_in(
+    session: Session,
+    learner: int,
+    *,
+    secret: str,
+    device: Device,
+    now: datetime,
+    ends_at: datetime | None = None,
+) -> Actor:
     session.execute(
         update(AccountRow).where(AccountRow.learner_id == learner).values(tries=0, tried_at=None)
     )
@@ -205,7 +241,7 @@ def _let_in(session: Session, learner: int, *, secret: str, device: Device, now:
     )
     kept = session.scalars(newest.limit(MOST_SIGN_INS - 1)).all()
     session.execute(delete(SignInRow).where(mine, SignInRow.id.not_in(kept)))
-    let_in(session, learner, secret=secret, device=device, now=now)
+    let_in(session, learner, secret=secret, device=device, now=now, ends_at=ends_at)
     session.commit()
     return Actor(learner)
 

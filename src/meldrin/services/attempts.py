@@ -15,9 +15,10 @@ from sqlalchemy.orm import Session
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.session import Timed, played
 from meldrin.services.actor import Actor
+from meldrin.services.audit import note_look
 from meldrin.services.permissions import may_erase, may_play, may_see
 from meldrin.services.practices import Brief, kind_of
-from meldrin.store.tables import ActionRow, AttemptRow, ResultRow
+from meldrin.store.tables import ActionRow, AttemptRow, MemberRow, ResultRow
 
 MOST_LISTED = 100
 AttemptState = Literal["open", "finished"]
@@ -191,7 +192,7 @@ def list_attempts(
 
 
 def open_attempt(session: Session, actor: Actor, public_id: str) -> Record:
-    """Return an attempt with its actions.
+    """Return an attempt of one's own with its actions.
 
     Raises:
         MeldrinError: code ``no_such_attempt``, also where it is somebody else's.
@@ -199,6 +200,29 @@ def open_attempt(session: Session, actor: Actor, public_id: str) -> Record:
     row = _row(session, public_id)
     if row is None or not may_see(actor, row):
         raise _not_found()
+    return _record(session, row)
+
+
+def look_at_attempt(session: Session, actor: Actor, public_id: str, *, now: datetime) -> Record:
+    """Return an attempt of one's own or of a pupil's; that a teacher looked is written down.
+
+    Raises:
+        MeldrinError: code ``no_such_attempt``, for who neither made it nor teaches its maker.
+    """
+    row = _row(session, public_id)
+    if row is None:
+        raise _not_found()
+    if not may_see(actor, row):
+        pupil = MemberRow.learner_id == row.learner_id, MemberRow.role == "pupil"
+        taught = [
+            one
+            for one in session.scalars(select(MemberRow).where(*pupil))
+            if may_see(actor, row, pupil_in=(one.studio_id,))
+        ]
+        if not taught:
+            raise _not_found()
+        for one in taught:
+            note_look(session, actor, one.studio_id, now=now, about=one)
     return _record(session, row)
 
 

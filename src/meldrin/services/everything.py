@@ -4,6 +4,7 @@ somebody in.
 
 import json
 from collections.abc import Iterator
+from dataclasses import asdict
 from datetime import UTC, datetime
 from typing import Any
 
@@ -11,21 +12,26 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from meldrin.services.actor import Actor
+from meldrin.services.audit import about
 from meldrin.store.tables import (
     AccountRow,
     ActionRow,
     AimRow,
     AttemptRow,
     FigureRow,
+    GroupMemberRow,
+    GroupRow,
     InstrumentRow,
     LearnerRow,
+    MemberRow,
     ResultRow,
     SignInRow,
+    StudioRow,
     TodayRow,
 )
 
 # Columns that say nothing of the learner: keys of rows, and what must not be known.
-LEFT_OUT = frozenset({"id", "learner_id", "attempt_id", "version", "holder"})
+LEFT_OUT = frozenset({"id", "learner_id", "attempt_id", "studio_id", "version", "holder"})
 SECRETS = frozenset({"secret_sha256", "passphrase", "slip_sha256"})
 
 
@@ -45,6 +51,9 @@ def everything_of(session: Session, actor: Actor) -> Iterator[tuple[str, str]]:
     ):
         mine = session.scalars(select(table).where(table.learner_id == actor.learner))
         yield f"{name}.json", _json([_told(row) for row in mine])
+    yield "studios.json", _json(_studios(session, actor))
+    looks = [asdict(one) for one in about(session, actor)]
+    yield "looked-at-by.json", _json([{**one, "at": _plain(one["at"])} for one in looks])
     instruments = select(InstrumentRow).where(InstrumentRow.learner_id == actor.learner)
     for instrument in session.scalars(instruments):
         yield f"instruments/{instrument.instrument}.toml", instrument.text
@@ -54,6 +63,27 @@ def everything_of(session: Session, actor: Actor) -> Iterator[tuple[str, str]]:
     for key in keys:
         yield _attempt(session, key)
         session.expunge_all()
+
+
+def _studios(session: Session, actor: Actor) -> list[dict[str, object]]:
+    mine = (
+        select(MemberRow, StudioRow.name)
+        .join(StudioRow, StudioRow.id == MemberRow.studio_id)
+        .where(MemberRow.learner_id == actor.learner)
+    )
+    groups = (
+        select(GroupRow.name)
+        .join(GroupMemberRow, GroupMemberRow.group_id == GroupRow.id)
+        .order_by(GroupRow.name)
+    )
+    return [
+        {
+            **_told(row),
+            "studio": studio,
+            "groups": list(session.scalars(groups.where(GroupMemberRow.member_id == row.id))),
+        }
+        for row, studio in session.execute(mine)
+    ]
 
 
 def _attempt(session: Session, key: int) -> tuple[str, str]:

@@ -8,11 +8,13 @@ from typing import Final, Literal
 from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.services.actor import NEWCOMER, Actor
-from meldrin.store.tables import LearnerRow, SignInRow
+from meldrin.store.tables import LearnerRow, MemberRow, SignInRow, StudioRow
 
 SECRET_BYTES = 32
 NOTED_EVERY: Final = timedelta(days=1)
+TEACHING: Final = ("teacher", "owner")
 Device = Literal["phone", "tablet", "computer"]
 
 
@@ -27,17 +29,33 @@ def actor_of(session: Session, secret: str | None, *, now: datetime) -> Actor:
     """
     if not secret:
         return NEWCOMER
-    query = select(SignInRow.id, SignInRow.learner_id, SignInRow.seen_at)
-    found = session.execute(query.where(SignInRow.secret_sha256 == digest(secret))).one_or_none()
-    if found is None:
+    query = (
+        select(
+            SignInRow.id,
+            SignInRow.learner_id,
+            SignInRow.seen_at,
+            MemberRow.studio_id,
+            MemberRow.role,
+        )
+        .outerjoin(
+            MemberRow,
+            (MemberRow.learner_id == SignInRow.learner_id) & MemberRow.role.in_(TEACHING),
+        )
+        .where(SignInRow.secret_sha256 == digest(secret))
+        .where(SignInRow.ends_at.is_(None) | (SignInRow.ends_at > now))
+    )
+    found = session.execute(query).all()
+    if not found:
         return NEWCOMER
-    if found.seen_at < now - NOTED_EVERY:
-        session.execute(update(SignInRow).where(SignInRow.id == found.id).values(seen_at=now))
+    first = found[0]
+    if first.seen_at < now - NOTED_EVERY:
+        session.execute(update(SignInRow).where(SignInRow.id == first.id).values(seen_at=now))
         session.execute(
-            update(LearnerRow).where(LearnerRow.id == found.learner_id).values(seen_at=now)
+            update(LearnerRow).where(LearnerRow.id == first.learner_id).values(seen_at=now)
         )
         session.commit()
-    return Actor(found.learner_id)
+    teaches = {one.studio_id: one.role for one in found if one.studio_id is not None}
+    return Actor(first.learner_id, teaches)
 
 
 def welcome_guest(
@@ -52,8 +70,20 @@ def welcome_guest(
     return Actor(row.id)
 
 
-def let_in(session: Session, learner: int, *, secret: str, device: Device, now: datetime) -> None:
-    """Let the holder of this secret be a learner from now on; the caller commits."""
+def let_in(
+    session: Session,
+    learner: int,
+    *,
+    secret: str,
+    device: Device,
+    now: datetime,
+    ends_at: datetime | None = None,
+) -> None:
+    """Let the holder of this secret be a learner from now on; the caller commits.
+
+    Args:
+        ends_at: until when, or None for as long as nobody signs out.
+    """
     session.add(
         SignInRow(
             public_id=secrets.token_hex(16),
@@ -62,14 +92,44 @@ def let_in(session: Session, learner: int, *, secret: str, device: Device, now: 
             device=device,
             created_at=now,
             seen_at=now,
+            ends_at=ends_at,
         )
     )
 
 
 def erase_learner(session: Session, actor: Actor) -> None:
-    """Erase a learner with everything that belongs to it; a newcomer has nothing to erase."""
+    """Erase a learner with everything that belongs to it; a newcomer has nothing to erase.
+
+    Raises:
+        MeldrinError: code ``studio``, for the only owner of a studio.
+    """
+    for studio, role in actor.teaches.items():
+        if role == "owner":
+            keep_an_owner(session, studio, without=actor.learner)
     session.execute(delete(LearnerRow).where(LearnerRow.id == actor.learner))
     session.commit()
+
+
+def keep_an_owner(session: Session, studio: int, *, without: int | None) -> None:
+    """Refuse that a studio is left without an owner; of two who ask at once one begins again.
+
+    Args:
+        without: the learner who would be its owner no longer.
+
+    Raises:
+        MeldrinError: code ``studio``.
+    """
+    session.execute(
+        update(StudioRow).where(StudioRow.id == studio).values(version=StudioRow.version + 1)
+    )
+    others = select(MemberRow.id).where(
+        MemberRow.studio_id == studio, MemberRow.role == "owner", MemberRow.learner_id != without
+    )
+    if session.scalar(others.limit(1)) is None:
+        session.rollback()
+        raise MeldrinError(
+            Code.STUDIO, "A studio needs an owner. Make another teacher its owner, or delete it."
+        )
 
 
 def digest(secret: str) -> bytes:

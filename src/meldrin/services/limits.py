@@ -16,7 +16,7 @@ from meldrin.core.errors import Code, MeldrinError
 from meldrin.services.actor import Actor
 from meldrin.store.tables import LearnerRow, OpenLineRow, UseRow
 
-Limited = Literal["attempts", "imports", "downloads", "lines"]
+Limited = Literal["attempts", "imports", "downloads", "joins", "lines"]
 HOUR: Final = timedelta(hours=1)
 MOST_LINES: Final = 12  # tabs of one learner with an attempt open, wherever they are
 LINE_LASTS: Final = timedelta(seconds=90)  # unless its process says that it is still there
@@ -35,6 +35,7 @@ LIMITS: Final[dict[Limited, Limit]] = {
     "attempts": Limit(200, HOUR, "That is a lot of attempts for one hour; go on a little later."),
     "imports": Limit(60, HOUR, "That is a lot of files for one hour; go on a little later."),
     "downloads": Limit(300, HOUR, "That is a lot to take along in an hour; go on a little later."),
+    "joins": Limit(60, HOUR, "That is a lot of codes for one hour; go on a little later."),
     "lines": Limit(1500, HOUR, "This page comes back too often; close some tabs, wait a little."),
 }
 

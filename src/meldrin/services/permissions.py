@@ -1,14 +1,20 @@
 """Who may do what, a function each. What is not allowed is not found: nobody learns what others
-have.
+have. A teacher who may do less than an owner is told so.
 """
 
+from collections.abc import Collection
+
 from meldrin.services.actor import Actor
-from meldrin.store.tables import AttemptRow, InstrumentRow
+from meldrin.store.tables import AttemptRow, InstrumentRow, MemberRow
 
 
-def may_see(actor: Actor, attempt: AttemptRow) -> bool:
-    """Whether somebody may open an attempt, play it back and take it along."""
-    return actor.learner == attempt.learner_id
+def may_see(actor: Actor, attempt: AttemptRow, *, pupil_in: Collection[int] = ()) -> bool:
+    """Whether somebody may open an attempt, play it back and take it along.
+
+    Args:
+        pupil_in: the studios (ids) in which the one who made it is a pupil.
+    """
+    return actor.learner == attempt.learner_id or any(may_teach(actor, one) for one in pupil_in)
 
 
 def may_play(actor: Actor, attempt: AttemptRow) -> bool:
@@ -19,3 +25,27 @@ def may_play(actor: Actor, attempt: AttemptRow) -> bool:
 def may_erase(actor: Actor, thing: AttemptRow | InstrumentRow) -> bool:
     """Whether somebody may erase an attempt or an instrument."""
     return actor.learner == thing.learner_id
+
+
+def may_teach(actor: Actor, studio: int) -> bool:
+    """Whether somebody may see a studio's pupils and their work, and see to its lists."""
+    return studio in actor.teaches
+
+
+def may_own(actor: Actor, studio: int) -> bool:
+    """Whether somebody may see to a studio's teachers, and to the studio itself."""
+    return actor.teaches.get(studio) == "owner"
+
+
+def may_reset(actor: Actor, member: MemberRow) -> bool:
+    """Whether somebody may make a new slip for a member, which lets its holder in as them."""
+    return (
+        may_teach(actor, member.studio_id)
+        and member.role == "pupil"
+        and (member.made_here or member.lets_reset)
+    )
+
+
+def may_erase_pupil(actor: Actor, member: MemberRow) -> bool:
+    """Whether somebody may erase a member with all their work: only whom the studio made itself."""
+    return may_teach(actor, member.studio_id) and member.role == "pupil" and member.made_here

@@ -9,16 +9,22 @@ from typing import Final
 from sqlalchemy import ColumnElement, and_, delete, exists, or_, select
 from sqlalchemy.orm import Session
 
+from meldrin.services.studios import erase_studio
 from meldrin.store.engine import Sessions, in_transaction
 from meldrin.store.tables import (
     AccountRow,
     AimRow,
     AttemptRow,
+    AuditRow,
     FigureRow,
     InstrumentRow,
+    InvitationRow,
     LearnerRow,
+    MemberRow,
     OpenLineRow,
     PulseRow,
+    SignInRow,
+    StudioRow,
     Table,
     UseRow,
 )
@@ -26,7 +32,8 @@ from meldrin.store.tables import (
 LEFT_EMPTY: Final = timedelta(days=7)  # a guest of whom nothing is kept
 OLD: Final = timedelta(days=2)  # of counts and of processes that have ended
 AT_ONCE: Final = 100
-KEPT: Final = (AttemptRow, InstrumentRow, FigureRow, AimRow)  # what somebody would miss
+AUDITED: Final = timedelta(days=400)
+KEPT: Final = (AttemptRow, InstrumentRow, FigureRow, AimRow, MemberRow)  # what somebody would miss
 
 
 def tidy(
@@ -57,10 +64,25 @@ def tidy(
             erased += _erase(sessions, LearnerRow, LearnerRow.id == key, gone, nameless)
         if len(keys) < AT_ONCE:
             break
+    _end_studios(sessions, now=now)
+    _erase(sessions, InvitationRow, InvitationRow.until < now)
+    _erase(sessions, AuditRow, AuditRow.at < now - AUDITED)
+    _erase(sessions, SignInRow, SignInRow.ends_at < now)
     _erase(sessions, UseRow, UseRow.began_at < now - OLD)
     _erase(sessions, OpenLineRow, OpenLineRow.until < now - OLD)
     _erase(sessions, PulseRow, PulseRow.at < now - OLD)
     return erased
+
+
+def _end_studios(sessions: Sessions, *, now: datetime) -> None:
+    """Erase the studios for which that was asked a week ago."""
+
+    def work(session: Session) -> None:
+        for key in session.scalars(select(StudioRow.id).where(StudioRow.ending_at < now)).all():
+            erase_studio(session, key)
+        session.commit()
+
+    in_transaction(sessions, work)
 
 
 def _erase(sessions: Sessions, table: type[Table], *which: ColumnElement[bool]) -> int:

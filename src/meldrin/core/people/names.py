@@ -6,6 +6,7 @@ from typing import Final
 from meldrin.core.errors import Code, MeldrinError
 
 FEWEST_LETTERS, MOST_LETTERS = 2, 30
+MOST_OF_A_TITLE: Final = 40
 BESIDE_LETTERS: Final = " -'’."
 
 
@@ -25,6 +26,20 @@ def name_said(name: str) -> str:
     written = all(one.isalnum() or one in BESIDE_LETTERS or _joins(one) for one in said)
     if not written or not any(one.isalnum() for one in said):
         raise MeldrinError(Code.NAME, "A name has letters, digits, spaces and hyphens only.")
+    return said
+
+
+def title_said(title: str) -> str:
+    """Return what a studio, a group or the like is called, with single spaces.
+
+    Raises:
+        MeldrinError: code ``name``, for one that is empty or too long, or cannot be printed.
+    """
+    said = " ".join(unicodedata.normalize("NFKC", title).split())
+    if not said.isprintable() or not any(one.isalnum() for one in said):
+        raise MeldrinError(Code.NAME, "A name has letters or digits that can be printed.")
+    if len(said) > MOST_OF_A_TITLE:
+        raise MeldrinError(Code.NAME, f"A name has at most {MOST_OF_A_TITLE} letters here.")
     return said
 
 

@@ -1,6 +1,7 @@
 """Attempts: list, start, open, play back, take along, bring in, erase."""
 
 from collections.abc import Iterator
+from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Body, Depends, Query, Response
@@ -93,10 +94,10 @@ async def import_attempt(
 
 @router.get("/attempts/{attempt_id}")
 async def open_attempt(
-    attempt_id: str, session: Store, actor: Asker, process: Process
+    attempt_id: str, session: Store, actor: Asker, process: Process, now: Now
 ) -> AttemptPage:
     """An attempt with its plan, and its score once it is finished."""
-    record, score = await run_in_threadpool(_with_score, session, actor, attempt_id, process)
+    record, score = await run_in_threadpool(_with_score, session, actor, attempt_id, process, now)
     scored_here = record.summary.finished_at is not None and not record.summary.earlier
     if score is None and scored_here:
         async with process.turns.turn(actor):
@@ -110,6 +111,7 @@ async def replay_attempt(
     session: Store,
     actor: Asker,
     process: Process,
+    now: Now,
     begin: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
 ) -> ReplayPage:
     """Moments of a finished attempt, with what sounded and how the strings stood: those of its
@@ -117,7 +119,7 @@ async def replay_attempt(
     """
 
     def play() -> ReplayPage:
-        record = _finished(session, actor, attempt_id)
+        record = _finished(session, actor, attempt_id, now)
         log = record.timed
         return replay_of(process.replays.stretch(record.key, record.exercise, log, begin=begin))
 
@@ -132,12 +134,12 @@ async def replay_attempt(
     dependencies=[Depends(Counts("downloads"))],
 )
 async def attempt_sound(
-    attempt_id: str, session: Store, actor: Asker, process: Process
+    attempt_id: str, session: Store, actor: Asker, process: Process, now: Now
 ) -> StreamingResponse:
     """The sound of a finished attempt as a WAV file."""
 
     def play() -> Iterator[bytes]:
-        record = _finished(session, actor, attempt_id)
+        record = _finished(session, actor, attempt_id, now)
         return attempt_wav(record.exercise, record.timed)
 
     async with process.turns.turn(actor):
@@ -151,9 +153,9 @@ async def attempt_sound(
     responses={200: {"content": {"application/json": {}}}},
     dependencies=[Depends(Counts("downloads"))],
 )
-def attempt_file(attempt_id: str, session: Store, actor: Asker) -> Response:
+def attempt_file(attempt_id: str, session: Store, actor: Asker, now: Now) -> Response:
     """A finished attempt as a file of open JSON, to be taken along and brought in again."""
-    record = _finished(session, actor, attempt_id)
+    record = _finished(session, actor, attempt_id, now)
     text = attempt_text(record.exercise, record.timed, made=record.summary.created_at)
     return Response(text, media_type="application/json", headers=_named("json"))
 
@@ -173,24 +175,24 @@ def list_sources(
 
 
 def _with_score(
-    session: Session, actor: Actor, attempt_id: str, process: Process
+    session: Session, actor: Actor, attempt_id: str, process: Process, now: datetime
 ) -> tuple[service.Record, Score | None]:
-    record = _at_the_bench(session, actor, attempt_id)
+    record = _at_the_bench(session, actor, attempt_id, now)
     score: Score | None = process.results.kept(record)
     return record, score
 
 
-def _at_the_bench(session: Session, actor: Actor, attempt_id: str) -> service.Record:
+def _at_the_bench(session: Session, actor: Actor, attempt_id: str, now: datetime) -> service.Record:
     """Return an attempt, and let go of the connection: what follows takes longer."""
-    record = service.open_attempt(session, actor, attempt_id)
+    record = service.look_at_attempt(session, actor, attempt_id, now=now)
     session.close()
     if record.summary.practice != "bench":
         raise MeldrinError(Code.NO_SUCH_ATTEMPT, "This attempt was not made at the bench.")
     return record
 
 
-def _finished(session: Session, actor: Actor, attempt_id: str) -> service.Record:
-    record = _at_the_bench(session, actor, attempt_id)
+def _finished(session: Session, actor: Actor, attempt_id: str, now: datetime) -> service.Record:
+    record = _at_the_bench(session, actor, attempt_id, now)
     if record.summary.finished_at is None:
         raise MeldrinError(Code.UNFINISHED, "Finish the attempt first; it plays back afterwards.")
     return record

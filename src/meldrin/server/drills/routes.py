@@ -1,5 +1,7 @@
 """Drills: list them, begin a sitting, open it, and its line."""
 
+from datetime import datetime
+
 from fastapi import APIRouter, WebSocket
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
@@ -47,10 +49,10 @@ def start_sitting(wanted: SittingWanted, session: Store, actor: Guest, now: Now)
 
 @router.get("/drills/{sitting_id}")
 async def open_sitting(
-    sitting_id: str, session: Store, actor: Asker, process: Process
+    sitting_id: str, session: Store, actor: Asker, process: Process, now: Now
 ) -> SittingPage:
     """A sitting, and its result once it is over."""
-    record = await run_in_threadpool(_sitting, session, actor, sitting_id)
+    record = await run_in_threadpool(_sitting, session, actor, sitting_id, now)
     result = None
     if record.summary.finished_at is not None:
         async with process.turns.turn(actor):
@@ -64,8 +66,8 @@ async def sit(sitting_id: str, socket: WebSocket, process: Process) -> None:
     await serve_line(socket, sitting_id, DrillSeat(), process=process)
 
 
-def _sitting(session: Session, actor: Actor, sitting_id: str) -> attempts.Record:
-    record = attempts.open_attempt(session, actor, sitting_id)
+def _sitting(session: Session, actor: Actor, sitting_id: str, now: datetime) -> attempts.Record:
+    record = attempts.look_at_attempt(session, actor, sitting_id, now=now)
     session.close()
     if record.summary.practice != PRACTICE:
         raise MeldrinError(Code.NO_SUCH_ATTEMPT, "There is no such sitting among yours.")

@@ -13,7 +13,7 @@ from starlette.background import BackgroundTask
 from starlette.concurrency import run_in_threadpool
 
 from meldrin.core.errors import Code, MeldrinError
-from meldrin.server.browser import COOKIE, OWN_COOKIE, remember
+from meldrin.server.browser import COOKIE, OWN_COOKIE, SHARED_COOKIE, remember
 from meldrin.server.dependencies import Asker, Counts, Process, Route, Store
 from meldrin.services import accounts, identity
 from meldrin.services.actor import Actor
@@ -26,21 +26,32 @@ router = APIRouter(tags=["learner"], route_class=Route)
 class LearnerPage(Wire):
     """Who looks: somebody new, a guest, a learner with a name, or somebody who looks as the demo’s
     pupil.
+
+    teaches: whether they teach in a studio.
+    shared: whether this device is shared by the pupils of a studio.
     """
 
     who: Literal["newcomer", "guest", "learner", "demo"]
     name: str | None = None
+    teaches: bool = False
+    shared: bool = False
 
 
 @router.get("/api/learner")
 def show_learner(request: Request, session: Store, actor: Asker, process: Process) -> LearnerPage:
     """Who looks."""
+    shared = bool(request.cookies.get(SHARED_COOKIE))
     if actor.learner is None:
-        return LearnerPage(who="newcomer")
+        return LearnerPage(who="newcomer", shared=shared)
     if _is_demo(process, request):
         return LearnerPage(who="demo")
     name = accounts.name_of(session, actor)
-    return LearnerPage(who="guest" if name is None else "learner", name=name)
+    return LearnerPage(
+        who="guest" if name is None else "learner",
+        name=name,
+        teaches=bool(actor.teaches),
+        shared=shared,
+    )
 
 
 @router.delete("/api/learner", status_code=204)

@@ -1,14 +1,13 @@
 """The plan of the day: what it is for, the plan and its items; the calendar and the figures."""
 
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Body, Depends, Query, Response
 from sqlalchemy.orm import Session
 
 from meldrin.core.errors import Code, MeldrinError
-from meldrin.core.practice import Progress, progress
-from meldrin.core.practice.progress import WEEKS_SHOWN
+from meldrin.core.practice import Progress
 from meldrin.reports.calendar import calendar_text
 from meldrin.reports.figures import figures_csv, figures_text, read_figures
 from meldrin.reports.progress import ProgressPage, progress_csv, progress_page
@@ -26,6 +25,7 @@ from meldrin.services import today as service
 from meldrin.services.actor import Actor
 from meldrin.services.figures import bring_in, figures_of
 from meldrin.services.limits import use
+from meldrin.services.progress import progress_of
 
 router = APIRouter(prefix="/api", tags=["today"], route_class=Route)
 MOST_FILE_BYTES = 8_000_000
@@ -159,15 +159,7 @@ def bring_figures(
 
 
 def _progress(session: Session, actor: Actor, wanted: ProgressAsked, now: datetime) -> Progress:
-    back = timedelta(weeks=max(WEEKS_SHOWN, 2 * wanted.weeks))
-    sat, tuned = figures_of(session, actor, since=now - back)
-    session.close()
-    if wanted.instrument:
-        sat = [one for one in sat if one.instrument == wanted.instrument]
-        tuned = [one for one in tuned if one.instrument == wanted.instrument]
-    if wanted.method:
-        tuned = [one for one in tuned if one.method == wanted.method]
-    return progress(sat, tuned, now=now, weeks=wanted.weeks)
+    return progress_of(session, actor, now=now, **wanted.model_dump())
 
 
 def _plan(session: Session, actor: Actor, found: service.Today) -> TodayPlan:

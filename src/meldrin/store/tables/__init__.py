@@ -1,4 +1,4 @@
-"""The tables, one aggregate a file. Every row belongs, directly or not, to one learner."""
+"""The tables, one aggregate a file. Every row belongs to a learner or a studio, directly or not."""
 
 from meldrin.store.tables.attempts import ActionRow, AttemptRow, ResultRow
 from meldrin.store.tables.base import Table
@@ -12,3 +12,13 @@ from meldrin.store.tables.learners import (
     UseRow,
 )
 from meldrin.store.tables.practice import AimRow, FigureRow, TodayRow
+from meldrin.store.tables.studios import (
+    AuditRow,
+    GroupMemberRow,
+    GroupRow,
+    InvitationRow,
+    MemberRow,
+    SchoolInstrumentRow,
+    StudioRow,
+    TabletRow,
+)

@@ -35,6 +35,7 @@ class SignInRow(Table):
 
     device: a phone, a tablet or a computer.
     seen_at: when it was last here, to the day.
+    ends_at: when it ends by itself, or None where it does not; one on a shared device does.
     """
 
     __tablename__ = "sign_ins"
@@ -47,6 +48,7 @@ class SignInRow(Table):
     device: Mapped[str] = mapped_column(String(20))
     created_at: Mapped[datetime] = mapped_column(UtcTime)
     seen_at: Mapped[datetime] = mapped_column(UtcTime)
+    ends_at: Mapped[datetime | None] = mapped_column(UtcTime)
 
 
 class AccountRow(Table):

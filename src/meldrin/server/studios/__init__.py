@@ -1,0 +1,1 @@
+"""Studios: their members, groups, instruments and shared devices."""

@@ -1,0 +1,1 @@
+"""Shared devices: pupils sign in by four pictures and hand them on."""

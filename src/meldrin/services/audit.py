@@ -1,0 +1,112 @@
+"""Who saw and changed what in a studio. Its owners read it, and everybody what is about them."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Final, Literal, cast
+
+from sqlalchemy import ColumnElement, select
+from sqlalchemy.orm import Session, aliased
+
+from meldrin.services.actor import Actor
+from meldrin.store.tables import AuditRow, MemberRow
+
+What = Literal[
+    "made",
+    "renamed",
+    "joined",
+    "left",
+    "listed",
+    "saw",
+    "new_slip",
+    "named",
+    "role",
+    "removed",
+    "erased",
+    "code",
+    "invited",
+    "group",
+    "instrument",
+    "tablet",
+    "ending",
+    "kept",
+]
+MOST_ENTRIES: Final = 200
+SEEN_AGAIN: Final = timedelta(hours=1)  # what is looked at again within it is one look
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """Something that was done. who, about: the names that members have now, or None where there
+    is nobody, or nobody any more.
+    """
+
+    at: datetime
+    who: str | None
+    what: What
+    about: str | None
+
+
+def note(
+    session: Session,
+    actor: Actor,
+    studio: int,
+    what: What,
+    *,
+    now: datetime,
+    about: MemberRow | None = None,
+) -> None:
+    """Write down what is done, in the transaction that does it."""
+    session.add(
+        AuditRow(
+            studio_id=studio,
+            at=now,
+            who_id=actor.learner,
+            what=what,
+            member_id=None if about is None else about.id,
+        )
+    )
+
+
+def note_look(
+    session: Session, actor: Actor, studio: int, *, now: datetime, about: MemberRow
+) -> None:
+    """Write down that somebody's work was looked at, once an hour, and commit."""
+    lately = select(AuditRow.id).where(
+        AuditRow.studio_id == studio,
+        AuditRow.at > now - SEEN_AGAIN,
+        AuditRow.who_id == actor.learner,
+        AuditRow.what == "saw",
+        AuditRow.member_id == about.id,
+    )
+    if session.scalar(lately.limit(1)) is None:
+        note(session, actor, studio, "saw", now=now, about=about)
+        session.commit()
+
+
+def entries(session: Session, studio: int) -> list[Entry]:
+    """Return what was done in a studio, the newest first, at most 200."""
+    return _entries(session, AuditRow.studio_id == studio)
+
+
+def about(session: Session, actor: Actor) -> list[Entry]:
+    """Return what others did that was about somebody, the newest first, at most 200."""
+    if actor.learner is None:
+        return []
+    me = select(MemberRow.id).where(MemberRow.learner_id == actor.learner)
+    others = AuditRow.who_id.is_(None) | (AuditRow.who_id != actor.learner)
+    return _entries(session, AuditRow.member_id.in_(me) & others)
+
+
+def _entries(session: Session, where: ColumnElement[bool]) -> list[Entry]:
+    who, whom = aliased(MemberRow), aliased(MemberRow)
+    query = (
+        select(AuditRow.at, who.name, AuditRow.what, whom.name.label("about"))
+        .outerjoin(who, (who.learner_id == AuditRow.who_id) & (who.studio_id == AuditRow.studio_id))
+        .outerjoin(whom, whom.id == AuditRow.member_id)
+        .where(where)
+        .order_by(AuditRow.at.desc(), AuditRow.id.desc())
+        .limit(MOST_ENTRIES)
+    )
+    return [
+        Entry(at, name, cast(What, what), about) for at, name, what, about in session.execute(query)
+    ]
