@@ -40,10 +40,12 @@ def develop() -> int:
         url = database.start().url
         engine = open_engine(url)
         migrate(engine)
-        secret = demo_secret(STATE)
-        load_whole_demo(engine, secret=secret, now=datetime.now(UTC))
+        secret, teacher = demo_secret(STATE), demo_secret(STATE, "teacher")
+        load_whole_demo(engine, secret=secret, teacher=teacher, now=datetime.now(UTC))
         engine.dispose()
-        os.environ.update(MELDRIN_DATABASE_URL=url, MELDRIN_DEMO_SECRET=secret)
+        os.environ.update(
+            MELDRIN_DATABASE_URL=url, MELDRIN_DEMO_SECRET=secret, MELDRIN_DEMO_TEACHER=teacher
+        )
         page = subprocess.Popen(
             ["npm", "--prefix", "web", "run", "--silent", "dev", "--", "--port", str(PAGE_PORT)],
             cwd=ROOT,

@@ -168,8 +168,14 @@ def _serve_alone(lock: TextIO, wanted: Wanted, ending: Ending) -> int:
         engine = open_engine(settings.database_url, answers_within_s=MIGRATES_WITHIN_S)
         migrate(engine)
         if wanted.demo:
-            settings = settings.model_copy(update={"demo_secret": demo_secret(STATE)})
-            load_whole_demo(engine, secret=settings.demo_secret, now=datetime.now(UTC))
+            pupil, teacher = demo_secret(STATE), demo_secret(STATE, "teacher")
+            settings = settings.model_copy(update={"demo_secret": pupil, "demo_teacher": teacher})
+            load_whole_demo(
+                engine,
+                secret=pupil,
+                teacher=teacher,
+                now=datetime.now(UTC),
+            )
         engine.dispose()
         hosts = settings.hosts or ",".join(names_of(wanted.host, wanted.names))
         _hand_over(settings.model_copy(update={"hosts": hosts}))
@@ -268,6 +274,7 @@ def _announce(address: str, wanted: Wanted, settings: Settings) -> None:
     print(f"Meldrin is ready. Open {address}")
     if settings.demo_secret:
         print(f"A pupil with twelve weeks behind her: {address}/enter/{settings.demo_secret}")
+        print(f"Her teacher, with nine pupils: {address}/enter/{settings.demo_teacher}")
     scheme, port = address.split("//")[0], address.rpartition(":")[2]
     if _is_everywhere(wanted.host):
         for other in (*wanted.names, *_addresses()):
@@ -278,9 +285,11 @@ def _announce(address: str, wanted: Wanted, settings: Settings) -> None:
     sys.stdout.flush()
 
 
-def demo_secret(state: Path) -> str:
-    """Return the secret that lets its holder look as the demo's pupil; made once, and kept."""
-    kept = state / "demo-secret"
+def demo_secret(state: Path, who: str = "") -> str:
+    """Return the secret that lets its holder look as the demo's pupil, or be its teacher; made
+    once, and kept.
+    """
+    kept = state / f"demo-secret{who and '-'}{who}"
     if not kept.exists():
         kept.touch(mode=0o600)
         kept.write_text(secrets.token_urlsafe(12))

@@ -11,6 +11,7 @@ class Settings(BaseSettings):
     database_url: another server that speaks MariaDB’s protocol, or a cluster of them; empty: the
         checkout’s own.
     demo_secret: lets its holder look as the demo’s pupil, through /enter/<secret>.
+    demo_teacher: lets its holder be the demo’s teacher, in the same way.
     hosts: names and addresses, separated by commas, that pages may be asked for under; empty: any.
     keep_days: how long a guest’s work is kept after the last visit.
     log: how the log is written: as lines of JSON or plain.
@@ -21,6 +22,7 @@ class Settings(BaseSettings):
 
     database_url: str = ""
     demo_secret: str = ""
+    demo_teacher: str = ""
     hosts: str = ""
     keep_days: int = 90
     log: Literal["plain", "json"] = "plain"

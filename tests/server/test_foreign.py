@@ -67,6 +67,7 @@ NOBODY_S: Final = {
     "/api/rubric",
     "/api/shows",
     "/api/shows/{show}",
+    "/api/set",
     "/api/shared-device",
     "/api/shared-device/hand-on",
     "/api/shared-device/sign-in",
@@ -163,6 +164,7 @@ class Foreign(ServerTest):
                                 instrument_id=self.own,
                                 plan_id=self.plan,
                                 sign_in_id=self.sign_in,
+                                given_id=32 * "0",
                                 number=0,
                             )
                             body = {"title": "mine now"} if method == "PATCH" else {}
@@ -209,6 +211,7 @@ class Foreign(ServerTest):
                 self.assertNotIn(kept, " ".join(unpacked(packed).values()))
             self.assertEqual(stranger.get("/api/looks").json(), [])
             self.assertEqual(stranger.get("/api/studios").json(), [])
+            self.assertEqual(stranger.get("/api/set").json(), [])
             signed_in = {one["id"] for one in stranger.get("/api/sign-ins").json()}
             self.assertNotIn(self.sign_in, signed_in)
             self.assertIsNone(stranger.get("/api/learner").json()["name"])

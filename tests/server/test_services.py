@@ -389,7 +389,7 @@ class OlderAttempts(ServiceTest):
 class Demo(StoreTest):
     def test_twelve_weeks_are_loaded_once_and_show_progress(self) -> None:
         for _ in range(2):
-            load_demo(self.session, secret="pupil", now=NOW)
+            load_demo(self.session, secret="pupil", teacher="teacher", now=NOW)
         Results(self.sessions).catch_up()
         pupil = actor_of(self.session, "pupil", now=NOW)
         self.assertNotEqual(pupil, NEWCOMER)

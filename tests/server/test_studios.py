@@ -323,7 +323,10 @@ class Taught(StudioTest):
         self.assertIn("Mirre: progress", text)
         self.assertEqual(self.teacher.get(f"/api/attempts/{attempt}/replay").status_code, 200)
         looks = pupil.get("/api/looks").json()
-        self.assertEqual([(one["who"], one["what"]) for one in looks], [(self.own("Oda"), "saw")])
+        self.assertEqual(
+            [(one["who"], one["says"]) for one in looks],
+            [(self.own("Oda"), "looked at the work of Mirre")],
+        )
         self.now += timedelta(hours=2)
         self.teacher.get(f"/api/attempts/{attempt}")
         self.assertEqual(len(pupil.get("/api/looks").json()), 2)

@@ -43,6 +43,17 @@ const Sitting = lazy(async () => ({ default: (await import("./views/listen/sitti
 
 const Account = lazy(async () => ({ default: (await import("./views/account/account")).Account }));
 
+const Shared = lazy(async () => ({ default: (await import("./views/account/shared")).Shared }));
+const Teach = lazy(async () => ({ default: (await import("./views/teach/teach")).Teach }));
+const StudioFrame = lazy(async () => ({
+  default: (await import("./views/teach/studio-frame")).StudioFrame,
+}));
+const Pupils = lazy(async () => ({ default: (await import("./views/teach/pupils")).Pupils }));
+const Pupil = lazy(async () => ({ default: (await import("./views/teach/pupil")).Pupil }));
+const Shelf = lazy(async () => ({ default: (await import("./views/teach/shelf")).Shelf }));
+const Settings = lazy(async () => ({ default: (await import("./views/teach/settings")).Settings }));
+const Join = lazy(async () => ({ default: (await import("./views/teach/join")).Join }));
+
 const Shows = lazy(async () => ({ default: (await import("./views/shows/shows")).Shows }));
 
 const Glossary = lazy(async () => ({
@@ -94,6 +105,15 @@ if (root) {
                 <Route path="tune" element={<Choose />} />
                 <Route path="tune/:attempt" element={<Tune />} />
                 <Route path="account" element={<Account />} />
+                <Route path="shared" element={<Shared />} />
+                <Route path="join" element={<Join />} />
+                <Route path="teach" element={<Teach />} />
+                <Route path="teach/:studio" element={<StudioFrame />}>
+                  <Route index element={<Pupils />} />
+                  <Route path="pupils/:member" element={<Pupil />} />
+                  <Route path="instruments" element={<Shelf />} />
+                  <Route path="studio" element={<Settings />} />
+                </Route>
                 <Route path="show" element={<Shows />} />
                 <Route path="listen" element={<Listen />} />
                 <Route path="listen/:sitting" element={<Sitting />} />

@@ -16,7 +16,8 @@ from meldrin.core.bench import Aid, Behaviour, Exercise, StartKind, TimedAction,
 from meldrin.core.drills import DrillExercise, Interval, drill_of
 from meldrin.core.learner import Ear, Habit, Learner, practise, sit
 from meldrin.core.session import Timed
-from meldrin.services.actor import Actor
+from meldrin.demo.school import load_school
+from meldrin.services.actor import NEWCOMER, Actor
 from meldrin.services.attempts import (
     Batch,
     Numbered,
@@ -92,19 +93,27 @@ HABITS: Final[tuple[tuple[Habit, int], ...]] = (  # until which week
 )
 
 
-def load_whole_demo(engine: Engine, *, secret: str, now: datetime) -> None:
-    """Load the pupil who is known by this secret, once: all of it or, where that fails, nothing."""
+def load_whole_demo(engine: Engine, *, secret: str, teacher: str, now: datetime) -> None:
+    """Load the school with the pupil and the teacher who are known by these secrets, once: all of
+    it or, where that fails, nothing.
+    """
     with engine.begin() as connection:
         # what commits inside is a part of the one transaction
         session = Session(connection, join_transaction_mode="create_savepoint")
         with session:
-            load_demo(session, secret=secret, now=now)
+            load_demo(session, secret=secret, teacher=teacher, now=now)
 
 
-def load_demo(session: Session, *, secret: str, now: datetime) -> None:
-    """Load the pupil who is known by this secret, once; a second call changes nothing."""
-    if actor_of(session, secret, now=now).learner is not None:
-        return
+def load_demo(session: Session, *, secret: str, teacher: str, now: datetime) -> None:
+    """Load pupil and teacher, who are known by these secrets; a second call changes nothing."""
+    pupil = actor_of(session, secret, now=now)
+    if pupil == NEWCOMER:
+        pupil = _load_pupil(session, secret=secret, now=now)
+    if actor_of(session, teacher, now=now) == NEWCOMER:
+        load_school(session, pupil, secret=teacher, now=now)
+
+
+def _load_pupil(session: Session, *, secret: str, now: datetime) -> Actor:
     pupil = welcome_guest(session, secret=secret, now=now)
     for week, lesson in enumerate(LESSONS):
         done = now - timedelta(weeks=WEEKS - 1 - week, days=1, hours=week % 3)
@@ -115,6 +124,7 @@ def load_demo(session: Session, *, secret: str, now: datetime) -> None:
     exercise = _exercise(LESSONS[-1], seed=UNFINISHED_SEED)
     log = practise(exercise, _pupil(WEEKS), seed=UNFINISHED_SEED, aid="ripple")
     _keep(session, pupil, exercise, log[: len(log) // 3], now=now - timedelta(hours=2))
+    return pupil
 
 
 def _listen(session: Session, pupil: Actor, week: int, *, now: datetime) -> None:

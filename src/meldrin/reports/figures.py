@@ -52,7 +52,7 @@ def figures_csv(sat: Sequence[Sat], tuned: Sequence[Tuned]) -> str:
             shared = {name: getattr(attempt, name) for name in TUNED_COLUMNS}
             own = {name: getattr(string, name) for name in BROUGHT_COLUMNS}
             row = {"instrument": attempt.instrument, **shared, **own}
-            writer.writerow({"kind": "string", "at": attempt.at.isoformat(), **_said(row)})
+            writer.writerow({"kind": "string", "at": attempt.at.isoformat(), **cells(row)})
     return out.getvalue()
 
 
@@ -66,10 +66,10 @@ def _sat_row(one: Sat) -> dict[str, object]:
         row |= {name: getattr(one.threshold, name) for name in ("low", "middle", "high")}
     for said in one.sure:
         row |= {said.sure: said.answers, f"{said.sure}_right": said.right}
-    return {"kind": "sitting", "at": one.at.isoformat(), **_said(row)}
+    return {"kind": "sitting", "at": one.at.isoformat(), **cells(row)}
 
 
-def _said(row: dict[str, object]) -> dict[str, object]:
+def cells(row: dict[str, object]) -> dict[str, object]:
     """Return values as a table has them; a formula of a spreadsheet stays a word."""
     found = {}
     for name, value in row.items():

@@ -36,6 +36,7 @@ from meldrin.server.scores import routes as scores
 from meldrin.server.shows import routes as shows
 from meldrin.server.studios import routes as studios
 from meldrin.server.tablets import routes as tablets
+from meldrin.server.tasks import routes as tasks
 from meldrin.server.today import routes as today
 from meldrin.services.limits import LINE_LASTS, keep_places
 from meldrin.services.replays import Replays
@@ -56,6 +57,7 @@ AREAS = (
     shows,
     studios,
     tablets,
+    tasks,
     today,
 )
 TIDIES_EVERY_S: Final = 3600.0

@@ -29,7 +29,32 @@ What = Literal[
     "tablet",
     "ending",
     "kept",
+    "task",
+    "given",
 ]
+# What each is in words, after the name of whoever did it.
+SAYS: Final[dict[What, str]] = {
+    "made": "made the studio",
+    "renamed": "renamed the studio",
+    "joined": "joined",
+    "left": "left the studio",
+    "listed": "made pupils from a list",
+    "saw": "looked at the work of {about}",
+    "new_slip": "made a new slip for {about}",
+    "named": "changed the name of {about}",
+    "role": "changed what {about} is here",
+    "removed": "took somebody out of the studio",
+    "erased": "erased a pupil with all their work",
+    "code": "changed the code for pupils",
+    "invited": "invited a teacher",
+    "group": "changed the groups",
+    "instrument": "changed the instruments",
+    "tablet": "changed the shared devices",
+    "ending": "asked to erase the studio",
+    "kept": "kept the studio",
+    "task": "changed the exercises",
+    "given": "changed what is set",
+}
 MOST_ENTRIES: Final = 200
 SEEN_AGAIN: Final = timedelta(hours=1)  # what is looked at again within it is one look
 
@@ -44,6 +69,11 @@ class Entry:
     who: str | None
     what: What
     about: str | None
+
+    @property
+    def says(self) -> str:
+        """What was done, in words that come after the name of whoever did it."""
+        return SAYS[self.what].format(about=self.about or "somebody who has left")
 
 
 def note(

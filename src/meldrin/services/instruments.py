@@ -47,6 +47,11 @@ def text_for(session: Session, actor: Actor, instrument_id: str) -> str:
     return instrument_text(instrument_id) if text is None else text
 
 
+def own_text(session: Session, actor: Actor, instrument_id: str) -> str:
+    """Return the data of an instrument of one's own, or “” where it is the catalogue's."""
+    return _own_text(session, actor, instrument_id) or ""
+
+
 def bring_instrument(session: Session, actor: Actor, text: str, *, now: datetime) -> Instrument:
     """Keep an instrument of one's own; one with the same id is replaced.
 

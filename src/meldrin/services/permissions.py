@@ -5,7 +5,7 @@ have. A teacher who may do less than an owner is told so.
 from collections.abc import Collection
 
 from meldrin.services.actor import Actor
-from meldrin.store.tables import AttemptRow, InstrumentRow, MemberRow
+from meldrin.store.tables import AssignmentRow, AttemptRow, InstrumentRow, MemberRow
 
 
 def may_see(actor: Actor, attempt: AttemptRow, *, pupil_in: Collection[int] = ()) -> bool:
@@ -49,3 +49,12 @@ def may_reset(actor: Actor, member: MemberRow) -> bool:
 def may_erase_pupil(actor: Actor, member: MemberRow) -> bool:
     """Whether somebody may erase a member with all their work: only whom the studio made itself."""
     return may_teach(actor, member.studio_id) and member.role == "pupil" and member.made_here
+
+
+def may_do(actor: Actor, assignment: AssignmentRow, *, has_it: bool) -> bool:
+    """Whether somebody may do an exercise that was given.
+
+    Args:
+        has_it: it was given to them, or they came by its code.
+    """
+    return has_it or may_teach(actor, assignment.studio_id)

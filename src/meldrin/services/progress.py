@@ -18,11 +18,13 @@ def progress_of(
     now: datetime,
     instrument: str | None = None,
     method: str | None = None,
+    who: str = "",
 ) -> Progress:
     """Return how somebody gets on over so many weeks; the session is closed.
 
     Args:
         instrument, method: to look at these alone.
+        who: their name, where somebody else is told.
     """
     back = timedelta(weeks=max(WEEKS_SHOWN, 2 * weeks))
     sat, tuned = figures_of(session, actor, since=now - back)
@@ -32,4 +34,4 @@ def progress_of(
         tuned = [one for one in tuned if one.instrument == instrument]
     if method:
         tuned = [one for one in tuned if one.method == method]
-    return progress(sat, tuned, now=now, weeks=weeks)
+    return progress(sat, tuned, now=now, weeks=weeks, who=who)

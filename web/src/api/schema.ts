@@ -538,7 +538,7 @@ export interface paths {
         put?: never;
         /**
          * Leave Demo
-         * @description Look no longer as the demo’s pupil, but at one’s own work.
+         * @description Look no longer as the demo’s pupil or teacher, but at one’s own work.
          */
         post: operations["leave_demo"];
         delete?: never;
@@ -1788,7 +1788,8 @@ export interface components {
         };
         /**
          * AuditEntry
-         * @description Something that was done: who, what, and about whom.
+         * @description Something that was done: when, by whom (null where they have left), and what, in words that
+         *     come after the name.
          */
         AuditEntry: {
             /**
@@ -1798,13 +1799,8 @@ export interface components {
             at: string;
             /** Who */
             who: string | null;
-            /**
-             * What
-             * @enum {string}
-             */
-            what: "made" | "renamed" | "joined" | "left" | "listed" | "saw" | "new_slip" | "named" | "role" | "removed" | "erased" | "code" | "invited" | "group" | "instrument" | "tablet" | "ending" | "kept";
-            /** About */
-            about: string | null;
+            /** Says */
+            says: string;
         };
         /**
          * BeforePage
@@ -2279,6 +2275,16 @@ export interface components {
             offsets_cents?: number[];
             /** Aid */
             aid?: ("ear" | "ripple" | "level" | "tuner") | null;
+            /**
+             * Aids
+             * @default []
+             */
+            aids?: ("ear" | "ripple" | "level" | "tuner")[];
+            /**
+             * Limit S
+             * @default 0
+             */
+            limit_s?: number;
             /**
              * Numbers
              * @default false
@@ -4727,7 +4733,7 @@ export interface components {
          *     wrong and what would do.
          * @enum {string}
          */
-        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "class_list" | "database" | "decided" | "demo_only" | "demo_pupil" | "drill" | "exercise" | "figures" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_group" | "no_such_instrument" | "no_such_member" | "no_such_method" | "no_such_page" | "no_such_plan" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_studio" | "no_such_tablet" | "no_such_tuning" | "no_such_show" | "no_such_sign_in" | "no_such_word" | "glossary" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "name" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "passphrase" | "port" | "practice" | "reference" | "role" | "side" | "slack" | "slip" | "sign_in" | "source" | "start" | "studio" | "store_away" | "strings" | "temperament" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
+        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "class_list" | "database" | "decided" | "demo_only" | "demo_pupil" | "drill" | "exercise" | "figures" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_group" | "no_such_instrument" | "no_such_member" | "no_such_method" | "no_such_page" | "no_such_plan" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_studio" | "no_such_tablet" | "no_such_task" | "no_such_tuning" | "no_such_show" | "no_such_sign_in" | "no_such_word" | "glossary" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "name" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "passphrase" | "port" | "practice" | "reference" | "role" | "side" | "slack" | "slip" | "sign_in" | "source" | "start" | "studio" | "store_away" | "strings" | "temperament" | "task" | "time_up" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
         /**
          * Moved
          * @description Another tab has taken the attempt over; this one is no longer heard.
@@ -5992,6 +5998,8 @@ export interface operations {
                 fork_at?: "open" | "harmonic";
                 offsets_cents?: number[];
                 aid?: ("ear" | "ripple" | "level" | "tuner") | null;
+                aids?: ("ear" | "ripple" | "level" | "tuner")[];
+                limit_s?: number;
                 numbers?: boolean;
                 decides?: boolean;
                 instrument?: string;

@@ -5,7 +5,9 @@ import { NO_DEVICE, player } from "../sound/player";
 import { ink, phone, tablet } from "../theme/theme";
 import { Button } from "./button";
 import { Level } from "./level";
+import { HandOn } from "./hand-on";
 import { Notice } from "./notice";
+import { useLearner } from "./use-learner";
 
 const Page = styled.div`
   min-height: 100%;
@@ -129,6 +131,7 @@ export function Frame() {
   const { pathname } = useLocation();
   const isMute = useSyncExternalStore(player.onMute, () => player.isMute);
   const preparing = pathname === "/" || pathname.startsWith("/prepare");
+  const learner = useLearner();
   const other = theme === "light" ? "dark" : "light";
   return (
     <Page>
@@ -144,9 +147,18 @@ export function Frame() {
           <NavLink to="/tune">Tune</NavLink>
           <NavLink to="/listen">Listen</NavLink>
           <NavLink to="/review">Review</NavLink>
+          {learner.data?.teaches ? <NavLink to="/teach">Teach</NavLink> : null}
         </nav>
         <Tools>
-          <Mine to="/account">My work</Mine>
+          {learner.data?.shared ? (
+            learner.data.who === "learner" ? (
+              <HandOn name={learner.data.name ?? ""} />
+            ) : (
+              <Link to="/shared">Who are you?</Link>
+            )
+          ) : (
+            <Mine to="/account">My work</Mine>
+          )}
           <Level />
           <Button
             weight="bare"

@@ -26,6 +26,10 @@ export function dayAndTime(iso: string): string {
   });
 }
 
+export function day(iso: string): string {
+  return new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "long" });
+}
+
 /** A size in words: “2.3 cents”, “slack” where there is none. */
 export function sizeWords(cents: number | null): string {
   return cents === null

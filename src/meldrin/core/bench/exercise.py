@@ -61,6 +61,7 @@ MOST_OUT_CENTS: Final = 120.0
 MOST_STRINGS: Final = 40
 Offset = Annotated[float, Ge(-MOST_CUSTOM_CENTS), Le(MOST_CUSTOM_CENTS)]
 MOST_OUT_TIMES: Final = 4.0
+SHORTEST_LIMIT_S, LONGEST_LIMIT_S = 30.0, 3600.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,6 +90,8 @@ class Exercise:
     offsets_cents: where the strings are wanted against equal temperament, string 1 first; empty
         for the method's own temperament.
     aid: the help to begin with, or None for the usual one.
+    aids: the help that may be taken; empty for any.
+    limit_s: how long it may last, or 0 for as long as one likes.
     numbers: whether beats are shown as numbers too.
     decides: whether the learner says low, high or cannot tell before a string's first turn.
     out_times: how many times as far out as usual the strings begin; see `with_start`.
@@ -120,6 +123,8 @@ class Exercise:
     fork_at: ForkAt = "open"
     offsets_cents: Annotated[tuple[Offset, ...], MaxLen(MOST_STRINGS)] = ()
     aid: Aid | None = None
+    aids: Annotated[tuple[Aid, ...], MaxLen(4)] = ()
+    limit_s: Annotated[float, Ge(0.0), Le(LONGEST_LIMIT_S)] = 0.0
     numbers: bool = False
     decides: bool = True
     out_times: float = 1.0
@@ -159,8 +164,7 @@ class Exercise:
             )
         if self.itself and self.string_out == self.plan.trusted:
             raise MeldrinError(Code.START, "The string put out cannot be the one that is trusted.")
-        if self.aid is not None:
-            one_of(Aid, self.aid, name="an aid", code=Code.AID)
+        self._check_help()
         sources = self.sources
         if self.source not in ("", *sources):
             raise MeldrinError(
@@ -169,6 +173,30 @@ class Exercise:
             )
         if self.came_from:
             Wanted(self.instrument, tuning_said(self.instrument, self.came_from), self.a4_hz)
+
+    def _check_help(self) -> None:
+        for aid in (*self.aids, *(() if self.aid is None else (self.aid,))):
+            one_of(Aid, aid, name="an aid", code=Code.AID)
+        if self.aids and self.first_aid not in self.aids:
+            raise MeldrinError(
+                Code.AID, "The help it begins with must be one of those that may be taken."
+            )
+        if (
+            self.aids
+            and "tuner" not in self.aids
+            and any(stage.by_tuner for stage in self.plan.stages)
+        ):
+            raise MeldrinError(
+                Code.AID, "This plan reads a tuner: let it be taken, or choose a method by ear."
+            )
+        if self.limit_s:
+            within(
+                self.limit_s,
+                name="time limit",
+                low=SHORTEST_LIMIT_S,
+                high=LONGEST_LIMIT_S,
+                unit="s",
+            )
 
     def _check_group(self) -> None:
         if self.itself or self.tests_reference:
@@ -202,7 +230,8 @@ class Exercise:
         if self.aid is not None:
             return self.aid
         steps = self.plan.steps
-        return "tuner" if steps and steps[0].by_tuner else "ripple"
+        usual: Aid = "tuner" if steps and steps[0].by_tuner else "ripple"
+        return self.aids[0] if self.aids and usual not in self.aids else usual
 
     @property
     def sources(self) -> tuple[Source, ...]:
@@ -302,8 +331,9 @@ def _write(exercise: Exercise) -> Record:
 def _read(values: Record) -> Exercise:
     if "behaviours" in values:
         values["behaviours"] = frozenset(values["behaviours"])
-    if "offsets_cents" in values:
-        values["offsets_cents"] = tuple(values["offsets_cents"])
+    for listed in ("offsets_cents", "aids"):
+        if listed in values:
+            values[listed] = tuple(values[listed])
     return Exercise(**values)
 
 

@@ -24,6 +24,7 @@ LONGEST_S: Final = 24 * 3600.0
 PRESS_SPREAD: Final = 0.25  # of a hard finger's depth, one time against the next
 # The hand is off every peg; who plays a minute leaves them within that minute.
 LEAVING: Final = (do.GoTo, do.Wait, do.Settle, do.Replace, do.Finish)
+ENDING: Final = (do.Finish, do.MuteAll, do.LetGo)  # when the time is over
 
 
 def step(state: State, action: Action, *, dt_s: float) -> tuple[State, Sounds]:
@@ -38,6 +39,9 @@ def step(state: State, action: Action, *, dt_s: float) -> tuple[State, Sounds]:
     if state.finished:
         raise MeldrinError(Code.FINISHED, "This attempt is finished; start a new one to go on.")
     now_s = state.time_s + dt_s
+    limit_s = state.exercise.limit_s
+    if limit_s and now_s > limit_s and not isinstance(action, ENDING):
+        raise MeldrinError(Code.TIME_UP, "The time is over: finish.", limit_s=limit_s)
     state = listening.listened(state, now_s)
     still = state.ringing
     if any(voice.until_s <= now_s for voice in still):
@@ -250,6 +254,9 @@ def _go_to(state: State, action: do.GoTo) -> tuple[State, Sounds]:
 
 
 def _set_aid(state: State, action: do.SetAid) -> State:
+    allowed = state.exercise.aids
+    if allowed and action.aid not in allowed:
+        raise MeldrinError(Code.AID, "This help may not be taken in this exercise.")
     return changed(state, aid=action.aid)
 
 

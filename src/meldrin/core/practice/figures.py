@@ -70,6 +70,7 @@ class Brought:
     began_cents, ended_cents: how far it was from its target, at first and in the end.
     well: whether it was brought within tolerance.
     verdict: what was said of it last, or None; was_cents: how far out it was then.
+    basis: what the last word on it rested on, or “” in figures of earlier versions.
     """
 
     string: Annotated[int, Ge(1), Le(40)]
@@ -81,6 +82,15 @@ class Brought:
     was_cents: Cents | None = None
     moves: Annotated[int, Ge(0), Le(100_000)] = 0
     overshoots: Annotated[int, Ge(0), Le(100_000)] = 0
+    basis: Name = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Broken:
+    """A rule of technique, and the share of it that was done wrong."""
+
+    rule: Name
+    share: Annotated[float, Ge(0.0), Le(1.0)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +100,8 @@ class Tuned:
     aid: the help that gave most away.
     closing_cents: how much wider the pair of the last check lay than the plan has it, or None.
     seconds: how long it took.
+    habit, advice: what to change next, by its name and in a sentence.
+    broken: the rules of technique that were broken.
     """
 
     instrument: Name
@@ -101,6 +113,9 @@ class Tuned:
     closing_cents: Cents | None = None
     seconds: Annotated[float, Ge(0.0), Le(1e8)] = 0.0
     tolerance_cents: Annotated[float, Ge(0.0), Le(1000.0)] = 0.0
+    habit: Name = ""
+    advice: Annotated[str, MaxLen(300)] = ""
+    broken: Annotated[tuple[Broken, ...], MaxLen(40)] = ()
 
     @property
     def well(self) -> bool:

@@ -158,15 +158,21 @@ class Progress:
 
 
 def progress(
-    sat: Sequence[Sat], tuned: Sequence[Tuned], *, now: datetime, weeks: int = 4
+    sat: Sequence[Sat],
+    tuned: Sequence[Tuned],
+    *,
+    now: datetime,
+    weeks: int = 4,
+    who: str = "",
 ) -> Progress:
     """Return how a learner gets on, in the last weeks against as many before.
 
     Args:
         sat, tuned: what has been done, the oldest first.
+        who: the learner's name, where somebody else is told.
     """
     split = _Periods(now, weeks)
-    heard = tuple(_heard(key, found, split) for key, found in _by(_measured(sat), _skill_key))
+    heard = tuple(_heard(key, found, split, who) for key, found in _by(_measured(sat), _skill_key))
     # what was done in neither period is left out
     ends = (
         StringEnds(instrument, string, _label(found), split.both(found, _when, _ends))
@@ -179,7 +185,7 @@ def progress(
     sure = tuple(_sure(one, sat, split) for one in SAID)
     return Progress(
         weeks=weeks,
-        says=tuple(_says(heard, strings, judged, sure, weeks)),
+        says=tuple(_says(heard, strings, judged, sure, weeks, who)),
         heard=heard,
         known=tuple(one for one in known if one.share.now or one.share.before),
         strings=strings,
@@ -245,7 +251,7 @@ def _newest(found: list[Sat]) -> Threshold | None:
     return threshold if threshold is not None and is_known(drill, threshold) else None
 
 
-def _heard(key: tuple[str, str], found: list[Sat], split: _Periods) -> Heard:
+def _heard(key: tuple[str, str], found: list[Sat], split: _Periods, who: str) -> Heard:
     drill = measured(key[0])
     threshold = split.both(found, lambda one: one.at, _newest)
     skill = Skill(*key)
@@ -258,12 +264,12 @@ def _heard(key: tuple[str, str], found: list[Sat], split: _Periods) -> Heard:
         goal=goal,
         threshold=threshold,
         moments=tuple(Moment(one.at, one.threshold) for one in found if one.threshold),
-        says=_heard_said(skill, where, threshold, goal, split.weeks),
+        says=_heard_said(skill, where, threshold, goal, split.weeks, who),
     )
 
 
 def _heard_said(
-    skill: Skill, where: str, threshold: Both[Threshold], goal: float, weeks: int
+    skill: Skill, where: str, threshold: Both[Threshold], goal: float, weeks: int, who: str
 ) -> str:
     if threshold.now is None:
         return ""
@@ -272,7 +278,13 @@ def _heard_said(
     if threshold.before is not None:
         before = f"; {PERIODS.get(weeks, 'before')} {said(skill, _round(threshold.before.middle))}"
     needs = f" Tuning needs {said(skill, goal)}." if threshold.now.middle > goal else ""
-    return f"You now {measured(skill.drill).does} {now} on {where}{before}.{needs}"
+    return f"{_does(who, measured(skill.drill).does, 'now ')} {now} on {where}{before}.{needs}"
+
+
+def _does(who: str, does: str, when: str = "") -> str:
+    """Return “you now hold within”, or “Liv now holds within” of somebody else."""
+    verb, *rest = does.split(" ")
+    return f"You {when}{does}" if not who else " ".join([f"{who} {when}{verb}s", *rest])
 
 
 def _round(size: float) -> float:
@@ -398,6 +410,7 @@ def _says(
     judged: Both[Judged],
     sure: Sequence[SureShare],
     weeks: int,
+    who: str,
 ) -> Iterable[str]:
     found: list[str] = []
     both = [one for one in heard if one.threshold.now and one.threshold.before]
@@ -410,11 +423,12 @@ def _says(
         cents, of = judged.now.called_cents, judged.now.right.of
         if of >= ENOUGH and abs(cents) >= LEANS_CENTS:
             side = "low" if cents < 0.0 else "high"
-            found.append(f"You say “in tune” {abs(cents):.0f} cents {side} on average.")
+            found.append(f"{_does(who, 'say')} “in tune” {abs(cents):.0f} cents {side} on average.")
     certain = sure[-1].share.now
     if certain is not None and certain.of >= ENOUGH:
         times = round(10 * certain.right / certain.of)
-        found.append(f"When sure, you are right {times} times in 10.")
+        subject = f"{who} is" if who else "you are"
+        found.append(f"When sure, {subject} right {times} times in 10.")
     return found[:MOST_SAID]
 
 

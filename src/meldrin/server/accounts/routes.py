@@ -15,7 +15,7 @@ from meldrin.server.accounts.schemas import (
 )
 from meldrin.server.browser import COOKIE, device_of, remember
 from meldrin.server.dependencies import Asker, Guest, Now, Process, Route, Store
-from meldrin.server.learner.routes import refuse_demo
+from meldrin.server.learner.routes import is_demo_teacher, leave_demo, refuse_demo
 from meldrin.services import accounts
 from meldrin.services.identity import new_secret
 
@@ -86,6 +86,9 @@ def sign_out(
     request: Request, response: Response, session: Store, actor: Asker, process: Process
 ) -> None:
     """Sign out in this browser."""
+    if is_demo_teacher(process, request):
+        leave_demo(request, response, process)
+        return
     refuse_demo(process, request)
     if actor.learner is None:
         raise MeldrinError(Code.SIGN_IN, "Nobody is signed in here.")

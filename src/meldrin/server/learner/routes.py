@@ -96,24 +96,30 @@ def _packed(session: Session, actor: Actor) -> Path:
 
 @router.get("/enter/{secret}", include_in_schema=False)
 def enter_demo(secret: str, request: Request, process: Process) -> RedirectResponse:
-    """In the demo: look as the made-up pupil whose twelve weeks were loaded. What a guest had is
-    found again on leaving.
+    """In the demo: look as the made-up pupil whose twelve weeks were loaded, or be her teacher.
+    What a guest had is found again on leaving.
     """
-    wanted = process.settings.demo_secret
-    if not wanted or not hmac.compare_digest(wanted.encode(), secret.encode(errors="replace")):
+    settings = process.settings
+    places = {settings.demo_secret: "/review", settings.demo_teacher: "/teach"}
+    place = next((to for wanted, to in places.items() if _is(wanted, secret)), None)
+    if place is None:
         raise MeldrinError(Code.DEMO_ONLY, "There is no such page.")
-    response = RedirectResponse("/review", status_code=303)
+    response = RedirectResponse(place, status_code=303)
     own = request.cookies.get(COOKIE)
-    if own and not _is_demo(process, request):
+    if own and own not in places:
         remember(request, response, own, name=OWN_COOKIE)
     remember(request, response, secret)
     return response
 
 
+def _is(wanted: str, secret: str) -> bool:
+    return bool(wanted) and hmac.compare_digest(wanted.encode(), secret.encode(errors="replace"))
+
+
 @router.post("/api/learner/leave", status_code=204)
 def leave_demo(request: Request, response: Response, process: Process) -> None:
-    """Look no longer as the demo’s pupil, but at one’s own work."""
-    if not _is_demo(process, request):
+    """Look no longer as the demo’s pupil or teacher, but at one’s own work."""
+    if not _is_demo(process, request) and not is_demo_teacher(process, request):
         return
     own = request.cookies.get(OWN_COOKIE)
     if own:
@@ -124,11 +130,18 @@ def leave_demo(request: Request, response: Response, process: Process) -> None:
 
 
 def refuse_demo(process: Process, request: Request) -> None:
-    """Refuse what would change the demo’s pupil for everybody."""
-    if _is_demo(process, request):
+    """Refuse what would change the demo’s pupil or teacher for everybody."""
+    if _is_demo(process, request) or is_demo_teacher(process, request):
         raise MeldrinError(
-            Code.DEMO_PUPIL, "The demo’s pupil is everybody’s here; go back to your own work."
+            Code.DEMO_PUPIL,
+            "The demo’s pupil and teacher are everybody’s here; go back to your own work.",
         )
+
+
+def is_demo_teacher(process: Process, request: Request) -> bool:
+    """Whether somebody looks as the demo’s teacher."""
+    wanted = process.settings.demo_teacher
+    return bool(wanted) and request.cookies.get(COOKIE) == wanted
 
 
 def _is_demo(process: Process, request: Request) -> bool:

@@ -71,7 +71,7 @@ def shelved_of(key: str, one: SchoolInstrument) -> ShelvedInstrument:
 
 def entry_of(entry: Entry) -> AuditEntry:
     """Return something that was done."""
-    return AuditEntry(at=entry.at, who=entry.who, what=entry.what, about=entry.about)
+    return AuditEntry(at=entry.at, who=entry.who, says=entry.says)
 
 
 def slip_of(slip: Slip) -> PupilSlip:

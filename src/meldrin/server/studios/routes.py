@@ -12,7 +12,7 @@ from meldrin.server.attempts.present import summary_of
 from meldrin.server.attempts.schemas import AttemptFilter, AttemptList
 from meldrin.server.browser import COOKIE, SHARED_COOKIE, remember
 from meldrin.server.dependencies import Asker, Counts, Guest, Now, Process, Route, Store
-from meldrin.server.learner.routes import refuse_demo
+from meldrin.server.learner.routes import is_demo_teacher, refuse_demo
 from meldrin.server.studios.present import entry_of, page_of, place_of, shelved_of, slip_of
 from meldrin.server.studios.schemas import (
     AuditEntry,
@@ -59,11 +59,8 @@ def list_looks(session: Store, actor: Asker) -> list[AuditEntry]:
 
 
 @router.post("/studios", status_code=201)
-def make_studio(
-    wanted: StudioWanted, request: Request, session: Store, actor: Asker, process: Process, now: Now
-) -> StudioPage:
+def make_studio(wanted: StudioWanted, session: Store, actor: Asker, now: Now) -> StudioPage:
     """Make a studio, which one owns then; for whoever has a name."""
-    refuse_demo(process, request)
     row = studios.make_studio(session, actor, wanted.name, now=now)
     return page_of(session, Actor(actor.learner, {row.id: "owner"}), row)
 
@@ -236,7 +233,7 @@ def list_pupil_attempts(
     now: Now,
 ) -> AttemptList:
     """A pupil's attempts, the newest first. That they were looked at is written down."""
-    learner = _looked_at(session, actor, studio_id, member_id, now)
+    learner, _ = _looked_at(session, actor, studio_id, member_id, now)
     chosen = Filter(**wanted.model_dump(exclude={"after", "most"}))
     page = list_attempts(session, learner, chosen, after=wanted.after, most=wanted.most)
     return AttemptList(attempts=[summary_of(one) for one in page.attempts], after=page.after)
@@ -252,8 +249,8 @@ def show_pupil_progress(
     now: Now,
 ) -> ProgressPage:
     """How a pupil gets on. That it was looked at is written down."""
-    learner = _looked_at(session, actor, studio_id, member_id, now)
-    return progress_page(progress_of(session, learner, weeks=wanted.weeks, now=now))
+    learner, name = _looked_at(session, actor, studio_id, member_id, now)
+    return progress_page(progress_of(session, learner, weeks=wanted.weeks, now=now, who=name))
 
 
 @router.get(
@@ -273,10 +270,8 @@ def print_pupil_progress(
     """How a pupil gets on, on one page for their parents."""
     from meldrin.reports.progress_pdf import progress_pdf
 
-    _, member = pupils.pupil_of(session, actor, studio_id, member_id)
-    name = member.name
-    learner = _looked_at(session, actor, studio_id, member_id, now)
-    page = progress_page(progress_of(session, learner, weeks=wanted.weeks, now=now))
+    learner, name = _looked_at(session, actor, studio_id, member_id, now)
+    page = progress_page(progress_of(session, learner, weeks=wanted.weeks, now=now, who=name))
     return _pdf(progress_pdf(page, at=now, name=name), "progress")
 
 
@@ -345,17 +340,19 @@ def share_device(
     response: Response,
     session: Store,
     actor: Asker,
+    process: Process,
     now: Now,
 ) -> SignedIn:
     """Let the studio's pupils share this browser; one is signed out here."""
     secret = new_secret()
+    stays = is_demo_teacher(process, request)  # the address of the demo opens again
     tablets.share_device(
         session,
         actor,
         studio_id,
         name=wanted.name,
         secret=secret,
-        own=request.cookies.get(COOKIE),
+        own=None if stays else request.cookies.get(COOKIE),
         now=now,
     )
     remember(request, response, secret, name=SHARED_COOKIE)
@@ -370,11 +367,8 @@ def end_sharing(studio_id: str, tablet_id: str, session: Store, actor: Asker, no
 
 
 @router.post("/studios/{studio_id}/ending")
-def end_studio(
-    studio_id: str, request: Request, session: Store, actor: Asker, process: Process, now: Now
-) -> StudioEnded:
+def end_studio(studio_id: str, session: Store, actor: Asker, now: Now) -> StudioEnded:
     """Ask that a studio is erased, or agree to it."""
-    refuse_demo(process, request)
     return StudioEnded(erased=studios.end_studio(session, actor, studio_id, now=now))
 
 
@@ -391,11 +385,14 @@ def show_audit(studio_id: str, session: Store, actor: Asker) -> list[AuditEntry]
     return [entry_of(one) for one in audit.entries(session, studio.id)]
 
 
-def _looked_at(session: Store, actor: Actor, studio_id: str, member_id: str, now: Now) -> Actor:
-    """Return the pupil as the one whose work it is, and write down that it was looked at."""
+def _looked_at(
+    session: Store, actor: Actor, studio_id: str, member_id: str, now: Now
+) -> tuple[Actor, str]:
+    """Return the pupil as the one whose work it is, and their name; the look is written down."""
     studio, member = pupils.pupil_of(session, actor, studio_id, member_id)
+    learner, name = Actor(member.learner_id), member.name
     audit.note_look(session, actor, studio.id, now=now, about=member)
-    return Actor(member.learner_id)
+    return learner, name
 
 
 def _pdf(made: bytes, name: str) -> Response:

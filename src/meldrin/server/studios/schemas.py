@@ -8,7 +8,6 @@ from annotated_types import MaxLen
 from meldrin.core.bench import Behaviour
 from meldrin.core.people import MOST_LETTERS, MOST_OF_A_TITLE, Role
 from meldrin.server.accounts.schemas import KeptWork
-from meldrin.services.audit import What
 from meldrin.services.school_instruments import MOST_OF_A_LABEL, MOST_OF_A_NOTE, SchoolInstrument
 from meldrin.wire import Wire
 
@@ -197,9 +196,10 @@ class StudioEnded(Wire):
 
 
 class AuditEntry(Wire):
-    """Something that was done: who, what, and about whom."""
+    """Something that was done: when, by whom (null where they have left), and what, in words that
+    come after the name.
+    """
 
     at: datetime
     who: str | None
-    what: What
-    about: str | None
+    says: str

@@ -16,7 +16,7 @@ from meldrin.core.bench.limits import limits
 from meldrin.core.bench.listening import AIDS
 from meldrin.core.errors import Code
 from meldrin.core.names import exercise_name
-from meldrin.core.practice import Brought, Tuned
+from meldrin.core.practice import Broken, Brought, Tuned
 from meldrin.core.scoring import Score, score
 from meldrin.core.scoring.line import Line
 from meldrin.core.scoring.result import StringResult
@@ -25,6 +25,7 @@ from meldrin.core.session import Record, Shape
 from meldrin.services.practices.kind import Brief, Columns, Kind
 
 SCORES: Final = TypeAdapter(Score)
+WORTH_A_WORD: Final = 0.15  # the share of a rule that is broken before it is said
 MOST_CENTS: Final = 100_000.0  # of a slack string, in a figure
 
 
@@ -93,6 +94,13 @@ def _figure(exercise: Exercise, result: Score, at: datetime, seconds: float) -> 
         closing_cents=_near(result.closing_cents),
         seconds=seconds,
         tolerance_cents=limits().tolerances[exercise.tolerance].full_cents,
+        habit=result.advice.habit[:40],
+        advice=result.advice.sentence[:300] if result.advice.habit else "",
+        broken=tuple(
+            Broken(line.rule, round(min(1.0, line.broken), 3))
+            for line in result.lines
+            if line.part == "technique" and line.rule and line.broken >= WORTH_A_WORD
+        ),
     )
 
 
@@ -108,6 +116,7 @@ def _brought(one: StringResult) -> Brought:
         was_cents=_near(said.was_cents) if said else None,
         moves=one.moves,
         overshoots=one.overshoots,
+        basis=one.basis,
     )
 
 

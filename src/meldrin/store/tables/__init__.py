@@ -22,3 +22,10 @@ from meldrin.store.tables.studios import (
     StudioRow,
     TabletRow,
 )
+from meldrin.store.tables.tasks import (
+    AssignedAttemptRow,
+    AssignedGuestRow,
+    AssignedMemberRow,
+    AssignmentRow,
+    TaskRow,
+)

@@ -11,6 +11,7 @@ import { Typed } from "../../parts/entry";
 import { Choices, Table } from "../../parts/layout";
 import { Notice } from "../../parts/notice";
 import { Tick } from "../../parts/tick";
+import { useLearner } from "../../parts/use-learner";
 import { ink, phone, tablet } from "../../theme/theme";
 import { capital, dayAndTime } from "../../words/formats";
 import { Picker } from "./picker";
@@ -89,10 +90,7 @@ const Slip = styled.section`
 
 /** Whose work this is, and what can be done about that. */
 export function Account() {
-  const learner = useQuery({
-    queryKey: ["learner"],
-    queryFn: () => said(api.GET("/api/learner")),
-  });
+  const learner = useLearner();
   const [kept, setKept] = useState<Kept | null>(null);
   if (learner.error)
     return (
@@ -169,11 +167,22 @@ const WAYS = [
   { id: "slip", words: "Code of a slip" },
 ] as const;
 
+const SLIP = "#slip=";
+
+/** The code that a camera has read from a slip; it does not stay in the address. */
+function scannedSlip(): string {
+  if (!location.hash.startsWith(SLIP)) return "";
+  const code = decodeURIComponent(location.hash.slice(SLIP.length));
+  history.replaceState(history.state, "", location.pathname);
+  return code;
+}
+
 function ComeBack({ hasWork }: { hasWork: boolean }) {
-  const [way, setWay] = useState<(typeof WAYS)[number]["id"]>("pictures");
+  const [scanned] = useState(scannedSlip);
+  const [way, setWay] = useState<(typeof WAYS)[number]["id"]>(scanned ? "slip" : "pictures");
   const [name, setName] = useState("");
   const [pictures, setPictures] = useState<One[]>([]);
-  const [code, setCode] = useState("");
+  const [code, setCode] = useState(scanned);
   const [bring, setBring] = useState(false);
   const navigate = useNavigate();
   const done = useDone();

@@ -223,6 +223,7 @@ export function Prepare() {
           <Way to="/tune">Choose what to practise</Way>
           <Quiet>With a class: comparisons at one press, to hear together.</Quiet>
           <Way to="/show">Show the class</Way>
+          <Way to="/teach">Teach a class</Way>
         </Column>
         <Column>
           {attempts.error ? <Notice>{attempts.error.message}</Notice> : null}
@@ -271,6 +272,7 @@ export function Prepare() {
         </Column>
         <Quiet className="foot">
           <Link to="/account">My work: keep it, or open it here</Link>{" "}
+          <Link to="/join">Join a studio by a code</Link>{" "}
           <Link to="/words">Words, and what they mean</Link>{" "}
           <Link to="/licences">Licences of what this page is built of</Link>
         </Quiet>

@@ -1,0 +1,126 @@
+"""The Skerrow Boathouse string school: its teacher, nine pupils of different ability, groups and
+instruments. The pupils are simulated learners who play the real engine with a seed.
+"""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Final
+
+from sqlalchemy.orm import Session
+
+from meldrin.core.bench import Aid, Behaviour
+from meldrin.core.learner import Ear, Habit, Learner
+from meldrin.core.people import Listed
+from meldrin.services.accounts import account_of, keys_drawn
+from meldrin.services.actor import Actor
+from meldrin.services.identity import welcome_guest
+from meldrin.services.pupils import call_member, make_class, people, study_groups
+from meldrin.services.school_instruments import SchoolInstrument, keep_instrument
+from meldrin.services.studios import join, make_studio
+from meldrin.store.tables import StudioRow
+
+TEACHER: Final = "Oda Brandvik"
+STUDIO: Final = "Skerrow Boathouse"
+SATURDAY, QUARTET = "Saturday group", "Harbour quartet"
+
+
+@dataclass(frozen=True, slots=True)
+class Pupil:
+    """A made-up pupil.
+
+    hears_cents, slowest_hz: the smallest difference and the slowest beat they hear.
+    hand: how far their turns miss, as a share. habits: what they do wrong.
+    aid: the help they take where they may choose.
+    """
+
+    name: str
+    groups: tuple[str, ...]
+    hears_cents: float
+    slowest_hz: float
+    hand: float
+    habits: frozenset[Habit] = frozenset()
+    aid: Aid = "ripple"
+
+    @property
+    def learner(self) -> Learner:
+        """The simulated learner."""
+        ear = Ear(
+            threshold_cents=self.hears_cents,
+            slowest_hz=self.slowest_hz,
+            spread=0.2,
+            fades_cents_per_s=0.3,
+        )
+        return Learner(ear, hand=self.hand, smallest_cents=1.0, habits=self.habits)
+
+
+def _habits(*habits: Habit) -> frozenset[Habit]:
+    return frozenset(habits)
+
+
+# Mirre is the one whose twelve weeks are loaded; she joined by the code on the wall.
+MIRRE: Final = Pupil("Mirre", (SATURDAY, QUARTET), 8.0, 0.15, 0.12)
+LISTED: Final = (
+    Pupil("Tarek", (SATURDAY,), 14.0, 1.1, 0.25, _habits("rushed")),
+    Pupil("Liv", (SATURDAY, QUARTET), 10.0, 0.4, 0.15, aid="level"),
+    Pupil("Ansel", (SATURDAY,), 30.0, 1.6, 0.35, _habits("one_pass", "hurried")),
+    Pupil("Jorun", (SATURDAY, QUARTET), 6.0, 0.2, 0.1),
+    Pupil("Ebba", (SATURDAY,), 12.0, 0.7, 0.2, _habits("from_above")),
+    Pupil("Silas", (SATURDAY, QUARTET), 9.0, 0.3, 0.2, _habits("no_check")),
+    Pupil("Noor", ("Beginners",), 25.0, 1.3, 0.3, _habits("overshoots")),
+    Pupil("Edvin", ("Beginners",), 35.0, 1.8, 0.4, _habits("one_pass", "rushed")),
+)
+
+
+def _with(*behaviours: Behaviour) -> frozenset[Behaviour]:
+    return frozenset(behaviours)
+
+
+SHELF: Final = (
+    SchoolInstrument("V1", "viola"),
+    SchoolInstrument("V3", "viola", behaviours=_with("pegs"), note="Push its pegs in."),
+    SchoolInstrument("C2", "cello", behaviours=_with("coupling")),
+    SchoolInstrument("M4", "mandolin", behaviours=_with("nut")),
+    SchoolInstrument("M7", "mandola"),
+    SchoolInstrument("B1", "double-bass", behaviours=_with("pegs"), note="The E is stubborn."),
+    SchoolInstrument("G2", "guitar"),
+    SchoolInstrument("T1", "tenor-guitar"),
+)
+
+
+def load_school(session: Session, mirre: Actor, *, secret: str, now: datetime) -> StudioRow:
+    """Load the school; its teacher is known by this secret.
+
+    Args:
+        mirre: the pupil who is there already.
+    """
+    began = now - timedelta(weeks=12)
+    guest = welcome_guest(session, secret=secret, now=began)
+    assert guest.learner is not None
+    session.add(account_of(guest.learner, TEACHER, keys_drawn(), now=began))
+    session.commit()
+    studio = make_studio(session, guest, STUDIO, now=began)
+    teacher = Actor(guest.learner, {studio.id: "owner"})
+    listed = [Listed(one.name, one.groups) for one in LISTED]
+    make_class(session, teacher, studio.public_id, listed, now=began)
+    for instrument in SHELF:
+        keep_instrument(session, teacher, studio.public_id, instrument, now=began)
+    join(
+        session,
+        mirre,
+        studio.join_code or "",
+        name=MIRRE.name,
+        lets_reset=True,
+        now=began,
+    )
+    groups = {row.name: row.public_id for row in study_groups(session, studio)}
+    me = next(one.row for one in people(session, studio) if one.row.learner_id == mirre.learner)
+    call_member(
+        session,
+        teacher,
+        studio.public_id,
+        me.public_id,
+        name=None,
+        groups=[groups[one] for one in MIRRE.groups],
+        now=began,
+    )
+    return studio

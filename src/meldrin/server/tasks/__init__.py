@@ -1,0 +1,1 @@
+"""Exercises that teachers set: made, given, done and read."""

@@ -1,0 +1,12 @@
+// Who looks: asked once, and shared by the bar and the views.
+
+import { useQuery } from "@tanstack/react-query";
+import { api, said } from "../api/client";
+
+export function useLearner() {
+  return useQuery({
+    queryKey: ["learner"],
+    queryFn: () => said(api.GET("/api/learner")),
+    staleTime: 60_000,
+  });
+}
