@@ -52,6 +52,15 @@ const Pupils = lazy(async () => ({ default: (await import("./views/teach/pupils"
 const Pupil = lazy(async () => ({ default: (await import("./views/teach/pupil")).Pupil }));
 const Shelf = lazy(async () => ({ default: (await import("./views/teach/shelf")).Shelf }));
 const Settings = lazy(async () => ({ default: (await import("./views/teach/settings")).Settings }));
+const Exercises = lazy(async () => ({
+  default: (await import("./views/teach/exercises")).Exercises,
+}));
+const TeachExercise = lazy(async () => ({
+  default: (await import("./views/teach/exercise")).Exercise,
+}));
+const Results = lazy(async () => ({ default: (await import("./views/teach/results")).Results }));
+const SetTaskView = lazy(async () => ({ default: (await import("./views/set/set")).SetTaskView }));
+const Do = lazy(async () => ({ default: (await import("./views/set/do")).Do }));
 const Join = lazy(async () => ({ default: (await import("./views/teach/join")).Join }));
 
 const Shows = lazy(async () => ({ default: (await import("./views/shows/shows")).Shows }));
@@ -107,10 +116,15 @@ if (root) {
                 <Route path="account" element={<Account />} />
                 <Route path="shared" element={<Shared />} />
                 <Route path="join" element={<Join />} />
+                <Route path="do" element={<Do />} />
+                <Route path="set/:key" element={<SetTaskView />} />
                 <Route path="teach" element={<Teach />} />
                 <Route path="teach/:studio" element={<StudioFrame />}>
                   <Route index element={<Pupils />} />
                   <Route path="pupils/:member" element={<Pupil />} />
+                  <Route path="exercises" element={<Exercises />} />
+                  <Route path="exercises/:task" element={<TeachExercise />} />
+                  <Route path="given/:given" element={<Results />} />
                   <Route path="instruments" element={<Shelf />} />
                   <Route path="studio" element={<Settings />} />
                 </Route>

@@ -4,10 +4,9 @@ The pupil is simulated: an ear that gets better and habits that are lost, one af
 the real engine with a seed. Every figure on screen is computed from what they did.
 """
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Any, Final
+from typing import Final
 
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
@@ -15,21 +14,14 @@ from sqlalchemy.orm import Session
 from meldrin.core.bench import Aid, Behaviour, Exercise, StartKind, TimedAction, Tolerance
 from meldrin.core.drills import DrillExercise, Interval, drill_of
 from meldrin.core.learner import Ear, Habit, Learner, practise, sit
-from meldrin.core.session import Timed
+from meldrin.demo.playing import HOLDER, append
 from meldrin.demo.school import load_school
 from meldrin.services.actor import NEWCOMER, Actor
-from meldrin.services.attempts import (
-    Batch,
-    Numbered,
-    append_actions,
-    start_attempt,
-    take_over,
-)
+from meldrin.services.attempts import start_attempt, take_over
 from meldrin.services.drills import begin_sitting
 from meldrin.services.identity import actor_of, welcome_guest
 
 WEEKS: Final = 12
-HOLDER: Final = "demo"
 UNFINISHED_SEED: Final = 90
 
 
@@ -139,7 +131,7 @@ def _listen(session: Session, pupil: Actor, week: int, *, now: datetime) -> None
         record = take_over(session, pupil, begun.id, holder=HOLDER)
         log = sit(record.exercise, ear, seed=seed, knows=0.3 + 0.6 * week / WEEKS)
         ended = at + timedelta(seconds=log[-1].at_s)
-        _append(session, record.key, log, ended=ended, practice="drills")
+        append(session, record.key, log, ended=ended, practice="drills")
 
 
 def _exercise(lesson: _Lesson, *, seed: int) -> Exercise:
@@ -175,16 +167,4 @@ def _keep(
 ) -> None:
     begun = start_attempt(session, pupil, exercise, now=now)
     record = take_over(session, pupil, begun.id, holder=HOLDER)
-    _append(session, record.key, log, ended=now + timedelta(seconds=log[-1].at_s))
-
-
-def _append(
-    session: Session,
-    key: int,
-    log: Sequence[Timed[Any]],
-    *,
-    ended: datetime,
-    practice: str = "bench",
-) -> None:
-    actions = [Numbered(number, timed) for number, timed in enumerate(log, start=1)]
-    append_actions(session, [Batch(key, HOLDER, tuple(actions), practice)], now=ended)
+    append(session, record.key, log, ended=now + timedelta(seconds=log[-1].at_s))

@@ -8,20 +8,25 @@ from typing import Final
 
 from sqlalchemy.orm import Session
 
-from meldrin.core.bench import Aid, Behaviour
-from meldrin.core.learner import Ear, Habit, Learner
+from meldrin.core.bench import Aid, Behaviour, Exercise
+from meldrin.core.learner import Ear, Habit, Learner, practise
 from meldrin.core.people import Listed
+from meldrin.core.tasks import Task, TunePart, first_lesson, two_minutes
+from meldrin.demo.playing import HOLDER, append
 from meldrin.services.accounts import account_of, keys_drawn
 from meldrin.services.actor import Actor
+from meldrin.services.assignments import To, begin_part, give, open_given
+from meldrin.services.attempts import take_over
 from meldrin.services.identity import welcome_guest
 from meldrin.services.pupils import call_member, make_class, people, study_groups
 from meldrin.services.school_instruments import SchoolInstrument, keep_instrument
 from meldrin.services.studios import join, make_studio
+from meldrin.services.tasks import keep_task
 from meldrin.store.tables import StudioRow
 
 TEACHER: Final = "Oda Brandvik"
 STUDIO: Final = "Skerrow Boathouse"
-SATURDAY, QUARTET = "Saturday group", "Harbour quartet"
+SATURDAY, QUARTET, BEGINNERS = "Saturday group", "Harbour quartet", "Beginners"
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +44,7 @@ class Pupil:
     slowest_hz: float
     hand: float
     habits: frozenset[Habit] = frozenset()
-    aid: Aid = "ripple"
+    aid: Aid = "ear"
 
     @property
     def learner(self) -> Learner:
@@ -66,8 +71,8 @@ LISTED: Final = (
     Pupil("Jorun", (SATURDAY, QUARTET), 6.0, 0.2, 0.1),
     Pupil("Ebba", (SATURDAY,), 12.0, 0.7, 0.2, _habits("from_above")),
     Pupil("Silas", (SATURDAY, QUARTET), 9.0, 0.3, 0.2, _habits("no_check")),
-    Pupil("Noor", ("Beginners",), 25.0, 1.3, 0.3, _habits("overshoots")),
-    Pupil("Edvin", ("Beginners",), 35.0, 1.8, 0.4, _habits("one_pass", "rushed")),
+    Pupil("Noor", (BEGINNERS,), 25.0, 1.3, 0.3, _habits("overshoots")),
+    Pupil("Edvin", (BEGINNERS,), 35.0, 1.8, 0.4, _habits("one_pass", "rushed")),
 )
 
 
@@ -85,6 +90,22 @@ SHELF: Final = (
     SchoolInstrument("G2", "guitar"),
     SchoolInstrument("T1", "tenor-guitar"),
 )
+
+
+FIFTHS: Final = Task(
+    name="Fifths on the viola",
+    parts=(TunePart(Exercise("viola", "fifths", "month", 0, tolerance="together", decides=False)),),
+    note="Play two strings at once, and wait for one whole slow wobble.",
+    starts="same",
+    counts="last",
+)
+COLLECTION: Final = (
+    FIFTHS,
+    first_lesson("viola", string=2, first="tuner"),
+    two_minutes("viola", string=3),
+)
+DOERS: Final = (LISTED[3], LISTED[1], LISTED[0], MIRRE, LISTED[4], LISTED[2])
+BEGUN: Final = (LISTED[6],)
 
 
 def load_school(session: Session, mirre: Actor, *, secret: str, now: datetime) -> StudioRow:
@@ -123,4 +144,46 @@ def load_school(session: Session, mirre: Actor, *, secret: str, now: datetime) -
         groups=[groups[one] for one in MIRRE.groups],
         now=began,
     )
+    _set_exercises(session, teacher, studio, now=now)
     return studio
+
+
+def _set_exercises(session: Session, teacher: Actor, studio: StudioRow, *, now: datetime) -> None:
+    """Fill the collection, and set two exercises, one of them half done."""
+    key, set_at = studio.public_id, now - timedelta(days=12)
+    made = [keep_task(session, teacher, key, task, now=set_at) for task in COLLECTION]
+    groups = {row.name: row.public_id for row in study_groups(session, studio)}
+    members = {one.row.name: one.row for one in people(session, studio)}
+    for task, group, doers in ((made[0], SATURDAY, DOERS), (made[1], BEGINNERS, BEGUN)):
+        to = To(group=groups[group])
+        due = now + timedelta(days=4)
+        given = give(session, teacher, key, task.id, to, due=due, now=set_at)
+        for place, one in enumerate(doers):
+            pupil = Actor(members[one.name].learner_id)
+            at = set_at + timedelta(days=2 + place, hours=3 * place)
+            _do(session, pupil, one, given.public_id, now=at, seed=100 * place)
+
+
+def _do(
+    session: Session, pupil: Actor, one: Pupil, given: str, *, now: datetime, seed: int
+) -> None:
+    """Do the parts at the bench, each as often as it is to be done, and one of them not quite."""
+    while True:
+        found = open_given(session, pupil, given)
+        number = next(
+            (
+                n
+                for n, done in enumerate(found.parts)
+                if isinstance(done.part, TunePart) and not done.is_done
+            ),
+            None,
+        )
+        if number is None:
+            return
+        _, attempt = begin_part(session, pupil, given, number, naming="letters", now=now)
+        record = take_over(session, pupil, attempt, holder=HOLDER)
+        aid = record.exercise.aid or one.aid
+        log = practise(record.exercise, one.learner, seed=seed, aid=aid)
+        now += timedelta(seconds=log[-1].at_s)
+        append(session, record.key, log, ended=now)
+        seed, now = seed + 1, now + timedelta(minutes=2)

@@ -287,6 +287,13 @@ def set_for(session: Session, actor: Actor) -> list[Given]:
             ),
         )
         found += session.scalars(query.order_by(AssignmentRow.created_at.desc()).limit(50))
+    by_code = (
+        select(AssignmentRow)
+        .join(AssignedGuestRow, AssignedGuestRow.assignment_id == AssignmentRow.id)
+        .where(AssignedGuestRow.learner_id == actor.learner, AssignmentRow.code.is_not(None))
+    )
+    known = {row.id for row in found}
+    found += [row for row in session.scalars(by_code) if row.id not in known]
     given = [_given(session, actor, row) for row in found]
     return sorted(
         given,

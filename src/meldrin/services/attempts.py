@@ -4,7 +4,7 @@ import json
 import logging
 import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any, Literal, get_args
 
@@ -59,12 +59,15 @@ class Numbered:
 
 @dataclass(frozen=True, slots=True)
 class Record:
-    """An attempt with its list of actions; `key` is the row's own id."""
+    """An attempt with its list of actions; `key` is the row's own id.
+    by: the name of the pupil whose it is, where their teacher looks at it.
+    """
 
     key: int
     summary: Summary
     exercise: Any
     log: tuple[Numbered, ...]
+    by: str | None = None
 
     @property
     def timed(self) -> list[Timed[Any]]:
@@ -221,8 +224,10 @@ def look_at_attempt(session: Session, actor: Actor, public_id: str, *, now: date
         ]
         if not taught:
             raise _not_found()
+        by = taught[0].name
         for one in taught:
             note_look(session, actor, one.studio_id, now=now, about=one)
+        return replace(_record(session, row), by=by)
     return _record(session, row)
 
 

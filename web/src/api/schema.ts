@@ -1399,6 +1399,306 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studios/{studio_id}/tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Tasks
+         * @description The exercises of a studio, the one changed last first.
+         */
+        get: operations["list_tasks"];
+        put?: never;
+        /**
+         * Make Task
+         * @description Keep an exercise in the studio's collection.
+         */
+        post: operations["make_task"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/tasks/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Ready Task
+         * @description Keep a first lesson, or two minutes with everyone, to be adapted.
+         */
+        post: operations["make_ready_task"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/tasks/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Task
+         * @description Bring in an exercise from a file of open JSON; `name` is the file's, for the refusal.
+         */
+        post: operations["bring_task"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/tasks/{task_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Task
+         * @description An exercise of the collection.
+         */
+        get: operations["open_task"];
+        /**
+         * Change Task
+         * @description Change an exercise; where it was given it stays as it was.
+         */
+        put: operations["change_task"];
+        post?: never;
+        /**
+         * Erase Task
+         * @description Erase an exercise of the collection.
+         */
+        delete: operations["erase_task"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/tasks/{task_id}/task.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Task
+         * @description An exercise as a file of open JSON.
+         */
+        get: operations["take_task"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/tasks/{task_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Task
+         * @description A copy of an exercise, to be changed.
+         */
+        post: operations["copy_task"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/tasks/{task_id}/try/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Part
+         * @description Begin a part oneself, to see and hear it before it is set.
+         */
+        post: operations["try_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/tasks/{task_id}/give": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Task
+         * @description Give an exercise to pupils, a group, or by a code.
+         */
+        post: operations["give_task"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/given": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Given
+         * @description The exercises that were given, the newest first.
+         */
+        get: operations["list_given"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/given/{assignment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Results
+         * @description What a class made of a part of an exercise.
+         */
+        get: operations["show_results"];
+        put?: never;
+        post?: never;
+        /**
+         * Take Back
+         * @description Take an exercise back; what pupils did stays their own.
+         */
+        delete: operations["take_back"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Given
+         * @description Give an exercise another date, or open and close its code.
+         */
+        patch: operations["change_given"];
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/given/{assignment_id}/results.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Results
+         * @description What a class made of a part, as a table: a line for each pupil.
+         */
+        get: operations["take_results"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Set
+         * @description The exercises one has to do, what is due first first.
+         */
+        get: operations["list_set"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/set/{given_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Set
+         * @description An exercise one has to do, by its id or by its code.
+         */
+        get: operations["open_set"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/set/{given_id}/parts/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Part
+         * @description Begin a part, or go on with it; whoever has the code may, without a name.
+         */
+        post: operations["begin_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/today": {
         parameters: {
             query?: never;
@@ -1668,6 +1968,16 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AidCount
+         * @description How many took a help at most.
+         */
+        AidCount: {
+            /** Aid */
+            aid: string;
+            /** Pupils */
+            pupils: number;
+        };
+        /**
          * AimSettings
          * @description What a learner practises for: an instrument, a method, minutes a day, perhaps a concert.
          */
@@ -1710,7 +2020,8 @@ export interface components {
          * AttemptPage
          * @description An attempt opened: its plan, and its score once it is finished; none where an earlier
          *     version scored it. `faults`: what may be wrong with the instrument, where that is the question.
-         *     `seed`: what its start was drawn with, told once it is finished.
+         *     `seed`: what its start was drawn with, told once it is finished. `by`: the pupil whose it is,
+         *     where their teacher looks at it; null for one's own.
          */
         AttemptPage: {
             summary: components["schemas"]["AttemptSummary"];
@@ -1740,6 +2051,8 @@ export interface components {
             score: components["schemas"]["ScorePage"] | null;
             /** Seed */
             seed: number | null;
+            /** By */
+            by: string | null;
         };
         /**
          * AttemptSummary
@@ -2080,12 +2393,143 @@ export interface components {
             sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
         };
         /**
+         * ClassDot
+         * @description Where a pupil (their place in the table, from 0) left a string, in cents.
+         */
+        ClassDot: {
+            /** Pupil */
+            pupil: number;
+            /** Cents */
+            cents: number;
+        };
+        /**
+         * ClassHelp
+         * @description Whom to help, and with what.
+         */
+        ClassHelp: {
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * ClassList
          * @description A list of pupils as a spreadsheet saves it.
          */
         ClassList: {
             /** Text */
             text: string;
+        };
+        /**
+         * ClassPage
+         * @description What a class made of a part: one sentence, what else, whom to help first, the picture's
+         *     strings, and the table.
+         */
+        ClassPage: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** To */
+            to: string;
+            /**
+             * Given
+             * Format: date-time
+             */
+            given: string;
+            /** Due */
+            due: string | null;
+            /** Code */
+            code: string | null;
+            /** Parts */
+            parts: string[];
+            /** Kinds */
+            kinds: ("tune" | "listen" | "read")[];
+            /** Part */
+            part: number;
+            /** Says */
+            says: string;
+            /** More */
+            more: string[];
+            /** Help First */
+            help_first: components["schemas"]["ClassHelp"][];
+            /** Strings */
+            strings: components["schemas"]["ClassString"][];
+            /** Pupils */
+            pupils: components["schemas"]["ClassPupil"][];
+            /** Tolerance Cents */
+            tolerance_cents: number;
+            /** Aids */
+            aids: components["schemas"]["AidCount"][];
+            /** Rules */
+            rules: components["schemas"]["ClassRule"][];
+        };
+        /**
+         * ClassPupil
+         * @description A line of the table: how often a pupil finished the part; of the attempt that counts, how far
+         *     off the strings are in the middle and at worst (cents, null without one), how many of how many
+         *     were judged by ear, the most help, its points, and one thing to change; of a drill the right
+         *     answers. `attempt`: the newest one, or null.
+         */
+        ClassPupil: {
+            /** Name */
+            name: string;
+            /** Times */
+            times: number;
+            /** Middle Cents */
+            middle_cents: number | null;
+            /** Worst Cents */
+            worst_cents: number | null;
+            /** Worst */
+            worst: string;
+            /** By Ear */
+            by_ear: number;
+            /** By Ear Of */
+            by_ear_of: number;
+            /** Aid */
+            aid: string;
+            /** Points */
+            points: number | null;
+            /** Right */
+            right: number;
+            /** Trials */
+            trials: number;
+            /** Change */
+            change: string;
+            /** Attempt */
+            attempt: string | null;
+        };
+        /**
+         * ClassRule
+         * @description A part of technique, and how many pupils of how many broke it.
+         */
+        ClassRule: {
+            /** Rule */
+            rule: string;
+            /** Title */
+            title: string;
+            /** Broke */
+            broke: number;
+            /** Of */
+            of: number;
+        };
+        /**
+         * ClassString
+         * @description How a class left a string: how many too low, in tune, too high, and where each.
+         */
+        ClassString: {
+            /** String */
+            string: number;
+            /** Label */
+            label: string;
+            /** Low */
+            low: number;
+            /** Well */
+            well: number;
+            /** High */
+            high: number;
+            /** Dots */
+            dots: components["schemas"]["ClassDot"][];
         };
         /**
          * CodeMade
@@ -2452,6 +2896,69 @@ export interface components {
             high: number;
         };
         /**
+         * GiveWanted
+         * @description To whom an exercise is given, and until when it is to be done; null for no date.
+         */
+        GiveWanted: {
+            /**
+             * Everyone
+             * @default false
+             */
+            everyone?: boolean;
+            /** Group */
+            group?: string | null;
+            /**
+             * Members
+             * @default []
+             */
+            members?: string[];
+            /**
+             * By Link
+             * @default false
+             */
+            by_link?: boolean;
+            /** Due */
+            due?: string | null;
+        };
+        /**
+         * GivenChange
+         * @description Another date, and whether its code opens it.
+         */
+        GivenChange: {
+            /** Due */
+            due: string | null;
+            /** By Link */
+            by_link: boolean;
+        };
+        /**
+         * GivenTask
+         * @description An exercise that was given, as a list shows it to its teacher.
+         *
+         *     to: to whom, in words. code: opens it, or null. of, done: how many pupils have it to do, and how
+         *     many have done all of it.
+         */
+        GivenTask: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** To */
+            to: string;
+            /** Code */
+            code: string | null;
+            /**
+             * Given
+             * Format: date-time
+             */
+            given: string;
+            /** Due */
+            due: string | null;
+            /** Of */
+            of: number;
+            /** Done */
+            done: number;
+        };
+        /**
          * GoTo
          * @description Go to a stage of the plan (from 0); the finger is put where that stage wants it.
          */
@@ -2769,6 +3276,23 @@ export interface components {
             taken: boolean;
         };
         /**
+         * ListenWanted
+         * @description A part that is a drill.
+         */
+        ListenWanted: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "listen";
+            sitting: components["schemas"]["SittingWanted"];
+            /**
+             * Times
+             * @default 1
+             */
+            times?: number;
+        };
+        /**
          * MarkedMoment
          * @description A moment to go back to, with its name and a sentence.
          */
@@ -2970,6 +3494,23 @@ export interface components {
             number: number;
             /** Sounds */
             sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
+        };
+        /**
+         * PartBegin
+         * @description How notes are called on screen, and what somebody who comes by a code is called.
+         */
+        PartBegin: {
+            /**
+             * Naming
+             * @default letters
+             * @enum {string}
+             */
+            naming?: "letters" | "letters_h" | "solfege" | "sargam";
+            /**
+             * Called
+             * @default
+             */
+            called?: string;
         };
         /**
          * PartialTable
@@ -3439,6 +3980,51 @@ export interface components {
             reasons: string[];
         };
         /**
+         * ReadWanted
+         * @description A part that is read: what to know before the first turn, or a plan by a method.
+         */
+        ReadWanted: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "read";
+            /**
+             * Page
+             * @enum {string}
+             */
+            page: "before" | "plan";
+            /** Instrument */
+            instrument: string;
+            /**
+             * Method
+             * @default
+             */
+            method?: string;
+        };
+        /**
+         * ReadyWanted
+         * @description An exercise that is ready: a first lesson on one string, with ear or tuner first, or two
+         *     minutes with everyone.
+         */
+        ReadyWanted: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "first_lesson" | "two_minutes";
+            /** Instrument */
+            instrument: string;
+            /** String */
+            string: number;
+            /**
+             * First
+             * @default ear
+             * @enum {string}
+             */
+            first?: "ear" | "tuner";
+        };
+        /**
          * Release
          * @description A voice fades by exp(-t/fade_s), `delay_s` after the moment of the event, as under a finger
          *     laid on the string. Of several the earliest counts.
@@ -3791,6 +4377,64 @@ export interface components {
              * @enum {string}
              */
             kind: "set_aid";
+        };
+        /**
+         * SetPart
+         * @description A part of an exercise, for the one who does it.
+         *
+         *     times, of: how often it is finished, and how often it is to be done.
+         *     open: whether it was begun and goes on. last: the id of what was finished last, or null.
+         *     help: the most help that may be taken now, or null for any.
+         */
+        SetPart: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "tune" | "listen" | "read";
+            /** Name */
+            name: string;
+            /** Times */
+            times: number;
+            /** Of */
+            of: number;
+            /** Done */
+            done: boolean;
+            /** Open */
+            open: boolean;
+            /** Last */
+            last: string | null;
+            /** Help */
+            help: ("ear" | "ripple" | "level" | "tuner") | null;
+            /** Page */
+            page: ("before" | "plan") | null;
+            /** Instrument */
+            instrument: string;
+            /** Method */
+            method: string;
+        };
+        /**
+         * SetTask
+         * @description An exercise that is set, for the one who does it. `next`: the first part that is not done,
+         *     from 0; null where all are.
+         */
+        SetTask: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Studio */
+            studio: string;
+            /** Teachers */
+            teachers: string[];
+            /** Due */
+            due: string | null;
+            /** Parts */
+            parts: components["schemas"]["SetPart"][];
+            /** Next */
+            next: number | null;
         };
         /**
          * SetTuner
@@ -4440,6 +5084,69 @@ export interface components {
             right: number;
         };
         /**
+         * TaskPage
+         * @description An exercise of a studio's collection; `part_names` says what its parts are called.
+         */
+        TaskPage: {
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Starts
+             * @default own
+             * @enum {string}
+             */
+            starts?: "same" | "own";
+            /**
+             * Counts
+             * @default best
+             * @enum {string}
+             */
+            counts?: "best" | "last" | "first";
+            /** Parts */
+            parts: (components["schemas"]["TuneWanted"] | components["schemas"]["ListenWanted"] | components["schemas"]["ReadWanted"])[];
+            /** Id */
+            id: string;
+            /**
+             * Changed
+             * Format: date-time
+             */
+            changed: string;
+            /** Part Names */
+            part_names: string[];
+        };
+        /**
+         * TaskSettings
+         * @description An exercise as a teacher makes it.
+         */
+        TaskSettings: {
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Starts
+             * @default own
+             * @enum {string}
+             */
+            starts?: "same" | "own";
+            /**
+             * Counts
+             * @default best
+             * @enum {string}
+             */
+            counts?: "best" | "last" | "first";
+            /** Parts */
+            parts: (components["schemas"]["TuneWanted"] | components["schemas"]["ListenWanted"] | components["schemas"]["ReadWanted"])[];
+        };
+        /**
          * TodayItem
          * @description A part of the day's plan.
          *
@@ -4490,6 +5197,42 @@ export interface components {
             items: components["schemas"]["TodayItem"][];
             /** Next */
             next: number | null;
+        };
+        /**
+         * TryBegun
+         * @description An attempt that was begun: its practice and its id.
+         */
+        TryBegun: {
+            /**
+             * Practice
+             * @enum {string}
+             */
+            practice: "bench" | "drills";
+            /** Id */
+            id: string;
+        };
+        /**
+         * TuneWanted
+         * @description A part at the bench. `helps`: the most help the first time, the second and so on; the last
+         *     for all times after; empty for any.
+         */
+        TuneWanted: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tune";
+            exercise: components["schemas"]["ExerciseSettings"];
+            /**
+             * Helps
+             * @default []
+             */
+            helps?: ("ear" | "ripple" | "level" | "tuner")[];
+            /**
+             * Times
+             * @default 1
+             */
+            times?: number;
         };
         /**
          * TunerFrame
@@ -8751,6 +9494,805 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_tasks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskPage"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_task: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TaskSettings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_ready_task: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadyWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_task: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                studio_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_task: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_task: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TaskSettings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    erase_task: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_task: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_task: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                task_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TryBegun"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    give_task: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GivenTask"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_given: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GivenTask"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_results: {
+        parameters: {
+            query?: {
+                part?: number;
+            };
+            header?: never;
+            path: {
+                studio_id: string;
+                assignment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                assignment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_given: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                assignment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GivenChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_results: {
+        parameters: {
+            query?: {
+                part?: number;
+            };
+            header?: never;
+            path: {
+                studio_id: string;
+                assignment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetTask"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                given_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetTask"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                given_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartBegin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TryBegun"];
+                };
             };
             /** @description Refused, with a sentence */
             "4XX": {

@@ -42,6 +42,11 @@ export class Line<Action, Message extends { kind: string }> {
     this.outbox = new Outbox(storedUnder);
   }
 
+  /** How long the attempt has lasted, in seconds. */
+  get time_s(): number {
+    return this.clock.now();
+  }
+
   open(): void {
     const scheme = location.protocol === "https:" ? "wss" : "ws";
     const socket = new WebSocket(`${scheme}://${location.host}${this.path}`);

@@ -181,7 +181,8 @@ def _strings(there: Sequence[tuple[int, Tuned]]) -> Iterable[StringResult]:
 
 
 def _side(one: Brought, tolerance_cents: float) -> str:
-    if one.well or abs(one.ended_cents) <= tolerance_cents:
+    """Return on which side of its target a string was left, as the picture shows it."""
+    if abs(one.ended_cents) <= tolerance_cents:
         return "well"
     return "low" if one.ended_cents < 0.0 else "high"
 
@@ -228,14 +229,10 @@ def _more(did: Sequence[Did], attempts: Sequence[Tuned], idle: Sequence[str]) ->
             for attempt in attempts
         )
         yield from counted(used, f"used {AID_SAID[aid]}", f"used {AID_SAID[aid]}")
-    untouched = sum(
-        any(not one.moves and not one.well for one in attempt.strings) for attempt in attempts
-    )
+    untouched = sum(any(not one.moves for one in _off(attempt)) for attempt in attempts)
     yield from counted(untouched, "left a string as it was", "left strings as they were")
     over = sum(sum(one.overshoots for one in attempt.strings) >= 2 for attempt in attempts)
-    yield from counted(
-        over, "turns past the pitch again and again", "turn past the pitch again and again"
-    )
+    yield from counted(over, "turns past the pitch", "turn past the pitch")
     wrong = sum(
         any(
             one.verdict == "in_tune"
@@ -262,6 +259,11 @@ def _help_first(did: Sequence[Did], there: Sequence[tuple[int, Tuned]]) -> Itera
         yield Help(did[place].name, _why(one))
 
 
+def _off(one: Tuned) -> list[Brought]:
+    """Return the strings that were left out of tune."""
+    return [each for each in one.strings if _side(each, one.tolerance_cents) != "well"]
+
+
 def _need(one: Tuned) -> float:
     """Return how much help somebody needs: by how far strings are off, in tolerances, and by what
     was leaned on.
@@ -269,9 +271,7 @@ def _need(one: Tuned) -> float:
     if not one.strings:
         return 0.0
     off = sum(
-        min(abs(each.ended_cents), FAR_CENTS) / max(one.tolerance_cents, 0.5)
-        for each in one.strings
-        if not each.well
+        min(abs(each.ended_cents), FAR_CENTS) / max(one.tolerance_cents, 0.5) for each in _off(one)
     )
     leaned = sum(each.basis in ("level", "tuner") for each in one.strings)
     return off / len(one.strings) + 0.5 * leaned / len(one.strings)
@@ -281,18 +281,19 @@ def _why(one: Tuned) -> str:
     octave = [each.label for each in one.strings if OCTAVE_CENTS < abs(each.ended_cents) < 5000.0]
     if octave:
         return f"wrong octave on {listed(octave)}"
-    left = [each for each in one.strings if not each.moves and not each.well]
-    if left and len(left) == sum(not each.well for each in one.strings):
-        return f"left {listed([each.label for each in left])} without a turn"
+    off = _off(one)
+    left = [each.label for each in off if not each.moves]
+    if left and len(left) == len(off):
+        return f"left {listed(left)} without a turn"
     for side in ("low", "high"):
-        there = [each.label for each in one.strings if _side(each, one.tolerance_cents) == side]
-        if there and len(there) * 2 >= sum(not each.well for each in one.strings):
+        there = [each.label for each in off if _side(each, one.tolerance_cents) == side]
+        if there and 2 * len(there) >= len(off):
             return f"{'stops' if side == 'low' else 'ends'} {side} on {listed(there)}"
     leaned = [each.basis for each in one.strings if each.basis in ("level", "tuner")]
     if leaned:
         every = "every string" if len(leaned) == len(one.strings) else f"{len(leaned)} strings"
         return f"used {AID_SAID[leaned[0]]} for {every}"
-    return "strings end on both sides of the pitch"
+    raise AssertionError("who needs no help is not asked about")
 
 
 def _pupil(one: Did, attempt: Tuned | None) -> PupilResult:

@@ -79,6 +79,7 @@ def page_of(record: Record, score: Score | None) -> AttemptPage:
         stages=stages_of(exercise.plan.stages),
         score=None if score is None else score_of(score, tolerance=exercise.tolerance),
         seed=None if record.summary.finished_at is None else exercise.seed,
+        by=record.by,
     )
 
 

@@ -143,7 +143,8 @@ class BenchReference(Wire):
 class AttemptPage(Wire):
     """An attempt opened: its plan, and its score once it is finished; none where an earlier
     version scored it. `faults`: what may be wrong with the instrument, where that is the question.
-    `seed`: what its start was drawn with, told once it is finished.
+    `seed`: what its start was drawn with, told once it is finished. `by`: the pupil whose it is,
+    where their teacher looks at it; null for one's own.
     """
 
     summary: AttemptSummary
@@ -160,6 +161,7 @@ class AttemptPage(Wire):
     stages: list[PlanStage]
     score: ScorePage | None
     seed: int | None
+    by: str | None
 
 
 class SourceOption(Wire):

@@ -14,13 +14,13 @@ from meldrin.server.tasks.schemas import (
     ClassDot,
     ClassHelp,
     ClassPage,
+    ClassPupil,
     ClassRule,
     ClassString,
     GivenTask,
     ListenWanted,
     PartWanted,
     ReadWanted,
-    ResultRow,
     SetPart,
     SetTask,
     TaskPage,
@@ -104,6 +104,7 @@ def class_page(session: Session, found: Results) -> ClassPage:
         due=row.due_at,
         code=row.code,
         parts=[part_name(part) for part in found.task.parts],
+        kinds=[part.kind for part in found.task.parts],
         part=found.part,
         says=result.says,
         more=list(result.more),
@@ -120,7 +121,7 @@ def class_page(session: Session, found: Results) -> ClassPage:
             for one in result.strings
         ],
         pupils=[
-            ResultRow(**asdict(one), attempt=attempt)
+            ClassPupil(**asdict(one), attempt=attempt)
             for one, attempt in zip(result.pupils, found.attempts, strict=True)
         ],
         tolerance_cents=result.tolerance_cents,

@@ -13,7 +13,6 @@ from meldrin.core.tasks import MOST_PARTS, MOST_TIMES, Counts, ReadPage, Starts
 from meldrin.core.tasks.results import (
     Dot,
     Help,
-    PupilResult,
     Rule,
 )
 from meldrin.core.tasks.task import MOST_OF_A_NOTE, Times
@@ -192,9 +191,25 @@ class ClassString(Wire):
     dots: list[ClassDot]
 
 
-class ResultRow(model_of(PupilResult)):  # type: ignore[misc]
-    """A line of the table. `attempt`: the newest one, or null."""
+class ClassPupil(Wire):
+    """A line of the table: how often a pupil finished the part; of the attempt that counts, how far
+    off the strings are in the middle and at worst (cents, null without one), how many of how many
+    were judged by ear, the most help, its points, and one thing to change; of a drill the right
+    answers. `attempt`: the newest one, or null.
+    """
 
+    name: str
+    times: int
+    middle_cents: float | None
+    worst_cents: float | None
+    worst: str
+    by_ear: int
+    by_ear_of: int
+    aid: str
+    points: float | None
+    right: int
+    trials: int
+    change: str
     attempt: str | None
 
 
@@ -217,12 +232,13 @@ class ClassPage(Wire):
     due: datetime | None
     code: str | None
     parts: list[str]
+    kinds: list[Literal["tune", "listen", "read"]]
     part: int
     says: str
     more: list[str]
     help_first: list[ClassHelp]
     strings: list[ClassString]
-    pupils: list[ResultRow]
+    pupils: list[ClassPupil]
     tolerance_cents: float
     aids: list[AidCount]
     rules: list[ClassRule]

@@ -31,6 +31,7 @@ import {
   optionsOf,
   ordersOf,
 } from "../../words/names";
+import { KeepForPupils } from "./keep-for-pupils";
 import { offered, REALISM, type Realism, realismOf, toggled } from "./realism";
 import { linkTo, storeAid, storedAid, useStart } from "../../realtime/start";
 import { named } from "../../words/notes";
@@ -402,6 +403,7 @@ export function Choose() {
             link={() => linkTo({ ...wanted, aid }, seed)}
           />
         )}
+        <KeepForPupils exercise={{ ...wanted, aid }} />
         <p>Starts quiet. With headphones on, keep the level low first.</p>
         {error ? <Notice>{error.message}</Notice> : null}
       </Begin>

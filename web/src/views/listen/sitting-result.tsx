@@ -7,6 +7,7 @@ import { Notice } from "../../parts/notice";
 import { ink, phone } from "../../theme/theme";
 import { naming } from "../../words/notes";
 import { NextInPlan } from "../../today/next-in-plan";
+import { NextInSet } from "../../today/set-for-you";
 import { useSit } from "./use-sit";
 
 const Main = styled.main`
@@ -64,6 +65,7 @@ export function SittingResult({ page, result }: { page: SittingPage; result: Res
         <p key={remark}>{remark}</p>
       ))}
       <NextInPlan attempt={page.id} rest={result.rest} />
+      <NextInSet attempt={page.id} />
       <Buttons>
         <Button
           weight="solid"

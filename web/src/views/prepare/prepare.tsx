@@ -10,6 +10,7 @@ import { ink, phone, tablet } from "../../theme/theme";
 import { type Start, useStart } from "../../realtime/start";
 import { dayAndTime } from "../../words/formats";
 import { WaterLog } from "../../picture/water-log";
+import { SetForYou } from "../../today/set-for-you";
 import { Today } from "../../today/today";
 import { useToday } from "../../today/use-today";
 import { HeardInstrument, Wobbles, WobbleWater } from "./first-sounds";
@@ -186,6 +187,7 @@ export function Prepare() {
 
   return (
     <Main>
+      <SetForYou />
       {aim && plan ? <Today aim={aim} plan={plan} /> : null}
       <First>
         <Say>
@@ -273,6 +275,7 @@ export function Prepare() {
         <Quiet className="foot">
           <Link to="/account">My work: keep it, or open it here</Link>{" "}
           <Link to="/join">Join a studio by a code</Link>{" "}
+          <Link to="/do">An exercise by the code on the wall</Link>{" "}
           <Link to="/words">Words, and what they mean</Link>{" "}
           <Link to="/licences">Licences of what this page is built of</Link>
         </Quiet>

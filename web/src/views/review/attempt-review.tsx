@@ -25,6 +25,7 @@ import { Reasons } from "./reasons";
 import { Resting } from "./resting";
 import { Terms } from "../../parts/terms";
 import { NextInPlan } from "../../today/next-in-plan";
+import { NextInSet } from "../../today/set-for-you";
 
 const Main = styled.main`
   padding: 1.5rem 1.5rem 3rem;
@@ -239,6 +240,7 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
       <Top>
         <div>
           <p className="when">
+            {page.by ? `${page.by} · ` : ""}
             {summary.title ?? summary.name}, {dayAndTime(summary.created_at)}
           </p>
           <h1>{outcome.headline}</h1>
@@ -268,33 +270,36 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
           <p className="advice">
             <Terms text={advice.sentence} />
           </p>
-          <div>
-            <Button
-              weight="solid"
-              isDisabled={start.isPending}
-              onPress={() => start.mutate({ exercise: advice.exercise })}
-            >
-              {advice.button}
-            </Button>
-            <Button
-              isDisabled={start.isPending}
-              onPress={() => start.mutate({ exercise: page.exercise })}
-            >
-              Once more
-            </Button>
-            {page.exercise.came_from ? (
+          {page.by ? null : (
+            <div>
+              <Button
+                weight="solid"
+                isDisabled={start.isPending}
+                onPress={() => start.mutate({ exercise: advice.exercise })}
+              >
+                {advice.button}
+              </Button>
               <Button
                 isDisabled={start.isPending}
-                onPress={() => start.mutate({ exercise: wayBack(page.exercise) })}
+                onPress={() => start.mutate({ exercise: page.exercise })}
               >
-                The way back
+                Once more
               </Button>
-            ) : null}
-          </div>
+              {page.exercise.came_from ? (
+                <Button
+                  isDisabled={start.isPending}
+                  onPress={() => start.mutate({ exercise: wayBack(page.exercise) })}
+                >
+                  The way back
+                </Button>
+              ) : null}
+            </div>
+          )}
           {start.error ? <Notice>{start.error.message}</Notice> : null}
         </Change>
       </Top>
-      <NextInPlan attempt={summary.id} />
+      {page.by ? null : <NextInPlan attempt={summary.id} />}
+      {page.by ? null : <NextInSet attempt={summary.id} />}
       {isFault ? null : <Resting page={page} outcome={outcome} />}
       <Reasons outcome={outcome} attempt={summary.id} />
       <Folds>
@@ -305,31 +310,35 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
             </Scroll>
           </Fold>
         )}
-        <Fold head="Name it">
-          <Entry
-            label="A name of your own for this attempt"
-            value={summary.title ?? ""}
-            placeholder={summary.name}
-            most={60}
-            onEnter={(title) => naming.mutate(title)}
-          />
-          {naming.error ? <Notice>{naming.error.message}</Notice> : null}
-        </Fold>
-        <Fold head="Save, share or erase">
-          <Links aria-label="Save, share or erase">
-            <a href={`/api/attempts/${summary.id}/sound.wav`} download>
-              Save its sound (WAV)
-            </a>
-            <a href={`/api/attempts/${summary.id}/attempt.json`} download>
-              Save the attempt (JSON)
-            </a>
-            <CopyLink
-              words="Copy a link to this exercise"
-              link={() => linkTo(page.exercise, page.seed)}
-            />
-            <Button onPress={() => setErasing(true)}>Erase this attempt</Button>
-          </Links>
-        </Fold>
+        {page.by ? null : (
+          <>
+            <Fold head="Name it">
+              <Entry
+                label="A name of your own for this attempt"
+                value={summary.title ?? ""}
+                placeholder={summary.name}
+                most={60}
+                onEnter={(title) => naming.mutate(title)}
+              />
+              {naming.error ? <Notice>{naming.error.message}</Notice> : null}
+            </Fold>
+            <Fold head="Save, share or erase">
+              <Links aria-label="Save, share or erase">
+                <a href={`/api/attempts/${summary.id}/sound.wav`} download>
+                  Save its sound (WAV)
+                </a>
+                <a href={`/api/attempts/${summary.id}/attempt.json`} download>
+                  Save the attempt (JSON)
+                </a>
+                <CopyLink
+                  words="Copy a link to this exercise"
+                  link={() => linkTo(page.exercise, page.seed)}
+                />
+                <Button onPress={() => setErasing(true)}>Erase this attempt</Button>
+              </Links>
+            </Fold>
+          </>
+        )}
       </Folds>
       <Links aria-label="More of this attempt">
         <Link to={`/review/${summary.id}/replay`}>Play it back</Link>

@@ -60,7 +60,6 @@ export const Scroll = styled.div`
 export const Lines = styled.ul`
   li {
     display: flex;
-    flex-wrap: wrap;
     align-items: center;
     justify-content: space-between;
     gap: 0.25rem 1rem;
@@ -70,6 +69,10 @@ export const Lines = styled.ul`
   }
   li:last-child {
     border-bottom: 1px solid ${ink.line};
+  }
+  li > span {
+    flex: 1;
+    min-width: 0;
   }
   small {
     display: block;

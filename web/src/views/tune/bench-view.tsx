@@ -62,10 +62,23 @@ export type WorkbenchProps = {
   judging: Judging;
   stand: boolean;
   buzz: [boolean, (on: boolean) => void];
+  /** Seconds that are left, or null where there is no limit. */
+  left: number | null;
   onGo: (stage: number) => void;
   onFinish: () => void;
   onTakeBack: () => void;
 };
+
+const Left = styled.span`
+  font-weight: 700;
+  font-size: 1.25rem;
+  align-self: center;
+`;
+
+function leftWords(left: number): string {
+  const whole = Math.max(0, Math.ceil(left));
+  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")}`;
+}
 
 /** The working screen of the bench. */
 export function Workbench(props: WorkbenchProps) {
@@ -84,7 +97,10 @@ export function Workbench(props: WorkbenchProps) {
     isDisabled: link !== "live" || !by(id).allowed,
     onPress: () => by(id).run(performance.now(), false),
   });
-  const aids = optionsOf<Aid>("aids").map(({ id, words }) => ({ id, words }));
+  const allowed = page.exercise.aids ?? [];
+  const aids = optionsOf<Aid>("aids")
+    .filter(({ id }) => allowed.length === 0 || allowed.includes(id))
+    .map(({ id, words }) => ({ id, words }));
   const questioned =
     page.reference.in_question && page.reference.sounds && scene.reference_verdict === null;
 
@@ -118,6 +134,7 @@ export function Workbench(props: WorkbenchProps) {
           )}
         </Help>
         <Aside>
+          {props.left === null ? null : <Left role="timer">{leftWords(props.left)}</Left>}
           {canBuzz() ? (
             <Button
               weight="bare"

@@ -109,6 +109,7 @@ export function commandsOf(bench: Bench): Command[] {
   const { chord } = bench;
   const called = chord ? named(chord.name, page.exercise.naming) : null;
   const isFault = page.faults.length > 0;
+  const { aids } = page.exercise;
   const pair = stage ? stage.strings : (chord?.strings ?? [selected]);
   const alone = isFault || (chord !== null && !chord.drone);
   const withReference = stage ? stage.with_reference : page.reference.sounds && !alone;
@@ -367,7 +368,7 @@ export function commandsOf(bench: Bench): Command[] {
       id: aid,
       words: `Help: ${nameOf("aids", aid)}`,
       key: { ear: "e", ripple: "r", level: "w", tuner: "t" }[aid],
-      allowed: true,
+      allowed: !aids?.length || aids.includes(aid),
       run: () => bench.help(aid),
     })),
     {

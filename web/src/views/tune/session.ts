@@ -55,6 +55,11 @@ export class Session {
     return number !== null;
   }
 
+  /** How long the attempt has lasted, in seconds. */
+  get time_s(): number {
+    return this.line.time_s;
+  }
+
   /** Ask the tuner what it reads now. */
   listen(flats: boolean): void {
     this.line.ask({ kind: "listen", flats });

@@ -118,6 +118,18 @@ function useFocusOnBench(bare: boolean): void {
   }, [bare]);
 }
 
+/** How many seconds are left, told about twice a second; null where there is no limit. */
+function useLeft(session: Session, limit_s: number): number | null {
+  const [left, setLeft] = useState(limit_s);
+  useEffect(() => {
+    if (limit_s === 0) return;
+    const timer = setInterval(() => setLeft(limit_s - session.time_s), LEFT_EVERY_MS);
+    return () => clearInterval(timer);
+  }, [session, limit_s]);
+  return limit_s === 0 ? null : left;
+}
+
+const LEFT_EVERY_MS = 400;
 const BACK_MS = 60;
 const READ_EVERY_MS = 240;
 
@@ -149,6 +161,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
   const [ending, setEnding] = useState(false);
   const [revealing, setRevealing] = useState<Aid | null>(null);
   const [flats, setFlats] = useFlats();
+  const left = useLeft(session, page.exercise.limit_s ?? 0);
   const [putAside, setPutAside] = useState<Aid | null>(null);
   const [keyMap, assignKey, resetKeys] = useKeyMap();
   const stage = page.stages[scene.stage] ?? null;
@@ -278,10 +291,23 @@ function PlayingBench({ page, session, state }: PlayingProps) {
         judging={judging}
         stand={stand}
         buzz={buzz}
+        left={left}
         onGo={go}
         onFinish={finish}
         onTakeBack={() => session.takeBack()}
       />
+      <Dialog
+        title="The time is over"
+        isOpen={left !== null && left <= 0 && !scene.finished}
+        onClose={() => undefined}
+      >
+        <p>What you have done counts. Finish, and see how it went.</p>
+        <Choices>
+          <Button weight="solid" onPress={() => act({ kind: "finish" })}>
+            Finish
+          </Button>
+        </Choices>
+      </Dialog>
       <KeySheet
         commands={commands}
         isOpen={sheet === "keys"}
