@@ -224,7 +224,7 @@ class Sharing(TeachTest):
         self.page.get_by_role("button", name="Liv", exact=True).click()
         for words in slip:
             self.choose(words)
-        turn_over = self.page.get_by_role("button", name=re.compile("next pupil$"))
+        turn_over = self.page.get_by_role("button", name="Next pupil")
         expect(turn_over).to_be_visible()
         self.ask("POST", "/api/attempts", {})
         self.page.goto("/")

@@ -60,6 +60,7 @@ const TeachExercise = lazy(async () => ({
 }));
 const Results = lazy(async () => ({ default: (await import("./views/teach/results")).Results }));
 const SetTaskView = lazy(async () => ({ default: (await import("./views/set/set")).SetTaskView }));
+const Parents = lazy(async () => ({ default: (await import("./views/parents/parents")).Parents }));
 const Do = lazy(async () => ({ default: (await import("./views/set/do")).Do }));
 const Join = lazy(async () => ({ default: (await import("./views/teach/join")).Join }));
 
@@ -116,6 +117,7 @@ if (root) {
                 <Route path="account" element={<Account />} />
                 <Route path="shared" element={<Shared />} />
                 <Route path="join" element={<Join />} />
+                <Route path="parents" element={<Parents />} />
                 <Route path="do" element={<Do />} />
                 <Route path="set/:key" element={<SetTaskView />} />
                 <Route path="teach" element={<Teach />} />

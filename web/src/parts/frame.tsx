@@ -52,6 +52,9 @@ const Bar = styled.header`
   ${phone} {
     padding: 0 0.6rem;
     gap: 0 0.2rem;
+    &[data-many] > a {
+      display: none; /* Prepare leads to the first page too */
+    }
     nav {
       gap: 0;
     }
@@ -104,6 +107,23 @@ const Mine = styled(NavLink)`
   }
 `;
 
+/** On a device that pupils share: whose turn it is. */
+const Whose = styled.div`
+  flex: 1 0 100%;
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 1rem;
+  min-height: 52px;
+  border-top: 1px solid ${ink.line};
+  a {
+    display: inline-grid;
+    align-content: center;
+    min-height: 44px;
+    font-weight: 600;
+  }
+`;
+
 const Insecure = styled(Notice)`
   margin: 0.75rem 1.5rem;
   ${phone} {
@@ -135,7 +155,7 @@ export function Frame() {
   const other = theme === "light" ? "dark" : "light";
   return (
     <Page>
-      <Bar>
+      <Bar data-many={learner.data?.teaches ? "" : undefined}>
         <Mark to="/" aria-label="Meldrin, first page">
           <img src="/mark.svg" width="32" height="32" alt="" />
           <span>Meldrin</span>
@@ -150,15 +170,7 @@ export function Frame() {
           {learner.data?.teaches ? <NavLink to="/teach">Teach</NavLink> : null}
         </nav>
         <Tools>
-          {learner.data?.shared ? (
-            learner.data.who === "learner" ? (
-              <HandOn name={learner.data.name ?? ""} />
-            ) : (
-              <Link to="/shared">Who are you?</Link>
-            )
-          ) : (
-            <Mine to="/account">My work</Mine>
-          )}
+          {learner.data?.shared ? null : <Mine to="/account">My work</Mine>}
           <Level />
           <Button
             weight="bare"
@@ -170,6 +182,15 @@ export function Frame() {
             {theme === "light" ? "Dark" : "Light"}
           </Button>
         </Tools>
+        {learner.data?.shared && pathname !== "/shared" ? (
+          <Whose>
+            {learner.data.who === "learner" ? (
+              <HandOn name={learner.data.name ?? ""} />
+            ) : (
+              <Link to="/shared">Who are you?</Link>
+            )}
+          </Whose>
+        ) : null}
       </Bar>
       {window.isSecureContext ? null : (
         <Insecure>

@@ -33,7 +33,10 @@ export function HandOn({ name }: { name: string }) {
   const isAllSaved = () => !keys().some((key) => key.startsWith(UNSAVED));
   return (
     <>
-      <Button onPress={() => (isAllSaved() ? go() : setAsks(true))}>{name}: next pupil</Button>
+      <strong>{name}</strong>
+      <Button weight="solid" onPress={() => (isAllSaved() ? go() : setAsks(true))}>
+        Next pupil
+      </Button>
       <Dialog title="Hand it on?" isOpen={asks} onClose={() => setAsks(false)}>
         <p>Some turns may still be on their way. Wait until the page says that all is saved.</p>
         {problem ? <Notice>{problem}</Notice> : null}

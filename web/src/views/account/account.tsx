@@ -312,6 +312,7 @@ function Named({ name, onKept }: NamedProps) {
         </Buttons>
       </Part>
       <Places />
+      <Looks />
       <TakeAlong />
     </Main>
   );
@@ -357,6 +358,31 @@ function Places() {
     </Part>
   );
 }
+
+/** What those who teach one have looked at and changed; nothing where nobody did. */
+function Looks() {
+  const looks = useQuery({ queryKey: ["looks"], queryFn: () => said(api.GET("/api/looks")) });
+  if (!looks.data || looks.data.length === 0) return null;
+  return (
+    <Part>
+      <Table>
+        <caption>Who looked at your work</caption>
+        <tbody>
+          {looks.data.slice(0, MOST_LOOKS).map((one, at) => (
+            <tr key={at}>
+              <td>{dayAndTime(one.at)}</td>
+              <td>
+                <strong>{one.who ?? "Somebody who has left"}</strong> {one.says}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+    </Part>
+  );
+}
+
+const MOST_LOOKS = 20;
 
 /** What is kept is one's own: to be taken along, or erased. */
 function TakeAlong() {

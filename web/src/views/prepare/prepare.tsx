@@ -276,7 +276,7 @@ export function Prepare() {
           <Link to="/account">My work: keep it, or open it here</Link>{" "}
           <Link to="/join">Join a studio by a code</Link>{" "}
           <Link to="/do">An exercise by the code on the wall</Link>{" "}
-          <Link to="/words">Words, and what they mean</Link>{" "}
+          <Link to="/parents">For parents</Link> <Link to="/words">Words, and what they mean</Link>{" "}
           <Link to="/licences">Licences of what this page is built of</Link>
         </Quiet>
       </Rest>

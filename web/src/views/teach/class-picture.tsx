@@ -2,7 +2,8 @@
 
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
-import { ink } from "../../theme/theme";
+import { useMedia } from "../../parts/use-media";
+import { ink, PHONE } from "../../theme/theme";
 import { howFar } from "../../words/formats";
 
 const Frame = styled.figure`
@@ -34,10 +35,12 @@ const Frame = styled.figure`
   }
 `;
 
-const WIDTH = 830;
+const WIDE = 830;
+const NARROW = 420;
 const HEIGHT = 330;
 const MIDDLE = 150;
 const EDGE = 24;
+const LEFT = 96; // for what the lines mean
 const REACHES = 3; // tolerances; what is further off stands at the edge
 const DOT = 7;
 
@@ -49,19 +52,20 @@ type Props = {
 };
 
 export function ClassPicture({ strings, tolerance, names }: Props) {
+  const width = useMedia(PHONE) ? NARROW : WIDE;
   const scale = (MIDDLE - EDGE) / (REACHES * tolerance);
-  const column = WIDTH / strings.length;
+  const column = (width - LEFT) / strings.length;
   const high = MIDDLE - tolerance * scale;
   const low = MIDDLE + tolerance * scale;
   const size = Math.round(tolerance * 10) / 10;
   return (
     <Frame>
-      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label={saidOf(strings)}>
-        <line x1="0" x2={WIDTH} y1={high} y2={high} stroke={ink.line} strokeWidth="2" />
-        <line x1="0" x2={WIDTH} y1={low} y2={low} stroke={ink.line} strokeWidth="2" />
+      <svg viewBox={`0 0 ${width} ${HEIGHT}`} role="img" aria-label={saidOf(strings)}>
+        <line x1="0" x2={width} y1={high} y2={high} stroke={ink.line} strokeWidth="2" />
+        <line x1="0" x2={width} y1={low} y2={low} stroke={ink.line} strokeWidth="2" />
         <line
           x1="0"
-          x2={WIDTH}
+          x2={width}
           y1={MIDDLE}
           y2={MIDDLE}
           stroke={ink.edge}
@@ -76,11 +80,16 @@ export function ClassPicture({ strings, tolerance, names }: Props) {
         </text>
         {strings.map((string, at) => (
           <g key={string.string}>
-            <text className="string" x={(at + 0.5) * column} y={HEIGHT - 12} textAnchor="middle">
+            <text
+              className="string"
+              x={LEFT + (at + 0.5) * column}
+              y={HEIGHT - 12}
+              textAnchor="middle"
+            >
               {string.label}
             </text>
             {placed(string.dots, scale).map(({ x, y, dot }) => (
-              <circle key={dot.pupil} cx={(at + 0.5) * column + x} cy={y} r={DOT}>
+              <circle key={dot.pupil} cx={LEFT + (at + 0.5) * column + x} cy={y} r={DOT}>
                 <title>
                   {names ? `${names[dot.pupil]}: ${howFar(dot.cents)}` : howFar(dot.cents)}
                 </title>

@@ -59,7 +59,7 @@ export function Join() {
               />
               <Quiet>
                 Those who teach there see what you play here and how you get on. Other pupils do
-                not. You can leave at any time.
+                not. You can leave at any time. <Link to="/parents">For parents</Link>
               </Quiet>
               <Tick
                 words="They may make a new slip for me"

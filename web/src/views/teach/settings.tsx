@@ -2,7 +2,7 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { api, queries, said } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Dialog } from "../../parts/dialog";
@@ -11,7 +11,7 @@ import { Fold } from "../../parts/fold";
 import { Choices, Table } from "../../parts/layout";
 import { Notice } from "../../parts/notice";
 import { day, dayAndTime } from "../../words/formats";
-import { Buttons, Lines, Main, OnTheWall, Part, Quiet, Scroll, Two } from "./layout";
+import { Buttons, Lines, Main, OnTheWall, Part, Quiet, Scroll, Two, Way } from "./layout";
 import { MakeStudio } from "./teach";
 import { type Member, type Studio, useChange, useThisStudio } from "./use-studio";
 
@@ -29,6 +29,13 @@ export function Settings() {
         <Part>
           {studio.role === "owner" ? <Name studio={studio} /> : null}
           <Leaving studio={studio} />
+          <h2>For parents</h2>
+          <Quiet>One page that says what is kept, who sees it, and how to erase it.</Quiet>
+          <Buttons>
+            <Way as={Link} to="/parents">
+              Open the page
+            </Way>
+          </Buttons>
         </Part>
       </Two>
       <div>
