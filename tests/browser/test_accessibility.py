@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Mapping
-from typing import Final
+from typing import Any, Final
 
 from playwright.sync_api import expect
 
@@ -95,6 +95,51 @@ class EveryView(BrowserTest):
                         expect(waiting).to_have_count(0)
                         self.page.evaluate(AXE)
                         self.assertEqual(self.page.evaluate(RUN), [])
+
+    def test_no_page_of_a_studio_has_a_barrier(self) -> None:
+        self.page.goto("/")
+        ask = (
+            "async ([path, body]) => (await fetch(path, {method: 'POST', body:"
+            " JSON.stringify(body), headers: {'content-type': 'application/json'}})).json()"
+        )
+
+        def made(path: str, body: object) -> Any:
+            return self.page.evaluate(ask, [path, body])
+
+        made("/api/account", {"name": "Without barriers"})
+        studio = made("/api/studios", {"name": "Boathouse"})["id"]
+        api = f"/api/studios/{studio}"
+        made(f"{api}/class", {"text": "Tarek;Saturday\nLiv;Saturday\n"})
+        made(f"{api}/instruments", {"shelf": "V1", "instrument": "viola"})
+        lesson = {"kind": "first_lesson", "instrument": "viola", "string": 2}
+        task = made(f"{api}/tasks/ready", lesson)["id"]
+        given = made(f"{api}/tasks/{task}/give", {"everyone": True, "by_link": True})
+        members = self.page.evaluate(f"fetch('{api}').then((r) => r.json())")["members"]
+        member = next(one["id"] for one in members if one["role"] == "pupil")
+        teach = f"/teach/{studio}"
+        places = [
+            teach,
+            f"{teach}/pupils/{member}",
+            f"{teach}/exercises",
+            f"{teach}/exercises/{task}",
+            f"{teach}/given/{given['id']}",
+            f"{teach}/instruments",
+            f"{teach}/studio",
+            f"/set/{given['code']}",
+            "/join",
+            "/do",
+            "/shared",
+            "/parents",
+        ]
+        for light, (width, height) in (("light", SIZES[0]), ("dark", SIZES[-1])):
+            self.page.evaluate(f"localStorage.setItem('meldrin:theme', '{light}')")
+            self.page.set_viewport_size({"width": width, "height": height})
+            for place in places:
+                with self.subTest(place, light=light, width=width):
+                    self.page.goto(place)
+                    expect(self.page.locator("h1").first).to_be_attached()
+                    self.page.evaluate(AXE)
+                    self.assertEqual(self.page.evaluate(RUN), [])
 
     def test_no_sheet_has_a_barrier(self) -> None:
         self.page.goto("/")

@@ -121,7 +121,7 @@ class TheWeek(TeachTest):
         expect(page.get_by_role("heading", level=1)).to_have_text("Two minutes with everyone")
         page.get_by_label("A sentence to the pupils").fill("Up, a little at a time.")
         page.get_by_role("button", name="Keep the changes").click()
-        page.get_by_role("button", name="Try part 1").click()
+        page.get_by_role("button", name="Try it: part 1").click()
         expect(page.get_by_role("timer")).to_have_text(re.compile("[12]:[0-5][0-9]"))
         help_now = page.get_by_role("radiogroup", name="Help").or_(
             page.get_by_role("group", name="Help")

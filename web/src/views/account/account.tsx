@@ -339,9 +339,7 @@ function Places() {
             <th scope="col">Device</th>
             <th scope="col">Since</th>
             <th scope="col">Last here</th>
-            <th scope="col">
-              <span aria-hidden="true" />
-            </th>
+            <td />
           </tr>
         </thead>
         <tbody>

@@ -219,14 +219,14 @@ function OnePart({ task, part, at, isChanged, canGo, onSet }: OnePartProps) {
           {part.kind === "read" ? null : (
             <Button
               isDisabled={isChanged || tries.isPending}
-              aria-label={`Try part ${at + 1}`}
+              aria-label={`Try it: part ${at + 1}`}
               onPress={() => tries.mutate()}
             >
               Try it
             </Button>
           )}
           {canGo ? (
-            <Button aria-label={`Take part ${at + 1} out`} onPress={() => onSet(null)}>
+            <Button aria-label={`Take out part ${at + 1}`} onPress={() => onSet(null)}>
               Take out
             </Button>
           ) : null}

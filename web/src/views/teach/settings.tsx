@@ -101,6 +101,7 @@ function Teacher({ studio, member }: Props & { member: Member }) {
   const other = member.role === "owner" ? "teacher" : "owner";
   const owners = studio.members.filter((one) => one.role === "owner");
   const isOnly = member.role === "owner" && owners.length === 1;
+  const words = other === "owner" ? "Make an owner" : "Make a teacher";
   const problem = give.error ?? remove.error;
   return (
     <li>
@@ -110,11 +111,8 @@ function Teacher({ studio, member }: Props & { member: Member }) {
       </span>
       {studio.role === "owner" && !isOnly ? (
         <Buttons>
-          <Button
-            aria-label={`Make ${member.name} ${other === "owner" ? "an owner" : "a teacher"}`}
-            onPress={() => give.mutate(other)}
-          >
-            {other === "owner" ? "Make an owner" : "Make a teacher"}
+          <Button aria-label={`${words}: ${member.name}`} onPress={() => give.mutate(other)}>
+            {words}
           </Button>
           {member.role === "teacher" ? (
             <Button aria-label={`Take out ${member.name}`} onPress={() => remove.mutate(undefined)}>
@@ -217,7 +215,10 @@ function Devices({ studio }: Props) {
                 <strong>{one.name}</strong>
                 <small>since {day(one.since)}</small>
               </span>
-              <Button aria-label={`Share ${one.name} no longer`} onPress={() => end.mutate(one.id)}>
+              <Button
+                aria-label={`Share no longer: ${one.name}`}
+                onPress={() => end.mutate(one.id)}
+              >
                 Share no longer
               </Button>
             </li>

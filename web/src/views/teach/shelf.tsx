@@ -55,9 +55,7 @@ export function Shelf() {
                   <th scope="col">Instrument</th>
                   <th scope="col">Tuning</th>
                   <th scope="col">What is peculiar to it</th>
-                  <th scope="col">
-                    <span aria-hidden="true" />
-                  </th>
+                  <td />
                 </tr>
               </thead>
               <tbody>

@@ -17,7 +17,7 @@ const PAGES = [
   { path: "studio", words: "Studio" },
 ] as const;
 
-const Top = styled.div`
+const Top = styled.section`
   background: ${ink.sheet};
   border-bottom: 1.5px solid ${ink.line};
   padding: 0 1.5rem;
@@ -74,7 +74,7 @@ export function StudioFrame() {
   if (!studio.data) return <Main />;
   return (
     <div>
-      <Top>
+      <Top aria-label="Studio">
         <p>{studio.data.name}</p>
         <nav aria-label="Pages of the studio">
           {PAGES.map(({ path, words }) => (
@@ -90,7 +90,7 @@ export function StudioFrame() {
   );
 }
 
-const Band = styled.div`
+const Band = styled.section`
   padding: 1rem 1.5rem 0;
   display: grid;
   gap: 0.75rem;
@@ -108,7 +108,7 @@ function Ending({ studio }: { studio: Studio }) {
   if (!ending) return null;
   const who = ending.asked_by_you ? "You" : (ending.asked_by ?? "Somebody who has left");
   return (
-    <Band>
+    <Band aria-label="To be erased">
       <Notice>
         {who} asked to erase this studio. It goes on {dayAndTime(ending.at)}, or as soon as a second
         person who teaches here agrees.
