@@ -34,15 +34,15 @@ def take_shots() -> int:
             text=True,
         )
         assert demo.stdout is not None
-        lines = demo.stdout.readline() + demo.stdout.readline()
-        address, enter = re.findall(r"http://\S+", lines)
+        lines = "".join(demo.stdout.readline() for _ in range(3))
+        address, enter, teach = re.findall(r"http://\S+", lines)
         try:
             with sync_playwright() as playwright:
                 browser = playwright.chromium.launch(
                     executable_path="/usr/bin/chromium",
                     args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
                 )
-                _all(browser, address, enter)
+                _all(browser, address, enter, teach)
                 browser.close()
         finally:
             demo.terminate()
@@ -50,7 +50,7 @@ def take_shots() -> int:
     return 0
 
 
-def _all(browser: Browser, address: str, enter: str) -> None:
+def _all(browser: Browser, address: str, enter: str, teach: str) -> None:
     desk = _window(browser, address, DESK, "light")
     page = desk.new_page()
     page.goto("/")
@@ -63,11 +63,6 @@ def _all(browser: Browser, address: str, enter: str) -> None:
     _begin(page)
     _play(page, 6)
     _take(page, "tune-ripple")
-    _open(page, {"instrument": "cello", "method": "tuner", "start": "reference"})
-    page.keyboard.press("t")
-    page.keyboard.press("Space")
-    page.wait_for_timeout(2600)
-    _take(page, "tune-tuner")
     _open(page, {"instrument": "guitar", "method": "fault"})
     page.get_by_role("button", name="Fret 12", exact=True).click()
     page.wait_for_timeout(700)
@@ -79,9 +74,6 @@ def _all(browser: Browser, address: str, enter: str) -> None:
     page.keyboard.press("w")
     expect(page.get_by_role("status")).to_be_visible()
     _take(page, "show")
-    page.goto("/account")
-    expect(page.get_by_role("group", name="Kinds of pictures")).to_be_visible()
-    _take(page, "account")
     page.goto(enter)
     expect(page.get_by_role("table").last).to_be_visible()
     _take(page, "review")
@@ -110,6 +102,17 @@ def _all(browser: Browser, address: str, enter: str) -> None:
     page.wait_for_timeout(3200)
     page.keyboard.press("k")
     _take(page, "listen-sitting")
+    desk = _window(browser, address, DESK, "light").new_page()
+    desk.goto(teach)
+    expect(desk.get_by_role("heading", level=1)).to_have_text("9 pupils")
+    desk.get_by_role("link", name="Exercises").click()
+    desk.get_by_role("link", name="Open Fifths on the viola").click()
+    expect(desk.get_by_role("button", name="Set this exercise")).to_be_visible()
+    _take(desk, "teach-exercise")
+    desk.get_by_role("link", name="Exercises").click()
+    desk.get_by_role("link", name="Fifths on the viola", exact=True).click()
+    expect(desk.get_by_role("heading", name="Whom to help first")).to_be_visible()
+    _take(desk, "teach-results")
     phone = _window(browser, address, PHONE, "light").new_page()
     phone.goto("/")
     _begin(phone)

@@ -107,6 +107,17 @@ class Starting(CommandTest):
         with httpx2.Client(base_url=address, follow_redirects=True, trust_env=False) as client:
             client.get(door)
             self.assertEqual(tuned(client), 13)
+        teacher = re.search(r"http://\S+/enter/\S+", process.stdout.readline())
+        assert teacher is not None
+        with httpx2.Client(base_url=address, follow_redirects=True) as client:
+            client.get(teacher.group(0))
+            (studio,) = client.get("/api/studios").json()
+            self.assertEqual((studio["name"], studio["role"]), ("Skerrow Boathouse", "owner"))
+            page = client.get(f"/api/studios/{studio['id']}").json()
+            pupils = [one for one in page["members"] if one["role"] == "pupil"]
+            self.assertEqual(len(pupils), 9)
+            given = client.get(f"/api/studios/{studio['id']}/given").json()
+            self.assertEqual([(one["done"], one["of"]) for one in given], [(1, 2), (6, 7)])
 
     def test_a_second_start_during_the_first_tells_its_address_and_no_older_one(self) -> None:
         (self.state / "serving.json").write_text('{"address": "http://127.0.0.1:1", "pid": 1}')

@@ -115,8 +115,12 @@ def give(
     *,
     due: datetime | None,
     now: datetime,
+    seed: int | None = None,
 ) -> AssignmentRow:
     """Give an exercise of the collection; what is changed of it later does not touch it.
+
+    Args:
+        seed: what starts are drawn with where all get the same, or None for at random.
 
     Raises:
         MeldrinError: code ``task`` where it is given to nobody, or for a date that is over;
@@ -140,7 +144,7 @@ def give(
         studio_id=studio.id,
         name=task.name,
         record=json.dumps(TASKS.record(task)),
-        seed=secrets.randbelow(MOST_SEED),
+        seed=secrets.randbelow(MOST_SEED) if seed is None else seed,
         everyone=to.everyone,
         group_id=None if to.group is None else group_in(session, studio, to.group).id,
         code=join_code_drawn(_DRAW) if to.by_link else None,

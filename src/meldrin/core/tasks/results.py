@@ -203,7 +203,7 @@ def _says(did: Sequence[Did], attempts: Sequence[Tuned], strings: Sequence[Strin
     if count >= MANY * of and (count >= 2 or of == 1):
         verb = "stops" if count == 1 else "stop"
         return f"{count} of {of} {verb} {side} on the {worst.label} string."
-    well = sum(one.well for one in attempts)
+    well = sum(not _off(one) for one in attempts)
     verb = "brings" if well == 1 else "bring"
     if well:
         return f"{well} of {of} {verb} every string in."
