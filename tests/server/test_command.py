@@ -106,7 +106,7 @@ class Starting(CommandTest):
         door = process.stdout.readline().rsplit(" ", 1)[-1].strip()
         with httpx2.Client(base_url=address, follow_redirects=True, trust_env=False) as client:
             client.get(door)
-            self.assertEqual(tuned(client), 13)
+            self.assertEqual(tuned(client), 14)
         teacher = re.search(r"http://\S+/enter/\S+", process.stdout.readline())
         assert teacher is not None
         with httpx2.Client(base_url=address, follow_redirects=True) as client:
@@ -188,7 +188,7 @@ class Starting(CommandTest):
         assert door is not None
         with httpx2.Client(base_url=address, follow_redirects=True) as client:
             client.get(door.group(0))
-            self.assertEqual(tuned(client), 13)
+            self.assertEqual(tuned(client), 14)
 
     def test_secrets_are_readable_by_their_owner_only(self) -> None:
         self.address(self.command("demo", "--port", "0"))
