@@ -15,6 +15,7 @@ from meldrin.services.attempts import Batch, Numbered, append_actions, take_over
 from meldrin.services.identity import actor_of
 from meldrin.store.tables import AttemptRow
 from tests.server.base import NOW
+from tests.server.test_accounts import unpacked
 from tests.server.test_own_instruments import HEADERS
 from tests.server.test_studios import StudioTest
 
@@ -243,6 +244,14 @@ class Given(TaskTest):
         self.refused(late.get(f"/api/set/{code}"), 404, "no_such_task")
         self.refused(one.post(f"/api/set/{code}/parts/0", json={}), 404, "no_such_task")
 
+    def test_what_was_set_is_in_what_can_be_taken_along(self) -> None:
+        given = self.given(self.made(), everyone=True)
+        liv = self.signed_in(self.slips["Liv"]["code"])
+        attempt = self.begin_part(liv, given["id"])
+        whole = unpacked(liv.get("/api/learner/everything.zip").content)
+        told = [{"exercise": "Bring D up", "part": 0, "attempt": attempt}]
+        self.assertEqual(json.loads(whole["set.json"]), told)
+
     def test_taken_back_pupils_keep_what_they_did(self) -> None:
         given = self.given(self.made(), everyone=True)
         liv = self.signed_in(self.slips["Liv"]["code"])
@@ -297,6 +306,9 @@ class Read(TaskTest):
         self.assertEqual(rows[2]["D_cents"], "")
         listed = self.teacher.get(f"{self.studio}/given").json()[0]
         self.assertEqual((listed["done"], listed["of"]), (0, 3))  # twice is asked
+        audit = self.teacher.get(f"{self.studio}/audit").json()
+        looks = [one for one in audit if one["says"] == "looked at the results of an exercise"]
+        self.assertEqual(len(looks), 1)  # an hour's looks are one
         attempt = found["pupils"][1]["attempt"]
         self.assertEqual(self.teacher.get(f"/api/attempts/{attempt}").status_code, 200)
 

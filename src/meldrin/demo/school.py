@@ -131,7 +131,7 @@ def load_school(session: Session, mirre: Actor, *, secret: str, now: datetime) -
         mirre,
         studio.join_code or "",
         name=MIRRE.name,
-        lets_reset=True,
+        lets_reset=False,  # her address opens the demo for everybody
         now=began,
     )
     groups = {row.name: row.public_id for row in study_groups(session, studio)}

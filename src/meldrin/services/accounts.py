@@ -242,6 +242,7 @@ def _let_in(
     kept = session.scalars(newest.limit(MOST_SIGN_INS - 1)).all()
     session.execute(delete(SignInRow).where(mine, SignInRow.id.not_in(kept)))
     let_in(session, learner, secret=secret, device=device, now=now, ends_at=ends_at)
+    session.execute(update(LearnerRow).where(LearnerRow.id == learner).values(seen_at=now))
     session.commit()
     return Actor(learner)
 

@@ -31,7 +31,7 @@ from meldrin.core.tasks import (
 from meldrin.core.words import listed
 from meldrin.services.actor import Actor
 from meldrin.services.attempts import FINISHED, start_attempt
-from meldrin.services.audit import note
+from meldrin.services.audit import note, note_results
 from meldrin.services.drills import begin_sitting
 from meldrin.services.exercises import drawn
 from meldrin.services.figures import figures_read
@@ -510,9 +510,9 @@ class Results:
 
 
 def results(
-    session: Session, actor: Actor, studio_id: str, assignment_id: str, part: int
+    session: Session, actor: Actor, studio_id: str, assignment_id: str, part: int, *, now: datetime
 ) -> Results:
-    """Return what a class made of a part of an exercise.
+    """Return what a class made of a part of an exercise; the look is written down.
 
     Raises:
         MeldrinError: code ``no_such_task``, also for a part that there is not.
@@ -522,6 +522,7 @@ def results(
     task = task_in(row.record)
     if not 0 <= part < len(task.parts):
         raise MeldrinError(Code.NO_SUCH_TASK, "This exercise has no such part.")
+    note_results(session, actor, studio.id, now=now)
     names = {one.learner_id: one.name for one in pupils_for(session, row)}
     guests = select(AssignedGuestRow).where(AssignedGuestRow.assignment_id == row.id)
     for number, guest in enumerate(session.scalars(guests), start=1):

@@ -31,6 +31,7 @@ What = Literal[
     "kept",
     "task",
     "given",
+    "results",
 ]
 # What each is in words, after the name of whoever did it.
 SAYS: Final[dict[What, str]] = {
@@ -54,6 +55,7 @@ SAYS: Final[dict[What, str]] = {
     "kept": "kept the studio",
     "task": "changed the exercises",
     "given": "changed what is set",
+    "results": "looked at the results of an exercise",
 }
 MOST_ENTRIES: Final = 200
 SEEN_AGAIN: Final = timedelta(hours=1)  # what is looked at again within it is one look
@@ -101,15 +103,33 @@ def note_look(
     session: Session, actor: Actor, studio: int, *, now: datetime, about: MemberRow
 ) -> None:
     """Write down that somebody's work was looked at, once an hour, and commit."""
+    _note_once(session, actor, studio, "saw", now=now, about=about)
+
+
+def note_results(session: Session, actor: Actor, studio: int, *, now: datetime) -> None:
+    """Write down that the results of an exercise were looked at, once an hour, and commit."""
+    _note_once(session, actor, studio, "results", now=now, about=None)
+
+
+def _note_once(
+    session: Session,
+    actor: Actor,
+    studio: int,
+    what: What,
+    *,
+    now: datetime,
+    about: MemberRow | None,
+) -> None:
+    whom = AuditRow.member_id.is_(None) if about is None else AuditRow.member_id == about.id
     lately = select(AuditRow.id).where(
         AuditRow.studio_id == studio,
         AuditRow.at > now - SEEN_AGAIN,
         AuditRow.who_id == actor.learner,
-        AuditRow.what == "saw",
-        AuditRow.member_id == about.id,
+        AuditRow.what == what,
+        whom,
     )
     if session.scalar(lately.limit(1)) is None:
-        note(session, actor, studio, "saw", now=now, about=about)
+        note(session, actor, studio, what, now=now, about=about)
         session.commit()
 
 

@@ -17,6 +17,8 @@ from meldrin.store.tables import (
     AccountRow,
     ActionRow,
     AimRow,
+    AssignedAttemptRow,
+    AssignmentRow,
     AttemptRow,
     FigureRow,
     GroupMemberRow,
@@ -52,6 +54,7 @@ def everything_of(session: Session, actor: Actor) -> Iterator[tuple[str, str]]:
         mine = session.scalars(select(table).where(table.learner_id == actor.learner))
         yield f"{name}.json", _json([_told(row) for row in mine])
     yield "studios.json", _json(_studios(session, actor))
+    yield "set.json", _json(_set(session, actor))
     looks = [asdict(one) for one in about(session, actor)]
     yield "looked-at-by.json", _json([{**one, "at": _plain(one["at"])} for one in looks])
     instruments = select(InstrumentRow).where(InstrumentRow.learner_id == actor.learner)
@@ -83,6 +86,21 @@ def _studios(session: Session, actor: Actor) -> list[dict[str, object]]:
             "groups": list(session.scalars(groups.where(GroupMemberRow.member_id == row.id))),
         }
         for row, studio in session.execute(mine)
+    ]
+
+
+def _set(session: Session, actor: Actor) -> list[dict[str, object]]:
+    """Return which attempts were made for which exercise that a teacher has set."""
+    query = (
+        select(AssignmentRow.name, AssignedAttemptRow.part, AttemptRow.public_id)
+        .join(AssignedAttemptRow, AssignedAttemptRow.assignment_id == AssignmentRow.id)
+        .join(AttemptRow, AttemptRow.id == AssignedAttemptRow.attempt_id)
+        .where(AttemptRow.learner_id == actor.learner)
+        .order_by(AttemptRow.id)
+    )
+    return [
+        {"exercise": name, "part": part, "attempt": attempt}
+        for name, part, attempt in session.execute(query)
     ]
 
 

@@ -37,18 +37,38 @@ def may_own(actor: Actor, studio: int) -> bool:
     return actor.teaches.get(studio) == "owner"
 
 
-def may_reset(actor: Actor, member: MemberRow) -> bool:
-    """Whether somebody may make a new slip for a member, which lets its holder in as them."""
+def may_call(actor: Actor, member: MemberRow) -> bool:
+    """Whether somebody may change what a member is called in the studio."""
+    return may_own(actor, member.studio_id) or (
+        may_teach(actor, member.studio_id)
+        and (member.role == "pupil" or member.learner_id == actor.learner)
+    )
+
+
+def may_reset(actor: Actor, member: MemberRow, *, teaches: bool) -> bool:
+    """Whether somebody may make a new slip for a member, which lets its holder in as them.
+
+    Args:
+        teaches: they teach in some studio, which nobody may get into by that.
+    """
     return (
         may_teach(actor, member.studio_id)
+        and not teaches
         and member.role == "pupil"
         and (member.made_here or member.lets_reset)
     )
 
 
-def may_erase_pupil(actor: Actor, member: MemberRow) -> bool:
-    """Whether somebody may erase a member with all their work: only whom the studio made itself."""
-    return may_teach(actor, member.studio_id) and member.role == "pupil" and member.made_here
+def may_erase_pupil(actor: Actor, member: MemberRow, *, teaches: bool) -> bool:
+    """Whether somebody may erase a member with all their work: only whom the studio made itself,
+    and who does not teach in some studio, which might be left without an owner.
+    """
+    return (
+        may_teach(actor, member.studio_id)
+        and not teaches
+        and member.role == "pupil"
+        and member.made_here
+    )
 
 
 def may_do(actor: Actor, assignment: AssignmentRow, *, has_it: bool) -> bool:

@@ -6,16 +6,17 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Final
 
-from sqlalchemy import delete, select
+from sqlalchemy import delete, exists, select
 from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.people import Listed, key_of_name, name_said, title_said
 from meldrin.services.accounts import Kept, Keys, account_of, keys_drawn
 from meldrin.services.actor import Actor
 from meldrin.services.audit import note
-from meldrin.services.permissions import may_erase_pupil, may_reset
+from meldrin.services.identity import TEACHING
+from meldrin.services.permissions import may_call, may_erase_pupil, may_reset
 from meldrin.services.studios import member_in, room_for, taught
 from meldrin.store.tables import (
     AccountRow,
@@ -44,12 +45,14 @@ class Slip:
 class Person:
     """A member as teachers see them. groups: the ids of those they are in.
     signs_in_as: the name of their account, or None for a guest.
+    teaches: whether they teach in some studio.
     """
 
     row: MemberRow
     groups: tuple[str, ...]
     signs_in_as: str | None
     seen: datetime
+    teaches: bool
 
 
 def people(session: Session, studio: StudioRow) -> list[Person]:
@@ -63,16 +66,20 @@ def people(session: Session, studio: StudioRow) -> list[Person]:
     )
     for member, group in session.execute(in_groups):
         groups.setdefault(member, []).append(group)
+    elsewhere = aliased(MemberRow)
+    teaches = exists().where(
+        elsewhere.learner_id == MemberRow.learner_id, elsewhere.role.in_(TEACHING)
+    )
     query = (
-        select(MemberRow, AccountRow.name, LearnerRow.seen_at)
+        select(MemberRow, AccountRow.name, LearnerRow.seen_at, teaches)
         .join(LearnerRow, LearnerRow.id == MemberRow.learner_id)
         .outerjoin(AccountRow, AccountRow.learner_id == MemberRow.learner_id)
         .where(MemberRow.studio_id == studio.id)
         .order_by(MemberRow.name, MemberRow.id)
     )
     return [
-        Person(row, tuple(groups.get(row.id, ())), account, seen)
-        for row, account, seen in session.execute(query)
+        Person(row, tuple(groups.get(row.id, ())), account, seen, teaching)
+        for row, account, seen, teaching in session.execute(query)
     ]
 
 
@@ -196,7 +203,7 @@ def new_slip(
     """
     studio = taught(session, actor, studio_id)
     member = member_in(session, studio, member_id)
-    if not may_reset(actor, member):
+    if not may_reset(actor, member, teaches=teaches_somewhere(session, member.learner_id)):
         raise MeldrinError(Code.ROLE, NOT_THEIRS)
     session.rollback()
     keys = keys_drawn()
@@ -231,6 +238,8 @@ def call_member(
     """
     studio = taught(session, actor, studio_id)
     member = member_in(session, studio, member_id)
+    if not may_call(actor, member):
+        raise MeldrinError(Code.ROLE, "Only an owner changes what a teacher is called.")
     if name is not None:
         member.name = name_said(name)
         member.name_key = key_of_name(member.name)
@@ -278,7 +287,7 @@ def erase_pupil(
     """
     studio = taught(session, actor, studio_id)
     member = member_in(session, studio, member_id)
-    if not may_erase_pupil(actor, member):
+    if not may_erase_pupil(actor, member, teaches=teaches_somewhere(session, member.learner_id)):
         raise MeldrinError(
             Code.ROLE, "This pupil came with their own work. Remove them; they can erase it."
         )
@@ -354,6 +363,14 @@ def pupil_of(
     if member.role != "pupil":
         raise MeldrinError(Code.NO_SUCH_MEMBER, "There is no such pupil in this studio.")
     return studio, member
+
+
+def teaches_somewhere(session: Session, learner: int) -> bool:
+    """Return whether a learner teaches in some studio."""
+    query = select(MemberRow.id).where(
+        MemberRow.learner_id == learner, MemberRow.role.in_(TEACHING)
+    )
+    return session.scalar(query.limit(1)) is not None
 
 
 def _new_group(session: Session, studio: StudioRow, name: str, there: int) -> GroupRow:

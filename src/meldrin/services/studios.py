@@ -303,14 +303,11 @@ def keep_studio(session: Session, actor: Actor, studio_id: str, *, now: datetime
 
 def erase_studio(session: Session, studio: int) -> None:
     """Erase a studio, and the pupils it made who have never come; the caller commits."""
-    never = select(MemberRow.learner_id).where(
+    made_here = select(MemberRow.learner_id).where(
         MemberRow.studio_id == studio, MemberRow.made_here.is_(True)
     )
-    session.execute(
-        delete(LearnerRow).where(
-            LearnerRow.id.in_(never), LearnerRow.seen_at == LearnerRow.created_at
-        )
-    )
+    never = LearnerRow.seen_at == LearnerRow.created_at  # a sign-in moves it on
+    session.execute(delete(LearnerRow).where(LearnerRow.id.in_(made_here), never))
     session.execute(delete(StudioRow).where(StudioRow.id == studio))
 
 

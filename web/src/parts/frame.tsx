@@ -184,8 +184,8 @@ export function Frame() {
         </Tools>
         {learner.data?.shared && pathname !== "/shared" ? (
           <Whose>
-            {learner.data.who === "learner" ? (
-              <HandOn name={learner.data.name ?? ""} />
+            {learner.data.who === "learner" || learner.data.who === "guest" ? (
+              <HandOn name={learner.data.name ?? "Somebody without a name"} />
             ) : (
               <Link to="/shared">Who are you?</Link>
             )}

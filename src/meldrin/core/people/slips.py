@@ -42,7 +42,7 @@ def join_code_said(text: str) -> str:
     Raises:
         MeldrinError: code ``slip``, for what can be no code.
     """
-    said = "The code of a studio has 8 letters and digits, as on the wall."
+    said = "This code has 8 letters and digits, as on the wall."
     return _said(text, JOIN_GROUPS, IN_A_JOIN_GROUP, said)
 
 

@@ -94,8 +94,8 @@ def _member_of(actor: Actor, one: Person) -> StudioMember:
         groups=list(one.groups),
         joined=one.row.joined_at,
         seen=one.seen,
-        can_reset=may_reset(actor, one.row),
-        can_erase=may_erase_pupil(actor, one.row),
+        can_reset=may_reset(actor, one.row, teaches=one.teaches),
+        can_erase=may_erase_pupil(actor, one.row, teaches=one.teaches),
     )
 
 

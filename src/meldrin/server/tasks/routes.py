@@ -150,10 +150,11 @@ def show_results(
     assignment_id: str,
     session: Store,
     actor: Asker,
+    now: Now,
     part: Annotated[int, Query(ge=0, lt=core.MOST_PARTS)] = 0,
 ) -> ClassPage:
     """What a class made of a part of an exercise."""
-    found = assignments.results(session, actor, studio_id, assignment_id, part)
+    found = assignments.results(session, actor, studio_id, assignment_id, part, now=now)
     return class_page(session, found)
 
 
@@ -167,10 +168,11 @@ def take_results(
     assignment_id: str,
     session: Store,
     actor: Asker,
+    now: Now,
     part: Annotated[int, Query(ge=0, lt=core.MOST_PARTS)] = 0,
 ) -> Response:
     """What a class made of a part, as a table: a line for each pupil."""
-    found = assignments.results(session, actor, studio_id, assignment_id, part)
+    found = assignments.results(session, actor, studio_id, assignment_id, part, now=now)
     headers = {"Content-Disposition": 'attachment; filename="meldrin-results.csv"'}
     return Response(class_csv(found.result), media_type="text/csv", headers=headers)
 

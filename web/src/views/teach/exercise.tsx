@@ -172,6 +172,13 @@ function Editor({ task }: { task: Task }) {
             into={`${studio.id}.${task.id}`}
             onAdd={(part) => change({ parts: [...now.parts, part] })}
           />
+          <h2>Card to take home</h2>
+          <Quiet>Strings, pegs and cautions of the instrument on one page, to be printed.</Quiet>
+          <Buttons>
+            <Way as={Link} to={`/prepare/before?instrument=${instrumentOf(now)}`}>
+              Open the card
+            </Way>
+          </Buttons>
           <h2>Keep it elsewhere</h2>
           <Buttons>
             <Button onPress={() => copy.mutate(undefined)}>Copy</Button>
@@ -268,6 +275,13 @@ function OnePart({ task, part, at, isChanged, canGo, onSet }: OnePartProps) {
       {tries.error ? <Notice>{tries.error.message}</Notice> : null}
     </li>
   );
+}
+
+function instrumentOf({ parts }: TaskSettings): string {
+  const [first] = parts;
+  if (first?.kind === "read") return first.instrument;
+  const on = first?.kind === "listen" ? first.sitting.instrument : first?.exercise.instrument;
+  return on ?? "viola";
 }
 
 function nameNow(part: TaskPart): string {

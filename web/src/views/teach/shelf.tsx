@@ -2,6 +2,7 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 import { api, type Behaviour, said, type Schemas } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Dialog } from "../../parts/dialog";
@@ -11,7 +12,7 @@ import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { Tick } from "../../parts/tick";
 import { nameOf, optionsOf } from "../../words/names";
-import { Buttons, Main, Part, Quiet, Scroll } from "./layout";
+import { Buttons, Main, Part, Quiet, Scroll, Way } from "./layout";
 import { useChange, useThisStudio } from "./use-studio";
 
 type Shelved = Schemas["ShelvedInstrument"];
@@ -68,12 +69,17 @@ export function Shelf() {
                     <td>{tuningCalled(one)}</td>
                     <td>{peculiar(one)}</td>
                     <td>
-                      <Button
-                        aria-label={`Change ${one.shelf}`}
-                        onPress={() => setOpen({ id: one.id, wanted: one })}
-                      >
-                        Change
-                      </Button>
+                      <Buttons>
+                        <Way as={Link} to={exerciseOn(one)} aria-label={`Exercise on ${one.shelf}`}>
+                          Exercise
+                        </Way>
+                        <Button
+                          aria-label={`Change ${one.shelf}`}
+                          onPress={() => setOpen({ id: one.id, wanted: one })}
+                        >
+                          Change
+                        </Button>
+                      </Buttons>
                     </td>
                   </tr>
                 ))}
@@ -95,6 +101,12 @@ export function Shelf() {
       ) : null}
     </Main>
   );
+}
+
+/** Where an exercise on this very instrument is chosen: its tuning, and what is peculiar to it. */
+function exerciseOn({ instrument, tuning, behaviours }: Shelved): string {
+  const exercise = { instrument, tuning, behaviours };
+  return `/tune?${new URLSearchParams({ exercise: JSON.stringify(exercise) })}`;
 }
 
 function peculiar(one: Shelved): string {
