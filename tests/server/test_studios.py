@@ -308,7 +308,15 @@ class Listed(StudioTest):
 
     def test_slips_are_printed_eight_on_a_page(self) -> None:
         slips = list(self.listed("\n".join(f"Łukasz {n}" for n in range(9))).values())
-        reply = self.teacher.post("/api/slips.pdf", json={"slips": slips, "heading": "Boathouse"})
+        printed = [
+            {
+                **{key: one[key] for key in ("called", "name", "code")},
+                "pictures": [picture["id"] for picture in one["pictures"]],
+            }
+            for one in slips
+        ]
+        wanted = {"slips": printed, "heading": "Boathouse"}
+        reply = self.teacher.post("/api/slips.pdf", json=wanted)
         self.assertEqual(reply.status_code, 200, reply.text)
         pages = PdfReader(io.BytesIO(reply.content)).pages
         self.assertEqual(len(pages), 2)
@@ -319,6 +327,9 @@ class Listed(StudioTest):
             for picture in one["pictures"]:
                 self.assertIn(picture["words"].split()[0], text)
         self.assertNotIn(slips[8]["code"], text)
+        for wrong in ({"code": "CDFG"}, {"pictures": ["boat"]}, {"called": "<b>"}):
+            bad = {**wanted, "slips": [{**printed[0], **wrong}]}
+            self.assertEqual(self.teacher.post("/api/slips.pdf", json=bad).status_code, 422)
 
 
 class Taught(StudioTest):

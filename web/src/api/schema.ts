@@ -4803,12 +4803,27 @@ export interface components {
             naming?: "letters" | "letters_h" | "solfege" | "sargam";
         };
         /**
-         * SlipPictures
+         * SlipToPrint
+         * @description A slip to be printed: who it is for, what they sign in as, the ids of their pictures in their
+         *     order, and the code.
+         */
+        SlipToPrint: {
+            /** Called */
+            called: string;
+            /** Name */
+            name: string;
+            /** Pictures */
+            pictures: string[];
+            /** Code */
+            code: string;
+        };
+        /**
+         * SlipsToPrint
          * @description Slips to be printed: they are told once, and come back from the page that has them.
          */
-        SlipPictures: {
+        SlipsToPrint: {
             /** Slips */
-            slips: components["schemas"]["PupilSlip"][];
+            slips: components["schemas"]["SlipToPrint"][];
             /** Heading */
             heading: string;
         };
@@ -8611,7 +8626,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SlipPictures"];
+                "application/json": components["schemas"]["SlipsToPrint"];
             };
         };
         responses: {

@@ -1,14 +1,17 @@
 """Studios as they are shown."""
 
+from typing import TYPE_CHECKING
+
 from sqlalchemy.orm import Session
 
-from meldrin.core.people import picture_groups
+from meldrin.core.people import code_said, name_said, passphrase_said, picture_groups
 from meldrin.server.accounts.schemas import PassphrasePicture
 from meldrin.server.studios.schemas import (
     AuditEntry,
     PupilSlip,
     SharedDevice,
     ShelvedInstrument,
+    SlipToPrint,
     StudioEnding,
     StudioGroup,
     StudioMember,
@@ -23,6 +26,9 @@ from meldrin.services.school_instruments import SchoolInstrument, school_instrum
 from meldrin.services.studios import Place
 from meldrin.services.tablets import shared_devices
 from meldrin.store.tables import StudioRow
+
+if TYPE_CHECKING:
+    from meldrin.reports.slips_pdf import PrintedSlip
 
 
 def place_of(place: Place) -> StudioPlace:
@@ -82,6 +88,26 @@ def slip_of(slip: Slip) -> PupilSlip:
         name=slip.kept.name,
         pictures=[PassphrasePicture(id=one, words=words[one]) for one in slip.kept.pictures],
         code=slip.kept.code,
+    )
+
+
+def printed_of(slip: SlipToPrint, *, address: str) -> "PrintedSlip":
+    """Return a slip as it is printed.
+
+    Raises:
+        MeldrinError: code ``name``, ``passphrase`` or ``slip``, for what no slip has.
+    """
+    from meldrin.reports.slips_pdf import PrintedSlip
+
+    passphrase_said(slip.pictures)
+    words = {one: said for group in picture_groups() for one, said in group.pictures.items()}
+    code = code_said(slip.code)
+    return PrintedSlip(
+        name_said(slip.called),
+        name_said(slip.name),
+        tuple(words[one] for one in slip.pictures),
+        code,
+        f"{address}/account#slip={code}",
     )
 
 

@@ -5,7 +5,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Depends, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from meldrin.core.people import class_list
+from meldrin.core.people import class_list, title_said
 from meldrin.reports.progress import ProgressPage, progress_page
 from meldrin.server.accounts.schemas import SignedIn
 from meldrin.server.attempts.present import summary_of
@@ -13,7 +13,14 @@ from meldrin.server.attempts.schemas import AttemptFilter, AttemptList
 from meldrin.server.browser import COOKIE, SHARED_COOKIE, remember
 from meldrin.server.dependencies import Asker, Counts, Guest, Now, Process, Route, Store
 from meldrin.server.learner.routes import is_demo_teacher, refuse_demo
-from meldrin.server.studios.present import entry_of, page_of, place_of, shelved_of, slip_of
+from meldrin.server.studios.present import (
+    entry_of,
+    page_of,
+    place_of,
+    printed_of,
+    shelved_of,
+    slip_of,
+)
 from meldrin.server.studios.schemas import (
     AuditEntry,
     ClassList,
@@ -25,7 +32,7 @@ from meldrin.server.studios.schemas import (
     MemberChange,
     PupilSlip,
     ShelvedInstrument,
-    SlipPictures,
+    SlipsToPrint,
     StudioDoor,
     StudioEnded,
     StudioGroup,
@@ -163,22 +170,13 @@ async def make_class(
 
 
 @router.post("/slips.pdf", response_class=Response, responses=PDF)
-def print_slips(wanted: SlipPictures, request: Request) -> Response:
+def print_slips(wanted: SlipsToPrint, request: Request) -> Response:
     """Slips to be cut apart; nothing of them is kept."""
-    from meldrin.reports.slips_pdf import PrintedSlip, slips_pdf
+    from meldrin.reports.slips_pdf import slips_pdf
 
     address = str(request.base_url).rstrip("/")
-    printed = [
-        PrintedSlip(
-            one.called,
-            one.name,
-            tuple(picture.words for picture in one.pictures),
-            one.code,
-            f"{address}/account#slip={one.code}",
-        )
-        for one in wanted.slips
-    ]
-    made = slips_pdf(printed, heading=wanted.heading, address=address)
+    printed = [printed_of(one, address=address) for one in wanted.slips]
+    made = slips_pdf(printed, heading=title_said(wanted.heading), address=address)
     return _pdf(made, "slips")
 
 

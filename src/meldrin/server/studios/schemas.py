@@ -3,11 +3,11 @@
 from datetime import datetime
 from typing import Annotated, Literal
 
-from annotated_types import MaxLen
+from annotated_types import MaxLen, MinLen
 
 from meldrin.core.bench import Behaviour
-from meldrin.core.people import MOST_LETTERS, MOST_OF_A_TITLE, Role
-from meldrin.server.accounts.schemas import KeptWork
+from meldrin.core.people import MOST_LETTERS, MOST_OF_A_TITLE, PICTURES_OF_A_PASSPHRASE, Role
+from meldrin.server.accounts.schemas import KeptWork, PictureId
 from meldrin.services.school_instruments import MOST_OF_A_LABEL, MOST_OF_A_NOTE, SchoolInstrument
 from meldrin.wire import Wire
 
@@ -139,10 +139,21 @@ class PupilSlip(KeptWork):
     called: str
 
 
-class SlipPictures(Wire):
+class SlipToPrint(Wire):
+    """A slip to be printed: who it is for, what they sign in as, the ids of their pictures in their
+    order, and the code.
+    """
+
+    called: Annotated[str, MaxLen(2 * MOST_LETTERS)]
+    name: Annotated[str, MaxLen(2 * MOST_LETTERS)]
+    pictures: Annotated[tuple[PictureId, ...], MaxLen(PICTURES_OF_A_PASSPHRASE)]
+    code: Annotated[str, MaxLen(40)]
+
+
+class SlipsToPrint(Wire):
     """Slips to be printed: they are told once, and come back from the page that has them."""
 
-    slips: Annotated[list[PupilSlip], MaxLen(300)]
+    slips: Annotated[list[SlipToPrint], MinLen(1), MaxLen(200)]
     heading: Title
 
 

@@ -132,7 +132,15 @@ type SlipsProps = { studio: Studio; slips: Schemas["PupilSlip"][]; onClose: () =
 /** Slips are told once: they are printed here, or made again one by one. */
 export function Slips({ studio, slips, onClose }: SlipsProps) {
   const print = useMutation({
-    mutationFn: () => saveFile("/api/slips.pdf", { slips, heading: studio.name }, "slips.pdf"),
+    mutationFn: () => {
+      const printed = slips.map(({ called, name, code, pictures }) => ({
+        called,
+        name,
+        code,
+        pictures: pictures.map((one) => one.id),
+      }));
+      return saveFile("/api/slips.pdf", { slips: printed, heading: studio.name }, "slips.pdf");
+    },
   });
   const one = slips.length === 1 ? slips[0] : undefined;
   return (
