@@ -1,24 +1,8 @@
 import { useState } from "react";
-import styled from "styled-components";
 import { Button } from "../parts/button";
 import { Notice } from "../parts/notice";
-import { ink } from "../theme/theme";
+import { Strip } from "./strip";
 import { pressOf, useGoOn, useToday } from "./use-today";
-
-const Strip = styled.section`
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  justify-content: space-between;
-  gap: 0.75rem 1.5rem;
-  padding: 0.9rem 1.25rem;
-  border: 1.5px solid ${ink.line};
-  border-radius: 8px;
-  background: ${ink.sheet};
-  p {
-    color: ${ink.quiet};
-  }
-`;
 
 type Props = {
   attempt: string;

@@ -4,31 +4,9 @@ import { Link } from "react-router";
 import styled from "styled-components";
 import { Button } from "../parts/button";
 import { Notice } from "../parts/notice";
-import { ink, phone } from "../theme/theme";
+import { Strip } from "./strip";
 import { dueWords, type SetTask, useBeginPart, useSet, wordsOf } from "./use-set";
 
-const Strip = styled.section`
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  justify-content: space-between;
-  gap: 0.75rem 1.5rem;
-  padding: 0.9rem 1.25rem;
-  border: 1.5px solid ${ink.line};
-  border-radius: 8px;
-  background: ${ink.sheet};
-  p {
-    color: ${ink.quiet};
-  }
-  a {
-    display: inline-grid;
-    align-content: center;
-    min-height: 44px;
-  }
-  ${phone} {
-    padding: 0.75rem 1rem;
-  }
-`;
 const All = styled.div`
   display: grid;
   gap: 0.75rem;

@@ -13,6 +13,7 @@ from meldrin.core.people.pictures import (
     PictureGroup,
     passphrase_said,
     picture_groups,
+    picture_words,
     pictures_drawn,
 )
 from meldrin.core.people.roles import Role

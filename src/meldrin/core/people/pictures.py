@@ -33,8 +33,14 @@ def picture_groups() -> tuple[PictureGroup, ...]:
 
 
 @cache
+def picture_words() -> dict[str, str]:
+    """Return the words of every picture, by its id."""
+    return {one: words for group in picture_groups() for one, words in group.pictures.items()}
+
+
+@cache
 def _all() -> tuple[str, ...]:
-    return tuple(one for group in picture_groups() for one in group.pictures)
+    return tuple(picture_words())
 
 
 def pictures_drawn(draw: Random) -> tuple[str, ...]:

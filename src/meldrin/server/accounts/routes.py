@@ -3,7 +3,7 @@
 from fastapi import APIRouter, Request, Response
 
 from meldrin.core.errors import Code, MeldrinError
-from meldrin.core.people import PictureGroup, picture_groups
+from meldrin.core.people import PictureGroup, picture_groups, picture_words
 from meldrin.server.accounts.schemas import (
     KeepWanted,
     KeptWork,
@@ -25,15 +25,7 @@ router = APIRouter(prefix="/api", tags=["accounts"], route_class=Route)
 @router.get("/pictures")
 def list_pictures() -> list[PassphraseGroup]:
     """The pictures of which four are a passphrase, sixteen of a kind."""
-    return [
-        PassphraseGroup(
-            name=group.name,
-            pictures=[
-                PassphrasePicture(id=one, words=said) for one, said in group.pictures.items()
-            ],
-        )
-        for group in picture_groups()
-    ]
+    return [_group_of(group) for group in picture_groups()]
 
 
 @router.post("/account", status_code=201)
@@ -121,7 +113,7 @@ def _group_of(group: PictureGroup) -> PassphraseGroup:
 
 
 def _kept_of(kept: accounts.Kept) -> KeptWork:
-    words = {one: said for group in picture_groups() for one, said in group.pictures.items()}
+    words = picture_words()
     return KeptWork(
         name=kept.name,
         pictures=[PassphrasePicture(id=one, words=words[one]) for one in kept.pictures],

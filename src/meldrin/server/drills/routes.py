@@ -6,7 +6,6 @@ from fastapi import APIRouter, WebSocket
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
-from meldrin.core.drills import DrillExercise, drill_of
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.server.dependencies import Asker, Guest, Now, Process, Route, Store
 from meldrin.server.drills.present import list_of, page_of
@@ -32,18 +31,7 @@ def list_drills(session: Store, actor: Asker, now: Now) -> DrillList:
 def start_sitting(wanted: SittingWanted, session: Store, actor: Guest, now: Now) -> SittingBegun:
     """Begin a sitting; a newcomer becomes a guest by it."""
     use(session, actor, "attempts", now=now)
-    exercise = DrillExercise(
-        drill=wanted.drill,
-        instrument_id=wanted.instrument,
-        instrument_text=text_for(session, actor, wanted.instrument),
-        seed=0,
-        string=wanted.string,
-        tuning=wanted.tuning,
-        interval=wanted.interval,
-        truth=wanted.truth,
-        trials=wanted.trials or drill_of(wanted.drill).trials,
-        naming=wanted.naming,
-    )
+    exercise = wanted.exercise(text_for(session, actor, wanted.instrument))
     return SittingBegun(id=begin_sitting(session, actor, exercise, now=now).id)
 
 

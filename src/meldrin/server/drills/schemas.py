@@ -6,7 +6,16 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Le, MaxLen
 from pydantic import Field, TypeAdapter
 
-from meldrin.core.drills import FEWEST, MOST, DrillAction, Interval, Sure, Truth
+from meldrin.core.drills import (
+    FEWEST,
+    MOST,
+    DrillAction,
+    DrillExercise,
+    Interval,
+    Sure,
+    Truth,
+    drill_of,
+)
 from meldrin.core.drills.sitting import MOST_STRINGS, Stage
 from meldrin.core.pitch import Naming
 from meldrin.core.sound.events import SoundEvent
@@ -171,6 +180,25 @@ class SittingWanted(Wire):
     truth: Truth = "pure"
     trials: Annotated[int, Ge(FEWEST), Le(MOST)] | None = None
     naming: Naming = "letters"
+
+    def exercise(self, instrument_text: str = "") -> DrillExercise:
+        """Return what the sitting begins with; what is known of the ear is still to come.
+
+        Raises:
+            MeldrinError: for settings that do not go together.
+        """
+        return DrillExercise(
+            drill=self.drill,
+            instrument_id=self.instrument,
+            instrument_text=instrument_text,
+            seed=0,
+            string=self.string,
+            tuning=self.tuning,
+            interval=self.interval,
+            truth=self.truth,
+            trials=self.trials or drill_of(self.drill).trials,
+            naming=self.naming,
+        )
 
 
 class SittingBegun(Wire):

@@ -4,7 +4,7 @@ from typing import TYPE_CHECKING
 
 from sqlalchemy.orm import Session
 
-from meldrin.core.people import code_said, name_said, passphrase_said, picture_groups
+from meldrin.core.people import code_said, name_said, passphrase_said, picture_words
 from meldrin.server.accounts.schemas import PassphrasePicture
 from meldrin.server.studios.schemas import (
     AuditEntry,
@@ -82,7 +82,7 @@ def entry_of(entry: Entry) -> AuditEntry:
 
 def slip_of(slip: Slip) -> PupilSlip:
     """Return what a pupil is given."""
-    words = {one: said for group in picture_groups() for one, said in group.pictures.items()}
+    words = picture_words()
     return PupilSlip(
         called=slip.called,
         name=slip.kept.name,
@@ -100,7 +100,7 @@ def printed_of(slip: SlipToPrint, *, address: str) -> "PrintedSlip":
     from meldrin.reports.slips_pdf import PrintedSlip
 
     passphrase_said(slip.pictures)
-    words = {one: said for group in picture_groups() for one, said in group.pictures.items()}
+    words = picture_words()
     code = code_said(slip.code)
     return PrintedSlip(
         name_said(slip.called),

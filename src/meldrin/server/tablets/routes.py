@@ -13,10 +13,11 @@ router = APIRouter(prefix="/api/shared-device", tags=["studios"], route_class=Ro
 
 
 @router.get("")
-def show_shared_device(request: Request, session: Store) -> SharedPage:
+def show_shared_device(request: Request, response: Response, session: Store) -> SharedPage:
     """Whether this device is shared, and who can sign in on it."""
     studio = tablets.studio_of_device(session, request.cookies.get(SHARED_COOKIE))
     if studio is None:
+        response.delete_cookie(SHARED_COOKIE)  # it is an ordinary one from now on
         return SharedPage(studio=None, pupils=[])
     return SharedPage(
         studio=studio.name,

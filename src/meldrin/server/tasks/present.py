@@ -4,7 +4,6 @@ from dataclasses import asdict
 
 from sqlalchemy.orm import Session
 
-from meldrin.core.drills import DrillExercise, drill_of
 from meldrin.core.people import title_said
 from meldrin.core.tasks import ListenPart, Part, ReadPart, Task, TunePart
 from meldrin.server.drills.schemas import SittingWanted
@@ -136,20 +135,8 @@ def _part(session: Session, actor: Actor, wanted: PartWanted) -> Part:
             text = own_text(session, actor, wanted.exercise.instrument)
             return TunePart(wanted.exercise.exercise(text), wanted.helps, wanted.times)
         case ListenWanted():
-            sitting = wanted.sitting
-            exercise = DrillExercise(
-                drill=sitting.drill,
-                instrument_id=sitting.instrument,
-                instrument_text=own_text(session, actor, sitting.instrument),
-                seed=0,
-                string=sitting.string,
-                tuning=sitting.tuning,
-                interval=sitting.interval,
-                truth=sitting.truth,
-                trials=sitting.trials or drill_of(sitting.drill).trials,
-                naming=sitting.naming,
-            )
-            return ListenPart(exercise, wanted.times)
+            text = own_text(session, actor, wanted.sitting.instrument)
+            return ListenPart(wanted.sitting.exercise(text), wanted.times)
         case ReadWanted():
             return ReadPart(wanted.page, wanted.instrument, wanted.method)
 

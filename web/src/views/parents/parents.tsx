@@ -34,7 +34,7 @@ const PARTS: readonly { head: string; says: readonly string[] }[] = [
     head: "What it is",
     says: [
       "Your child learns here to tune a string instrument by ear, on a made-up instrument on the screen.",
-      "It costs nothing to you, shows no advertisements, and sends nothing to other companies.",
+      "It shows no advertisements, and sends nothing to anybody else.",
     ],
   },
   {
