@@ -1,7 +1,7 @@
 // My work: keep it under a name, come back to it on another device, see where one is signed in.
 
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
 import { api, queries, said, type Schemas } from "../../api/client";
@@ -91,6 +91,7 @@ const Slip = styled.section`
 /** Whose work this is, and what can be done about that. */
 export function Account() {
   const learner = useLearner();
+  const scanned = useScannedSlip();
   const [kept, setKept] = useState<Kept | null>(null);
   if (learner.error)
     return (
@@ -116,7 +117,7 @@ export function Account() {
       <h1>My work</h1>
       <Two>
         <Keep onKept={setKept} />
-        <ComeBack hasWork={who === "guest"} />
+        <ComeBack hasWork={who === "guest"} scanned={scanned} />
       </Two>
       {who === "guest" ? <TakeAlong /> : null}
     </Main>
@@ -170,15 +171,19 @@ const WAYS = [
 const SLIP = "#slip=";
 
 /** The code that a camera has read from a slip; it does not stay in the address. */
-function scannedSlip(): string {
-  if (!location.hash.startsWith(SLIP)) return "";
-  const code = decodeURIComponent(location.hash.slice(SLIP.length));
-  history.replaceState(history.state, "", location.pathname);
+function useScannedSlip(): string {
+  const [code] = useState(() =>
+    location.hash.startsWith(SLIP) ? decodeURIComponent(location.hash.slice(SLIP.length)) : "",
+  );
+  useEffect(() => {
+    if (code) history.replaceState(history.state, "", location.pathname);
+  }, [code]);
   return code;
 }
 
-function ComeBack({ hasWork }: { hasWork: boolean }) {
-  const [scanned] = useState(scannedSlip);
+type ComeBackProps = { hasWork: boolean; scanned: string };
+
+function ComeBack({ hasWork, scanned }: ComeBackProps) {
   const [way, setWay] = useState<(typeof WAYS)[number]["id"]>(scanned ? "slip" : "pictures");
   const [name, setName] = useState("");
   const [pictures, setPictures] = useState<One[]>([]);
