@@ -26,6 +26,7 @@ LOOKS: Final = {
     "/api/attempts/{attempt_id}/sound.wav",
     "/api/attempts/{attempt_id}/attempt.json",
     "/api/drills/{sitting_id}",
+    "/api/rounds/{round_id}",
 }
 PART: Final = {"kind": "tune", "exercise": {"instrument": "viola", "method": "fifths"}}
 TASK: Final = {"name": "Mine now", "parts": [PART]}
@@ -48,6 +49,9 @@ BODIES: Final[dict[str, Any]] = {
     },
     "/api/studios/{studio_id}/tasks/{task_id}/give": {"everyone": True},
     "/api/studios/{studio_id}/given/{assignment_id}": {"due": None, "by_link": False},
+    "/api/studios/{studio_id}/rounds": {"show": "chord", "count": 3},
+    "/api/studios/{studio_id}/rounds/{round_id}/moves": {"move": "ask", "version": 0},
+    "/api/rounds/{round_id}/answers": {"number": 1, "answer": 0},
     "/api/attempts/{attempt_id}": {"title": "Mine now"},
 }
 OWN_ROWS: Final = {"sign_ins", "learners", "uses", "accounts", "open_lines", "pulses", "audit"}
@@ -69,7 +73,10 @@ class Matrix(StudioTest):
         member = self.members()["Liv"]["id"]
         given = self.teacher.post(give, json={"members": [member]}).json()["id"]
         page = self.page()
+        begun = self.teacher.post(f"{self.studio}/rounds", json={"show": "chord", "count": 3})
+        self.round = begun.json()["scene"]["id"]
         self.ids = {
+            "round_id": self.round,
             "task_id": task,
             "assignment_id": given,
             "given_id": given,
@@ -151,6 +158,9 @@ class Matrix(StudioTest):
                     socket.send_json({"kind": "hello", "tab": "stranger-1"})
                     self.assertEqual(socket.receive_json()["code"], "no_such_attempt", role)
                 asked += 1
+            with client.websocket_connect(f"/api/rounds/{self.round}/line") as socket:
+                self.assertEqual(socket.receive_json()["code"], "no_such_round", role)
+            asked += 1
         self.assertEqual(self.rows(), before)
         self.assertGreaterEqual(asked, 8 * 45)
 
@@ -164,6 +174,8 @@ class Matrix(StudioTest):
                     self.assertEqual(self.ask(teacher, route, method), 403, what)
             elif method == "GET" and route.path in LOOKS:
                 self.assertEqual(self.ask(teacher, route, method), 200, what)
+            elif route.path.endswith("/sound"):  # where there is something to play
+                self.assertEqual(self.ask(teacher, route, method), 422, what)
             elif "given_id" not in route.path:  # a teacher may try what is set
                 self.assertEqual(self.ask(teacher, route, method), 404, what)
         after = self.rows()

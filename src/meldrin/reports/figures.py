@@ -34,6 +34,7 @@ def figures_text(sat: Sequence[Sat], tuned: Sequence[Tuned]) -> str:
 SAT_COLUMNS: Final = (
     "drill", "known_by", "right", "trials", "low", "middle", "high", "level", "next_level", "brier",
     "guess", "guess_right", "fairly", "fairly_right", "sure", "sure_right", "below", "above",
+    "in_class",
 )  # fmt: skip
 TUNED_COLUMNS: Final = ("method", "aid", "points", "closing_cents", "seconds", "tolerance_cents")
 BROUGHT_COLUMNS: Final = tuple(column.name for column in fields(Brought))
@@ -59,7 +60,7 @@ def figures_csv(sat: Sequence[Sat], tuned: Sequence[Tuned]) -> str:
 def _sat_row(one: Sat) -> dict[str, object]:
     same = (
         "instrument", "drill", "known_by", "right", "trials", "level", "next_level", "brier",
-        "below", "above",
+        "below", "above", "in_class",
     )  # fmt: skip
     row: dict[str, object] = {name: getattr(one, name) for name in same}
     if one.threshold is not None:

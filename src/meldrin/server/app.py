@@ -31,7 +31,10 @@ from meldrin.server.pages import add_pages
 from meldrin.server.practices import routers
 from meldrin.server.prepare import routes as prepare
 from meldrin.server.problems import PROBLEMS, add_problem_handlers
+from meldrin.server.realtime.hub import Hub
 from meldrin.server.realtime.journal import Journal
+from meldrin.server.rounds import routes as rounds
+from meldrin.server.rounds.present import scene_text
 from meldrin.server.scores import routes as scores
 from meldrin.server.shows import routes as shows
 from meldrin.server.studios import routes as studios
@@ -53,6 +56,7 @@ AREAS = (
     learner,
     names,
     prepare,
+    rounds,
     scores,
     shows,
     studios,
@@ -79,12 +83,22 @@ def create_app(
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         journal = Journal(pools.journal, now, results)
+        hub = Hub(pools.requests, now, scene_text)
         kept = Kept(
-            uuid.uuid4().hex, settings, pools, results, journal, traffic, Turns(), Replays(), now
+            uuid.uuid4().hex,
+            settings,
+            pools,
+            results,
+            journal,
+            traffic,
+            Turns(),
+            Replays(),
+            hub,
+            now,
         )
         app.state.kept, app.state.looked = kept, health.Looked()
         ended = threading.Event()
-        beside = [asyncio.create_task(work) for work in (journal.run(), traffic.watch())]
+        beside = [asyncio.create_task(work) for work in (journal.run(), traffic.watch(), hub.run())]
         keeping = [
             asyncio.create_task(work)
             for work in (_keep_places(kept, ended), _keep_house(kept, ended))

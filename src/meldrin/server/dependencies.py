@@ -14,6 +14,7 @@ from starlette.requests import HTTPConnection
 
 from meldrin.server.browser import COOKIE, address_of, device_of, remember
 from meldrin.server.edge.traffic import Traffic, Turns
+from meldrin.server.realtime.hub import Hub
 from meldrin.server.realtime.journal import Journal
 from meldrin.services.actor import Actor
 from meldrin.services.identity import actor_of, new_secret, welcome_guest
@@ -36,6 +37,7 @@ class Kept:
     traffic: Traffic
     turns: Turns
     replays: Replays
+    hub: Hub
     now: Callable[[], datetime]
 
 

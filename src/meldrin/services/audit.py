@@ -32,6 +32,7 @@ What = Literal[
     "task",
     "given",
     "results",
+    "round",
 ]
 # What each is in words, after the name of whoever did it.
 SAYS: Final[dict[What, str]] = {
@@ -56,6 +57,7 @@ SAYS: Final[dict[What, str]] = {
     "task": "changed the exercises",
     "given": "changed what is set",
     "results": "looked at the results of an exercise",
+    "round": "began a round with the class",
 }
 MOST_ENTRIES: Final = 200
 SEEN_AGAIN: Final = timedelta(hours=1)  # what is looked at again within it is one look

@@ -27,13 +27,18 @@ from meldrin.store.tables import (
     LearnerRow,
     MemberRow,
     ResultRow,
+    RoundAnswerRow,
+    RoundRow,
+    RoundSeatRow,
     SignInRow,
     StudioRow,
     TodayRow,
 )
 
 # Columns that say nothing of the learner: keys of rows, and what must not be known.
-LEFT_OUT = frozenset({"id", "learner_id", "attempt_id", "studio_id", "version", "holder"})
+LEFT_OUT = frozenset(
+    {"id", "learner_id", "attempt_id", "studio_id", "round_id", "seat_id", "version", "holder"}
+)
 SECRETS = frozenset({"secret_sha256", "passphrase", "slip_sha256"})
 
 
@@ -55,6 +60,7 @@ def everything_of(session: Session, actor: Actor) -> Iterator[tuple[str, str]]:
         yield f"{name}.json", _json([_told(row) for row in mine])
     yield "studios.json", _json(_studios(session, actor))
     yield "set.json", _json(_set(session, actor))
+    yield "rounds.json", _json(_rounds(session, actor))
     looks = [asdict(one) for one in about(session, actor)]
     yield "looked-at-by.json", _json([{**one, "at": _plain(one["at"])} for one in looks])
     instruments = select(InstrumentRow).where(InstrumentRow.learner_id == actor.learner)
@@ -101,6 +107,21 @@ def _set(session: Session, actor: Actor) -> list[dict[str, object]]:
     return [
         {"exercise": name, "part": part, "attempt": attempt}
         for name, part, attempt in session.execute(query)
+    ]
+
+
+def _rounds(session: Session, actor: Actor) -> list[dict[str, object]]:
+    """Return what was said in rounds with a class."""
+    query = (
+        select(RoundRow.moved_at, RoundSeatRow.place, RoundAnswerRow)
+        .join(RoundSeatRow, RoundSeatRow.round_id == RoundRow.id)
+        .join(RoundAnswerRow, RoundAnswerRow.seat_id == RoundSeatRow.id)
+        .where(RoundSeatRow.learner_id == actor.learner)
+        .order_by(RoundSeatRow.id, RoundAnswerRow.number)
+    )
+    return [
+        {"at": _plain(at), "place": place, **_told(row)}
+        for at, place, row in session.execute(query)
     ]
 
 

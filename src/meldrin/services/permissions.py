@@ -5,7 +5,7 @@ have. A teacher who may do less than an owner is told so.
 from collections.abc import Collection
 
 from meldrin.services.actor import Actor
-from meldrin.store.tables import AssignmentRow, AttemptRow, InstrumentRow, MemberRow
+from meldrin.store.tables import AssignmentRow, AttemptRow, InstrumentRow, MemberRow, RoundRow
 
 
 def may_see(actor: Actor, attempt: AttemptRow, *, pupil_in: Collection[int] = ()) -> bool:
@@ -78,3 +78,12 @@ def may_do(actor: Actor, assignment: AssignmentRow, *, has_it: bool) -> bool:
         has_it: it was given to them, or they came by its code.
     """
     return has_it or may_teach(actor, assignment.studio_id)
+
+
+def may_watch(actor: Actor, found: RoundRow, *, has_seat: bool) -> bool:
+    """Whether somebody may see how a round stands.
+
+    Args:
+        has_seat: they judge in it.
+    """
+    return has_seat or may_teach(actor, found.studio_id)

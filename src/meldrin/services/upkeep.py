@@ -1,5 +1,6 @@
 """What has to be done now and then: guests who are gone for good are erased, and counts that no
-limit looks at any more. Who has a name stays until they erase themselves.
+limit looks at any more, and rounds that are long over. Who has a name stays until they erase
+themselves.
 """
 
 import threading
@@ -9,6 +10,7 @@ from typing import Final
 from sqlalchemy import ColumnElement, and_, delete, exists, or_, select
 from sqlalchemy.orm import Session
 
+from meldrin.services.rounds import KEPT_FOR, end_left
 from meldrin.services.studios import erase_studio
 from meldrin.store.engine import Sessions, in_transaction
 from meldrin.store.tables import (
@@ -23,6 +25,7 @@ from meldrin.store.tables import (
     MemberRow,
     OpenLineRow,
     PulseRow,
+    RoundRow,
     SignInRow,
     StudioRow,
     Table,
@@ -65,6 +68,8 @@ def tidy(
         if len(keys) < AT_ONCE:
             break
     _end_studios(sessions, now=now)
+    in_transaction(sessions, lambda session: end_left(session, now=now))
+    _erase(sessions, RoundRow, RoundRow.moved_at < now - KEPT_FOR)
     _erase(sessions, InvitationRow, InvitationRow.until < now)
     _erase(sessions, AuditRow, AuditRow.at < now - AUDITED)
     _erase(sessions, SignInRow, SignInRow.ends_at < now)

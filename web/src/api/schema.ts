@@ -751,6 +751,194 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studios/{studio_id}/rounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rounds
+         * @description The rounds of a studio, the one moved last first.
+         */
+        get: operations["list_rounds"];
+        put?: never;
+        /**
+         * Begin Round
+         * @description Begin a round; its code is for the wall.
+         */
+        post: operations["begin_round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/rounds/{round_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lead Round
+         * @description A round for the one who leads it.
+         */
+        get: operations["lead_round"];
+        put?: never;
+        post?: never;
+        /**
+         * Erase Round
+         * @description Erase a round; what is in the records of pupils stays there.
+         */
+        delete: operations["erase_round"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/rounds/{round_id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Round
+         * @description Move a round on.
+         */
+        post: operations["move_round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/rounds/{round_id}/examples/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hear Example
+         * @description How one of the answers sounds where nobody can miss it.
+         */
+        get: operations["hear_example"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/codes/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look At Code
+         * @description What a code on the wall opens.
+         */
+        get: operations["look_at_code"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rounds/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Join Round
+         * @description Sit down in a round by its code; a newcomer becomes a guest by it.
+         */
+        post: operations["join_round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rounds/{round_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Watch Round
+         * @description A round for those who judge in it, with what they have said.
+         */
+        get: operations["watch_round"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rounds/{round_id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Round
+         * @description Say what one hears; it may be changed until the truth is told.
+         */
+        post: operations["answer_round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rounds/{round_id}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hear Round
+         * @description What is asked or told just now, for a device that plays it.
+         */
+        get: operations["hear_round"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rubric": {
         parameters: {
             query?: never;
@@ -2540,6 +2728,17 @@ export interface components {
             code: string;
         };
         /**
+         * CodeOpens
+         * @description What a code on the wall opens; the id of a round is told to those who sit down in it.
+         */
+        CodeOpens: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "exercise" | "round";
+        };
+        /**
          * Decide
          * @description Say, before the first turn of this step's string, whether it is low or high, or that you
          *     cannot tell.
@@ -2563,6 +2762,16 @@ export interface components {
         DeviceWanted: {
             /** Name */
             name: string;
+        };
+        /**
+         * DrillAnswer
+         * @description What can be said.
+         */
+        DrillAnswer: {
+            /** Id */
+            id: string;
+            /** Words */
+            words: string;
         };
         /**
          * DrillExample
@@ -4177,6 +4386,289 @@ export interface components {
             cautions: string[];
         };
         /**
+         * RoundAnswer
+         * @description An answer to a question.
+         */
+        RoundAnswer: {
+            /** Number */
+            number: number;
+            /**
+             * Place
+             * @default 1
+             */
+            place?: number;
+            /** Answer */
+            answer: number;
+            /** Sure */
+            sure?: ("guess" | "fairly" | "sure") | null;
+        };
+        /**
+         * RoundBeating
+         * @description A stretch of what sounds in which two notes beat so many times a second.
+         */
+        RoundBeating: {
+            /** Begin S */
+            begin_s: number;
+            /** End S */
+            end_s: number;
+            /** Beats Hz */
+            beats_hz: number;
+        };
+        /**
+         * RoundExample
+         * @description One of the answers, as it sounds where nobody can miss it.
+         */
+        RoundExample: {
+            /** Words */
+            words: string;
+            /** Listen For */
+            listen_for: string;
+        };
+        /**
+         * RoundJoin
+         * @description The code on the wall, and how many judge at this browser.
+         */
+        RoundJoin: {
+            /** Code */
+            code: string;
+            /**
+             * Places
+             * @default 1
+             */
+            places?: number;
+        };
+        /**
+         * RoundLine
+         * @description A question when all is over: the truth, and how many of how many said it.
+         */
+        RoundLine: {
+            /** Number */
+            number: number;
+            /** Says */
+            says: string;
+            /**
+             * Help
+             * @enum {string}
+             */
+            help: "water" | "words" | "ear";
+            /** Right */
+            right: number;
+            /** Of */
+            of: number;
+        };
+        /**
+         * RoundMove
+         * @description A move, from the version of the round that is seen.
+         */
+        RoundMove: {
+            /**
+             * Move
+             * @enum {string}
+             */
+            move: "ask" | "play" | "tell" | "end";
+            /** Version */
+            version: number;
+        };
+        /**
+         * RoundPage
+         * @description A round for the one who leads it.
+         */
+        RoundPage: {
+            scene: components["schemas"]["RoundScene"];
+            /** Code */
+            code: string | null;
+            /** Examples */
+            examples: components["schemas"]["RoundExample"][];
+        };
+        /**
+         * RoundPlace
+         * @description Somebody at this browser: what they have said, and when all is over what that tells.
+         */
+        RoundPlace: {
+            /** Place */
+            place: number;
+            /** Said */
+            said: components["schemas"]["RoundSaid"][];
+            /** Says */
+            says: string | null;
+        };
+        /**
+         * RoundQuestion
+         * @description What is asked. `listen_for`: a line for each answer, where words help, else none. `water`:
+         *     how fast it beats, where the water helps.
+         */
+        RoundQuestion: {
+            /** Question */
+            question: string;
+            /** Answers */
+            answers: components["schemas"]["DrillAnswer"][];
+            /**
+             * Order
+             * @enum {string}
+             */
+            order: "upwards" | "listed";
+            /**
+             * Help
+             * @enum {string}
+             */
+            help: "water" | "words" | "ear";
+            /** Listen For */
+            listen_for: string[];
+            /** Water */
+            water: components["schemas"]["RoundBeating"][];
+            /** Parts */
+            parts: components["schemas"]["DrillPart"][];
+            /** Lasts S */
+            lasts_s: number;
+        };
+        /**
+         * RoundRowPage
+         * @description A round in a list.
+         */
+        RoundRowPage: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "gathering" | "asked" | "told" | "over";
+            /** Number */
+            number: number;
+            /** Count */
+            count: number;
+            /**
+             * Moved
+             * Format: date-time
+             */
+            moved: string;
+        };
+        /**
+         * RoundSaid
+         * @description What somebody said to a question: the answer from 0.
+         */
+        RoundSaid: {
+            /** Number */
+            number: number;
+            /** Answer */
+            answer: number;
+            /** Sure */
+            sure: ("guess" | "fairly" | "sure") | null;
+        };
+        /**
+         * RoundScene
+         * @description How a round stands, for every screen. `here`: how many judge in it now.
+         */
+        RoundScene: {
+            /** Id */
+            id: string;
+            /** Version */
+            version: number;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "gathering" | "asked" | "told" | "over";
+            /** Name */
+            name: string;
+            /** Drill */
+            drill: string;
+            /** Studio */
+            studio: string;
+            /** Number */
+            number: number;
+            /** Count */
+            count: number;
+            /** Plays */
+            plays: number;
+            /** Each Plays */
+            each_plays: boolean;
+            /** Here */
+            here: number;
+            /** Answered */
+            answered: number;
+            question: components["schemas"]["RoundQuestion"] | null;
+            truth: components["schemas"]["RoundTruth"] | null;
+            /** Lines */
+            lines: components["schemas"]["RoundLine"][];
+        };
+        /**
+         * RoundSeats
+         * @description A round for those who judge at one browser.
+         */
+        RoundSeats: {
+            scene: components["schemas"]["RoundScene"];
+            /** Places */
+            places: components["schemas"]["RoundPlace"][];
+        };
+        /**
+         * RoundSound
+         * @description What is to be played: 16-bit samples, little-endian, in base 64.
+         */
+        RoundSound: {
+            /** Rate */
+            rate: number;
+            /** Samples */
+            samples: string;
+        };
+        /**
+         * RoundTruth
+         * @description What was right, from 0, and how often each answer was given; nobody's name is here.
+         */
+        RoundTruth: {
+            /** Right */
+            right: number;
+            /** Says */
+            says: string;
+            /** Tells */
+            tells: string;
+            /** Said */
+            said: string;
+            /** Counts */
+            counts: number[];
+            /** Parts */
+            parts: components["schemas"]["DrillPart"][];
+            /** Difference */
+            difference: number | null;
+            /** Water */
+            water: components["schemas"]["RoundBeating"][];
+        };
+        /**
+         * RoundWanted
+         * @description A round to begin: a drill's trials, or the sides of a comparison.
+         */
+        RoundWanted: {
+            sitting?: components["schemas"]["SittingWanted"] | null;
+            /**
+             * Show
+             * @default
+             */
+            show?: string;
+            /**
+             * Count
+             * @default 8
+             */
+            count?: number;
+            /**
+             * Size
+             * @default middle
+             * @enum {string}
+             */
+            size?: "large" | "middle" | "small";
+            /**
+             * Fading
+             * @default true
+             */
+            fading?: boolean;
+            /**
+             * Each Plays
+             * @default false
+             */
+            each_plays?: boolean;
+        };
+        /**
          * RubricPage
          * @description How the score works, as data.
          */
@@ -5491,7 +5983,7 @@ export interface components {
          *     wrong and what would do.
          * @enum {string}
          */
-        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "class_list" | "database" | "decided" | "demo_only" | "demo_pupil" | "drill" | "exercise" | "figures" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_group" | "no_such_instrument" | "no_such_member" | "no_such_method" | "no_such_page" | "no_such_plan" | "no_such_practice" | "no_such_stage" | "no_such_string" | "no_such_studio" | "no_such_tablet" | "no_such_task" | "no_such_tuning" | "no_such_show" | "no_such_sign_in" | "no_such_word" | "glossary" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "name" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "passphrase" | "port" | "practice" | "reference" | "role" | "side" | "slack" | "slip" | "sign_in" | "source" | "start" | "studio" | "store_away" | "strings" | "temperament" | "task" | "time_up" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
+        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "class_list" | "database" | "decided" | "demo_only" | "demo_pupil" | "drill" | "exercise" | "figures" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_group" | "no_such_instrument" | "no_such_member" | "no_such_method" | "no_such_page" | "no_such_plan" | "no_such_practice" | "no_such_round" | "no_such_stage" | "no_such_string" | "no_such_studio" | "no_such_tablet" | "no_such_task" | "no_such_tuning" | "no_such_show" | "no_such_sign_in" | "no_such_word" | "glossary" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "name" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "passphrase" | "port" | "practice" | "reference" | "round" | "role" | "side" | "slack" | "slip" | "sign_in" | "source" | "start" | "studio" | "store_away" | "strings" | "temperament" | "task" | "time_up" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
         /**
          * Moved
          * @description Another tab has taken the attempt over; this one is no longer heard.
@@ -5923,16 +6415,6 @@ export interface components {
             kind: "turn_trial";
         };
         DrillsFromBrowser: components["schemas"]["Hello"] | components["schemas"]["DrillAct"];
-        /**
-         * DrillAnswer
-         * @description What can be said.
-         */
-        DrillAnswer: {
-            /** Id */
-            id: string;
-            /** Words */
-            words: string;
-        };
         /**
          * DrillNow
          * @description The answer to DrillAct: the sitting as it now stands, and what sounds from now on where a
@@ -7951,6 +8433,461 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FitnessPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_rounds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundRowPage"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lead_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    erase_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundMove"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hear_example: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                round_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundSound"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeOpens"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    join_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundJoin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundSeats"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    watch_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundSeats"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundAnswer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hear_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundSound"];
                 };
             };
             /** @description Refused, with a sentence */

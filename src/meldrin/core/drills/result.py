@@ -101,8 +101,8 @@ def drill_result(exercise: DrillExercise, log: Sequence[Timed[DrillAction]]) -> 
         known=state.belief.kept if state.belief else (),
         trials=trials,
         right=sum(one.is_right for one in trials),
-        calibration=_calibration(trials),
-        brier=_brier(trials),
+        calibration=calibration_of(trials),
+        brier=mean_error(trials),
         headline=headline,
         remarks=(*remarks, *_sure_remarks(trials), *tired),
         level=exercise.level,
@@ -153,7 +153,8 @@ def above_chance(trials: Sequence[Trial]) -> bool:
     return right - 0.5 > sum(chances) + ABOVE_CHANCE * spread
 
 
-def _calibration(trials: Sequence[Trial]) -> tuple[Calibration, ...]:
+def calibration_of(trials: Sequence[Trial]) -> tuple[Calibration, ...]:
+    """Return the answers by how sure they were, each with how many of them were right."""
     found = []
     for sure in SAID:
         said = [one for one in trials if one.sure == sure]
@@ -161,7 +162,8 @@ def _calibration(trials: Sequence[Trial]) -> tuple[Calibration, ...]:
     return tuple(found)
 
 
-def _brier(trials: Sequence[Trial]) -> float | None:
+def mean_error(trials: Sequence[Trial]) -> float | None:
+    """Return the mean square of what was said to be likely against what was so, or None."""
     if not trials:
         return None
     said = [SAID[one.sure] or 1.0 / one.answers for one in trials]

@@ -285,7 +285,7 @@ class Sitting:
     @property
     def posed(self) -> Posed:
         """The trial that is asked or told."""
-        return _posed(self.exercise, self.number, self.difference)
+        return posed_of(self.exercise, self.number, self.difference)
 
     @property
     def heard(self) -> Heard | None:
@@ -300,7 +300,7 @@ class Sitting:
     @property
     def examples(self) -> tuple[Example, ...]:
         """One of each answer, where nobody can miss it."""
-        return _examples(self.exercise)
+        return examples_of(self.exercise)
 
 
 def _asked_of(exercise: DrillExercise, *, difference: float, number: int = 0) -> Asked:
@@ -319,14 +319,16 @@ def _asked_of(exercise: DrillExercise, *, difference: float, number: int = 0) ->
 
 
 @lru_cache(maxsize=128)  # asked for again and again while a trial is heard and judged
-def _posed(exercise: DrillExercise, number: int, difference: float) -> Posed:
+def posed_of(exercise: DrillExercise, number: int, difference: float) -> Posed:
+    """Return the trial of this number, from 1, with this difference (on the scale of its drill)."""
     asked = _asked_of(exercise, difference=difference, number=number - 1)
     draw = random.Random(f"{exercise.seed} trial {number}")
     return drill_of(exercise.drill).put(asked, draw)
 
 
 @lru_cache(maxsize=32)
-def _examples(exercise: DrillExercise) -> tuple[Example, ...]:
+def examples_of(exercise: DrillExercise) -> tuple[Example, ...]:
+    """Return one of each answer, where nobody can miss it."""
     drill, asked = drill_of(exercise.drill), _asked_of(exercise, difference=0.0)
     if isinstance(drill, ThresholdDrill):
         threshold = _known(drill, exercise).threshold.middle

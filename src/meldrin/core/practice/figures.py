@@ -36,6 +36,8 @@ class Sat:
     brier: the mean square error of what was said to be likely, or None.
     sure: by how sure the answers were.
     below, above: how many wrong answers lay on the low side of the truth, and on the high side.
+    in_class: it was a round with a class, whose questions are the same for all: it measures no
+        threshold.
     """
 
     drill: Name
@@ -51,6 +53,7 @@ class Sat:
     sure: Annotated[tuple[SaidSure, ...], MaxLen(3)] = ()
     below: Count = 0
     above: Count = 0
+    in_class: bool = False
 
     @property
     def key(self) -> tuple[str, str]:

@@ -185,7 +185,7 @@ def progress(
     sure = tuple(_sure(one, sat, split) for one in SAID)
     return Progress(
         weeks=weeks,
-        says=tuple(_says(heard, strings, judged, sure, weeks, who)),
+        says=(*_says(heard, strings, judged, sure, weeks, who), *_in_class_said(sat, split, who)),
         heard=heard,
         known=tuple(one for one in known if one.share.now or one.share.before),
         strings=strings,
@@ -233,7 +233,7 @@ def _measured(sat: Iterable[Sat]) -> list[Sat]:
 
 
 def _asked(sat: Iterable[Sat]) -> list[Sat]:
-    return [one for one in sat if one.known_by == EVERYWHERE and one.trials]
+    return [one for one in sat if one.known_by == EVERYWHERE and one.trials and not one.in_class]
 
 
 def _skill_key(one: Sat) -> tuple[str, str]:
@@ -430,6 +430,19 @@ def _says(
         subject = f"{who} is" if who else "you are"
         found.append(f"When sure, {subject} right {times} times in 10.")
     return found[:MOST_SAID]
+
+
+def _in_class_said(sat: Sequence[Sat], split: _Periods, who: str) -> Iterable[str]:
+    """Return what rounds with a class told: the same for all, so that they measure nobody."""
+
+    def share(some: list[Sat]) -> Share:
+        return Share(sum(one.right for one in some), sum(one.trials for one in some))
+
+    rounds = [one for one in sat if one.in_class]
+    now = split.both(rounds, lambda one: one.at, share).now
+    if now is not None:
+        subject = f"{who} was" if who else "you were"
+        yield f"In rounds with the class {subject} right {now.right} of {now.of} times."
 
 
 def _gained(one: Heard) -> float:

@@ -55,7 +55,9 @@ def standings(
     for one in sat:
         if one.key in by_key and one.trials:
             by_key[one.key].append(one)
-    newest = {key: found[-1] for key, found in by_key.items() if found}
+    # a round with a class is practice, but tells neither a threshold nor a level
+    alone = {key: [one for one in found if not one.in_class] for key, found in by_key.items()}
+    newest = {key: found[-1] for key, found in alone.items() if found}
     at = 0
     while at < LAST_STEP and all(_away(one, newest.get(one.key), at) == 0.0 for one in skills):
         at += 1

@@ -200,7 +200,7 @@ def _question_of(posed: Posed, made: Instrument) -> DrillQuestion:
         question=posed.question,
         answers=[DrillAnswer(id=one.id, words=one.words) for one in posed.answers],
         order=posed.order,
-        parts=_stretches(posed.turned.parts) if posed.turned else _parts_of(posed.heard),
+        parts=stretches(posed.turned.parts) if posed.turned else _parts_of(posed.heard),
         picture=_picture_of(posed.shown, made),
         turn=posed.turned
         and DrillTurn(
@@ -214,10 +214,11 @@ def _question_of(posed: Posed, made: Instrument) -> DrillQuestion:
 
 
 def _parts_of(heard: Heard | None, *, told: bool = False) -> list[DrillPart]:
-    return [] if heard is None else _stretches(heard.parts, told=told)
+    return [] if heard is None else stretches(heard.parts, told=told)
 
 
-def _stretches(parts: Sequence[Part], *, told: bool = False) -> list[DrillPart]:
+def stretches(parts: Sequence[Part], *, told: bool = False) -> list[DrillPart]:
+    """Return the stretches of what sounds; what each is like only when that is told."""
     return [
         DrillPart(
             name=one.name,

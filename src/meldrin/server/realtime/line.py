@@ -116,12 +116,12 @@ async def serve_line(socket: WebSocket, attempt_id: str, seat: Seat, *, process:
     try:
         process.traffic.line_from(address)
     except MeldrinError as error:
-        await _send_away(socket, error)
+        await send_away(socket, error)
         return
     try:
         actor, place = await run_in_threadpool(_comes, socket, process)
     except MeldrinError as error:
-        await _send_away(socket, error)
+        await send_away(socket, error)
     except SQLAlchemyError as error:
         LOG.warning("a line could not begin: %s", str(error).splitlines()[0])
         await socket.close(AWAY)
@@ -156,7 +156,8 @@ def _goes(actor: Actor, place: int, process: Process) -> None:
         in_transaction(process.pools.requests, leave)
 
 
-async def _send_away(socket: WebSocket, error: MeldrinError) -> None:
+async def send_away(socket: WebSocket, error: MeldrinError) -> None:
+    """Say why nothing comes of a line, and close it."""
     refused = Refused(number=None, code=error.code, message=error.message)
     with contextlib.suppress(WebSocketDisconnect, RuntimeError):
         await socket.send_text(text_of(refused))

@@ -1,0 +1,1 @@
+"""Rounds with a class: how each stands, told to every screen."""
