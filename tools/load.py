@@ -165,12 +165,12 @@ def run_players(
             await asyncio.sleep(1.0 / JOINS_PER_S)
         load.answers_s.clear()  # from here on all of them play
         load.saves_s.clear()
-        before = {name: _cpu_s(found) for name, found in (groups or {}).items()}
+        before = {name: cpu_s(found) for name, found in (groups or {}).items()}
         begun_s = time.monotonic()
         await asyncio.sleep(until_s - begun_s - 0.5)
         load.lasted_s = time.monotonic() - begun_s
         for name, found in (groups or {}).items():
-            load.cpu_s[name] = _cpu_s(found) - before[name]
+            load.cpu_s[name] = cpu_s(found) - before[name]
         load.counted = len(load.answers_s)
         await asyncio.gather(*playing)
 
@@ -178,5 +178,6 @@ def run_players(
     return load
 
 
-def _cpu_s(found: Sequence[psutil.Process]) -> float:
+def cpu_s(found: Sequence[psutil.Process]) -> float:
+    """Return how much processor time these processes have taken, in seconds."""
     return sum(sum(one.cpu_times()[:2]) for one in found)

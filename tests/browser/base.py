@@ -31,8 +31,9 @@ expect.set_options(timeout=8_000)
 class Application:
     """`./meldrin start` on a state folder of its own; can be killed and started again."""
 
-    def __init__(self, state: Path) -> None:
+    def __init__(self, state: Path, *options: str) -> None:
         self.state = state
+        self._options = options
         self.address = ""
         self._process: subprocess.Popen[str] | None = None
 
@@ -44,7 +45,7 @@ class Application:
             "PYTHONPATH": str(ROOT / "src"),
         }
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "meldrin", "start", "--port", port],
+            [sys.executable, "-m", "meldrin", "start", "--port", port, *self._options],
             env=environment,
             stdout=subprocess.PIPE,
             text=True,
@@ -63,6 +64,12 @@ class Application:
             except httpx2.TransportError:
                 time.sleep(0.05)
         raise AssertionError("the application does not answer")
+
+    @property
+    def pid(self) -> int:
+        """Its process, whose children serve."""
+        assert self._process is not None
+        return self._process.pid
 
     def end(self, how: signal.Signals = signal.SIGINT) -> None:
         if self._process is not None:

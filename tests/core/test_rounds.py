@@ -89,6 +89,15 @@ class Asked(unittest.TestCase):
             # pure 3/2, widened by the cents
             self.assertAlmostEqual(high[0] / low[0], 1.5 * 2 ** (cents / 1200), delta=1e-6)
 
+    def test_the_water_beats_as_a_string_and_a_fork_do(self) -> None:
+        made = series(replace(UNISON, drill="beating"))
+        for number in range(1, 10):
+            (water,) = made.water(number)
+            self.assertAlmostEqual(water.beats_hz, made.difference(number) or 0.0, places=6)
+            self.assertGreater(water.depth, 0.5)  # a fork that is made as loud as its partial
+            self.assertLessEqual(water.depth, 1.0)
+        self.assertEqual(series(replace(UNISON, drill="higher")).water(1), ())
+
     def test_help_fades_in_thirds_or_is_not_there(self) -> None:
         helps = [series().help(number) for number in range(1, 10)]
         self.assertEqual(helps, ["water"] * 3 + ["words"] * 3 + ["ear"] * 3)

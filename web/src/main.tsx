@@ -60,6 +60,11 @@ const TeachExercise = lazy(async () => ({
 }));
 const Results = lazy(async () => ({ default: (await import("./views/teach/results")).Results }));
 const SetTaskView = lazy(async () => ({ default: (await import("./views/set/set")).SetTaskView }));
+const Rounds = lazy(async () => ({ default: (await import("./views/teach/rounds")).Rounds }));
+const LeadRound = lazy(async () => ({
+  default: (await import("./views/teach/lead-round")).LeadRound,
+}));
+const Judge = lazy(async () => ({ default: (await import("./views/round/judge")).Judge }));
 const Parents = lazy(async () => ({ default: (await import("./views/parents/parents")).Parents }));
 const Do = lazy(async () => ({ default: (await import("./views/set/do")).Do }));
 const Join = lazy(async () => ({ default: (await import("./views/teach/join")).Join }));
@@ -118,6 +123,7 @@ if (root) {
                 <Route path="shared" element={<Shared />} />
                 <Route path="join" element={<Join />} />
                 <Route path="parents" element={<Parents />} />
+                <Route path="round/:code" element={<Judge />} />
                 <Route path="do" element={<Do />} />
                 <Route path="set/:key" element={<SetTaskView />} />
                 <Route path="teach" element={<Teach />} />
@@ -127,6 +133,8 @@ if (root) {
                   <Route path="exercises" element={<Exercises />} />
                   <Route path="exercises/:task" element={<TeachExercise />} />
                   <Route path="given/:given" element={<Results />} />
+                  <Route path="rounds" element={<Rounds />} />
+                  <Route path="rounds/:round" element={<LeadRound />} />
                   <Route path="instruments" element={<Shelf />} />
                   <Route path="studio" element={<Settings />} />
                 </Route>

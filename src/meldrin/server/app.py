@@ -34,7 +34,7 @@ from meldrin.server.problems import PROBLEMS, add_problem_handlers
 from meldrin.server.realtime.hub import Hub
 from meldrin.server.realtime.journal import Journal
 from meldrin.server.rounds import routes as rounds
-from meldrin.server.rounds.present import scene_text
+from meldrin.server.rounds.present import scene_of
 from meldrin.server.scores import routes as scores
 from meldrin.server.shows import routes as shows
 from meldrin.server.studios import routes as studios
@@ -83,7 +83,7 @@ def create_app(
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         journal = Journal(pools.journal, now, results)
-        hub = Hub(pools.requests, now, scene_text)
+        hub = Hub(pools.requests, now, scene_of)
         kept = Kept(
             uuid.uuid4().hex,
             settings,

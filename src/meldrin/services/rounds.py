@@ -12,9 +12,10 @@ import uuid
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import lru_cache
 from typing import Final, Literal, cast
 
-from sqlalchemy import func, insert, select, update
+from sqlalchemy import Select, bindparam, func, insert, select, update
 from sqlalchemy.dialects.mysql import insert as upsert
 from sqlalchemy.orm import Session
 
@@ -59,6 +60,26 @@ class Tally:
     version: int
     here: int
     answered: int
+
+
+def _tallies() -> Select[tuple[int, int, int, int]]:
+    """Return the query of how rounds stand: made once, since it is asked many times a second."""
+    here = (
+        select(func.count())
+        .where(RoundSeatRow.round_id == RoundRow.id, RoundSeatRow.until > bindparam("now"))
+        .scalar_subquery()
+    )
+    answered = (
+        select(func.count())
+        .where(RoundAnswerRow.round_id == RoundRow.id, RoundAnswerRow.number == RoundRow.number)
+        .scalar_subquery()
+    )
+    return select(
+        RoundRow.id, RoundRow.version, here.label("here"), answered.label("answered")
+    ).where(RoundRow.id.in_(bindparam("rounds", expanding=True)))
+
+
+TALLIES: Final = _tallies()
 
 
 def begin_round(
@@ -131,7 +152,13 @@ def rounds_in(session: Session, studio: StudioRow, *, most: int = 30) -> list[Ro
 
 def series_of(row: RoundRow) -> Series:
     """Return what a round asks."""
-    return ROUNDS.value(json.loads(row.record))
+    return series_in(row.record)
+
+
+@lru_cache(maxsize=64)
+def series_in(record: str) -> Series:
+    """Return what a round asks, from its record: read once, and asked for with every answer."""
+    return ROUNDS.value(json.loads(record))
 
 
 def round_taught(session: Session, actor: Actor, studio_id: str, round_id: str) -> RoundRow:
@@ -380,37 +407,8 @@ def _told(row: RoundRow) -> int:
 
 def tallies(session: Session, rounds: Collection[int], *, now: datetime) -> dict[int, Tally]:
     """Return how these rounds stand; one that has been erased is missing."""
-    here = (
-        select(RoundSeatRow.round_id, func.count().label("here"))
-        .where(RoundSeatRow.round_id.in_(rounds), RoundSeatRow.until > now)
-        .group_by(RoundSeatRow.round_id)
-        .subquery()
-    )
-    answered = (
-        select(RoundAnswerRow.round_id, func.count().label("answered"))
-        .join(
-            RoundRow,
-            (RoundRow.id == RoundAnswerRow.round_id) & (RoundRow.number == RoundAnswerRow.number),
-        )
-        .where(RoundAnswerRow.round_id.in_(rounds))
-        .group_by(RoundAnswerRow.round_id)
-        .subquery()
-    )
-    query = (
-        select(
-            RoundRow.id,
-            RoundRow.version,
-            func.coalesce(here.c.here, 0),
-            func.coalesce(answered.c.answered, 0),
-        )
-        .outerjoin(here, here.c.round_id == RoundRow.id)
-        .outerjoin(answered, answered.c.round_id == RoundRow.id)
-        .where(RoundRow.id.in_(rounds))
-    )
-    found = {
-        key: Tally(version, max(here_now, said), said)
-        for key, version, here_now, said in session.execute(query)
-    }
+    rows = session.execute(TALLIES, {"rounds": list(rounds), "now": now})
+    found = {one.id: Tally(one.version, max(one.here, one.answered), one.answered) for one in rows}
     session.rollback()
     return found
 

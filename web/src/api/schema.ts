@@ -4413,6 +4413,8 @@ export interface components {
             end_s: number;
             /** Beats Hz */
             beats_hz: number;
+            /** Depth */
+            depth: number;
         };
         /**
          * RoundExample

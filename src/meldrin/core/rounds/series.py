@@ -31,6 +31,8 @@ from meldrin.core.errors import Code, MeldrinError, one_of, within
 from meldrin.core.session import Record, Shape
 from meldrin.core.shows import Show, show_of
 from meldrin.core.sound.events import Start
+from meldrin.core.sound.partials import PartialTable
+from meldrin.core.sound.together import levels_over, mean_depth
 
 Drawn = TypeVar("Drawn")
 FEWEST, MOST, USUAL = 3, 12, 8
@@ -50,16 +52,20 @@ LEVELS: Final[dict[Size, int]] = {"large": 1, "middle": 2, "small": 3}
 SIDES: Final[dict[Judged, tuple[float, ...]]] = {
     "side_or_same": (-1.0, 0.0, 1.0), "whether": (0.0, 1.0), "side": (-1.0, 1.0)
 }  # fmt: skip
+LOW_OR_HIGH: Final = "Low, in tune or high"  # what the answers are called of a unison
 LEVELLED: Final = ("alone",)  # drills of a room that have a level in place of a size
 
 
 @dataclass(frozen=True, slots=True)
 class Beating:
-    """A stretch of what sounds in which two notes beat so many times a second."""
+    """A stretch of what sounds in which two notes beat so many times a second; depth: how much of
+    the partials that meet comes and goes, on average, 0 to 1.
+    """
 
     begin_s: float
     end_s: float
     beats_hz: float
+    depth: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,7 +106,8 @@ class Series:
     def name(self) -> str:
         """What it is called."""
         if self.exercise is not None:
-            return drill_of(self.exercise.drill).name
+            pair = self.exercise.drill == "width" and self.exercise.interval == "unison"
+            return LOW_OR_HIGH if pair else drill_of(self.exercise.drill).name
         return show_of(self.show).name
 
     @property
@@ -152,28 +159,45 @@ class Series:
         """
         if self.exercise is None:
             return ()
-        posed = self.posed(number)
+        heard = self.posed(number).heard
+        if heard is None or self.exercise.drill not in ("width", "beating"):
+            return ()
         if self.exercise.drill == "beating":
-            part = posed.heard.parts[-1] if posed.heard else None
-            found = self.difference(number) or 0.0
-            return () if part is None else (Beating(part.begin_s, part.end_s, abs(found)),)
-        if self.exercise.drill == "width" and posed.heard is not None:
-            return (_together(posed.heard, SEMITONES[self.exercise.interval]),)
-        return ()
+            return (_beside_a_fork(heard),)
+        return (_together(heard, meeting(SEMITONES[self.exercise.interval])),)
 
 
-def _together(heard: Heard, semitones: int) -> Beating:
-    """Return how fast the two notes of the last part beat where their partials meet."""
+def _together(heard: Heard, met: tuple[int, int] | None) -> Beating:
+    """Return how the two notes of the last part beat where their partials meet."""
     part = heard.parts[-1]
-    low, high = (
+    low, high = _sounding_in(heard, part)
+    assert met is not None  # a drill has only such intervals
+    return _beating(part, (low, met[0]), (high, met[1]))
+
+
+def _beside_a_fork(heard: Heard) -> Beating:
+    """Return how a string beats with a fork beside one of its partials."""
+    part = heard.parts[-1]
+    string, fork = _sounding_in(heard, part)
+    fork_hz = fork.frequencies_hz[0]
+    partials_hz = string.frequencies_hz
+    near = min(range(len(partials_hz)), key=lambda at: abs(partials_hz[at] - fork_hz))
+    return _beating(part, (string, near + 1), (fork, 1))
+
+
+def _sounding_in(heard: Heard, part: Part) -> list[PartialTable]:
+    return [
         one.table
         for at_s, one in heard.sounding.events
         if isinstance(one, Start) and at_s >= part.begin_s - 1e-9
-    )
-    met = meeting(semitones)
-    assert met is not None  # a drill has only such intervals
-    apart: float = low.frequencies_hz[met[0] - 1] - high.frequencies_hz[met[1] - 1]
-    return Beating(part.begin_s, part.end_s, abs(apart))
+    ]
+
+
+def _beating(part: Part, one: tuple[PartialTable, int], other: tuple[PartialTable, int]) -> Beating:
+    apart: float = one[0].frequencies_hz[one[1] - 1] - other[0].frequencies_hz[other[1] - 1]
+    lasts_s = part.end_s - part.begin_s
+    levels = (levels_over(table, place, listen_s=lasts_s) for table, place in (one, other))
+    return Beating(part.begin_s, part.end_s, abs(apart), mean_depth(*levels))
 
 
 def _of_show(show: Show, right: int) -> Posed:

@@ -9,11 +9,13 @@ import asyncio
 import contextlib
 import logging
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from functools import partial
 from typing import Final
 
 from fastapi import WebSocket, WebSocketDisconnect
+from pydantic import BaseModel
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
@@ -21,8 +23,10 @@ from meldrin.core.errors import MeldrinError
 from meldrin.services.rounds import HERE_FOR, Tally, stay, tallies
 from meldrin.store.engine import Sessions, in_transaction
 from meldrin.store.tables import RoundRow
+from meldrin.wire import text_of
 
-LOOKS_EVERY_S: Final = 0.12
+LOOKS_EVERY_S: Final = 0.15
+RESTS: Final = 2.0  # times as long as a look has taken, so that many rooms leave time for answers
 STAYS_EVERY_S: Final = HERE_FOR.total_seconds() / 3
 AWAY_S: Final = 1.0  # while the database is away
 READS_WITHIN_S: Final = 20.0  # a screen that does not read what it is told for so long is gone
@@ -81,20 +85,28 @@ class Screen:
             await self._socket.close(NOT_ASKED)
 
 
+@dataclass(frozen=True, slots=True)
+class Known:
+    """How a round stood when it was looked at, and what all its screens were told."""
+
+    tally: Tally
+    scene: BaseModel
+
+
 class Hub:
-    """The screens of all rounds in this process; `written` makes what is told of one."""
+    """The screens of all rounds in this process; `scene_of` makes what is told of one."""
 
     def __init__(
         self,
         sessions: Sessions,
         now: Callable[[], datetime],
-        written: Callable[[Session, RoundRow, Tally], str],
+        scene_of: Callable[[Session, RoundRow, Tally], BaseModel],
     ) -> None:
         self._sessions = sessions
-        self._written = written
+        self._scene_of = scene_of
         self._now = now
         self._screens: dict[int, set[Screen]] = {}
-        self._known: dict[int, tuple[Tally, str]] = {}
+        self._known: dict[int, Known] = {}
         self._some = asyncio.Event()
 
     async def serve(self, screen: Screen) -> None:
@@ -102,7 +114,7 @@ class Hub:
         self._screens.setdefault(screen.key, set()).add(screen)
         known = self._known.get(screen.key)
         if known is not None:
-            screen.tell(known[1])
+            screen.tell(text_of(known.scene))
         self._some.set()
         try:
             await asyncio.to_thread(self._stay, screen.seats, here=True)
@@ -124,6 +136,7 @@ class Hub:
             if not self._screens:
                 self._some.clear()
                 await self._some.wait()
+            looked_s = clock()
             try:
                 for key, found in (await asyncio.to_thread(self._changed)).items():
                     self._tell(key, found)
@@ -135,40 +148,47 @@ class Hub:
             except SQLAlchemyError as error:  # then the next time
                 LOG.warning("rounds were not looked at: %s", str(error).splitlines()[0])
                 await asyncio.sleep(AWAY_S)
-            await asyncio.sleep(LOOKS_EVERY_S)
+            await asyncio.sleep(max(LOOKS_EVERY_S, RESTS * (clock() - looked_s)))
 
-    def _tell(self, key: int, found: tuple[Tally, str] | None) -> None:
+    def _tell(self, key: int, found: Known | None) -> None:
         there = self._screens.get(key, set())
         if found is not None and there:
             self._known[key] = found
+        text = None if found is None else text_of(found.scene)
         for screen in there:
-            screen.tell(None if found is None else found[1])
+            screen.tell(text)
 
-    def _changed(self) -> dict[int, tuple[Tally, str] | None]:
+    def _changed(self) -> dict[int, Known | None]:
         """Return the rounds that have changed, each with what is to be told of it; None for one
         that is no more, or cannot be read.
         """
         watched = list(self._screens)
         return in_transaction(self._sessions, partial(self._look, watched=watched))
 
-    def _look(self, session: Session, *, watched: list[int]) -> dict[int, tuple[Tally, str] | None]:
+    def _look(self, session: Session, *, watched: list[int]) -> dict[int, Known | None]:
         stand = tallies(session, watched, now=self._now())
-        found: dict[int, tuple[Tally, str] | None] = {}
+        found: dict[int, Known | None] = {}
         for key in watched:
             tally, known = stand.get(key), self._known.get(key)
-            if tally is not None and known is not None and known[0] == tally:
-                continue
-            row = None if tally is None else session.get(RoundRow, key)
-            if tally is None or row is None:
+            if tally is None:
                 found[key] = None
-                continue
-            try:
-                found[key] = tally, self._written(session, row, tally)
-            except MeldrinError as error:
-                LOG.warning("a round cannot be read: %s", error.message)
-                found[key] = None
+            elif known is None or known.tally.version != tally.version:
+                found[key] = self._seen(session, key, tally)
+            elif known.tally != tally:  # the rest stands as it was
+                counts = {"here": tally.here, "answered": tally.answered}
+                found[key] = Known(tally, known.scene.model_copy(update=counts))
         session.rollback()
         return found
+
+    def _seen(self, session: Session, key: int, tally: Tally) -> Known | None:
+        row = session.get(RoundRow, key)
+        if row is None:  # erased just now
+            return None
+        try:
+            return Known(tally, self._scene_of(session, row, tally))
+        except MeldrinError as error:
+            LOG.warning("a round cannot be read: %s", error.message)
+            return None
 
     def _stay(self, seats: list[int], *, here: bool) -> None:
         until = self._now() + (HERE_FOR if here else timedelta())

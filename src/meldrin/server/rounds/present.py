@@ -1,6 +1,5 @@
 """From rounds to their shapes."""
 
-import json
 from datetime import datetime
 from functools import lru_cache
 
@@ -9,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from meldrin.core.drills import SAMPLE_RATE, Heard
 from meldrin.core.errors import Code, MeldrinError
-from meldrin.core.rounds import ROUNDS, Beating, Series, ended_said, told_said
+from meldrin.core.rounds import Beating, Series, ended_said, told_said
 from meldrin.server.drills.present import samples_of, stretches
 from meldrin.server.drills.schemas import DrillAnswer
 from meldrin.server.rounds.schemas import (
@@ -27,15 +26,8 @@ from meldrin.server.rounds.schemas import (
     RoundTruth,
 )
 from meldrin.services.actor import Actor
-from meldrin.services.rounds import Tally, class_said, said_by, tallies
+from meldrin.services.rounds import Tally, class_said, said_by, series_in, tallies
 from meldrin.store.tables import RoundRow, StudioRow
-from meldrin.wire import text_of
-
-
-@lru_cache(maxsize=64)
-def series_in(record: str) -> Series:
-    """Return what a round asks, from its record: read once for all screens."""
-    return ROUNDS.value(json.loads(record))
 
 
 def scene_of(session: Session, row: RoundRow, tally: Tally) -> RoundScene:
@@ -61,11 +53,6 @@ def scene_of(session: Session, row: RoundRow, tally: Tally) -> RoundScene:
         truth=_truth(series, row.number, counts[row.number]) if row.stage == "told" else None,
         lines=_lines(series, counts) if row.stage == "over" else [],
     )
-
-
-def scene_text(session: Session, row: RoundRow, tally: Tally) -> str:
-    """Return how a round stands as it is told to every screen."""
-    return text_of(scene_of(session, row, tally))
 
 
 def page_of(session: Session, row: RoundRow, tally: Tally) -> RoundPage:

@@ -4,16 +4,18 @@ import { Link, useParams } from "react-router";
 import styled from "styled-components";
 import { api, said, type DrillScene, type SittingPage, type Sure } from "../../api/client";
 import { Button } from "../../parts/button";
+import { laidOut } from "../../parts/answers";
+import { HowSure, sureKeys, SureRow } from "../../parts/how-sure";
 import { Centre } from "../../parts/layout";
 import { Notice } from "../../parts/notice";
 import { ink, phone } from "../../theme/theme";
 import { playedOn, SittingResult } from "./sitting-result";
 import { SittingSession, type SittingState } from "./sitting-session";
 import { HeadPicture } from "./head-picture";
-import { TruthPicture } from "./truth-picture";
+import { TruthPicture } from "../../picture/truth-picture";
 import { TunerPicture } from "./tuner-picture";
 import { Turning, turnsOf } from "./turning";
-import { useKeys } from "./use-keys";
+import { useKeys } from "../../parts/use-keys";
 import { useTaps } from "./use-taps";
 
 const Main = styled.main`
@@ -74,22 +76,6 @@ const Answers = styled.div<{ $columns: number }>`
   button[aria-pressed="true"] {
     background: ${ink.solid};
     color: ${ink.onSolid};
-  }
-`;
-const SureRow = styled.div`
-  display: flex;
-  flex-wrap: wrap;
-  justify-content: center;
-  align-items: center;
-  gap: 0.5rem;
-  min-height: 48px;
-  ${phone} {
-    span {
-      width: 100%;
-    }
-    button span {
-      width: auto;
-    }
   }
 `;
 const Tapped = styled.output`
@@ -222,21 +208,6 @@ function Head({ page, scene }: { page: SittingPage; scene: DrillScene }) {
 }
 
 type Question = NonNullable<DrillScene["asked"]>;
-type Keyed = Question["answers"][number] & { number: number; key: string };
-
-const FEW_KEYS: Record<number, readonly string[]> = { 2: ["J", "L"], 3: ["J", "K", "L"] };
-const MANY_KEYS = "ABCDEFGHIJKLMNOPQRSTUVWX";
-
-/** The answers as they stand: what is higher above what is lower, or as they are listed. */
-function laidOut({ answers, order }: Pick<Question, "answers" | "order">): Keyed[] {
-  const numbered = answers.map((answer, number) => ({ ...answer, number }));
-  const stand = order === "upwards" ? numbered.toReversed() : numbered;
-  return stand.map((one, place) => ({
-    ...one,
-    key: FEW_KEYS[answers.length]?.[one.number] ?? MANY_KEYS[place] ?? "",
-  }));
-}
-
 function ExamplesStage({ page, scene, state, session }: StageProps) {
   const [pictured, setPictured] = useState(page.examples.findIndex((one) => one.picture));
   const hear = (number: number) => {
@@ -299,12 +270,6 @@ function Shown({ picture, at_s, heard }: ShownProps) {
       return null;
   }
 }
-
-const SURES: readonly { id: Sure; words: string }[] = [
-  { id: "guess", words: "A guess" },
-  { id: "fairly", words: "Fairly" },
-  { id: "sure", words: "Sure" },
-];
 
 function AskedStage(props: StageProps) {
   const { asked } = props.scene;
@@ -467,29 +432,6 @@ function TurnedStage({ page, scene, state, session, asked, turn }: TurnedProps) 
       ) : null}
       <HowSure words={asked.how_sure} isDisabled={!isHere || !isAnswered} onJudge={judge} />
     </Asked>
-  );
-}
-
-const sureKeys = (judge: (sure: Sure) => void) =>
-  Object.fromEntries(SURES.map((one, n) => [String(n + 1), () => judge(one.id)]));
-
-type HowSureProps = { words: string; isDisabled: boolean; onJudge: (sure: Sure) => void };
-
-function HowSure({ words, isDisabled, onJudge }: HowSureProps) {
-  return (
-    <SureRow role="group" aria-label={words}>
-      <span>{words}</span>
-      {SURES.map((one, n) => (
-        <Button
-          key={one.id}
-          hint={String(n + 1)}
-          isDisabled={isDisabled}
-          onPress={() => onJudge(one.id)}
-        >
-          {one.words}
-        </Button>
-      ))}
-    </SureRow>
   );
 }
 

@@ -42,6 +42,7 @@ const PARTS: readonly { head: string; says: readonly string[] }[] = [
     says: [
       "A name your child is called by here. It need not be the real one. No address, no birthday, no picture.",
       "What was played and answered, and how near it came. No sound is recorded.",
+      "What a teacher remarked on it.",
       "When your child was last here, to the day, and whether on a phone, a tablet or a computer.",
     ],
   },
@@ -57,6 +58,7 @@ const PARTS: readonly { head: string; says: readonly string[] }[] = [
     head: "How long",
     says: [
       "Until it is erased. What somebody did without a name goes after 90 days without a visit, unless the school has set another time.",
+      "Each answer in a round with the class goes after 30 days. How many were right stays with your child’s work.",
       "Copies that were made for safety before an erasing keep it until they are erased too. Ask the school how long it keeps them.",
     ],
   },

@@ -1,13 +1,15 @@
 // Show the class: a comparison at one press, large enough for the last row. The class hears first;
 // what happened is shown when it is asked for.
 
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
+import { useNavigate } from "react-router";
 import styled from "styled-components";
 import { api, said, type Schemas } from "../../api/client";
 import { Button } from "../../parts/button";
 import { KeyHint } from "../../parts/key-hint";
 import { Notice } from "../../parts/notice";
+import { useLearner } from "../../parts/use-learner";
 import { NO_SOUND, player } from "../../sound/player";
 import { ink, phone, tablet } from "../../theme/theme";
 import { named } from "../../words/notes";
@@ -97,6 +99,11 @@ const Scenes = styled.div`
       font-size: 1.1875rem;
     }
   }
+`;
+const Below = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.75rem;
 `;
 const Told = styled.div`
   display: grid;
@@ -203,11 +210,12 @@ function Shown({ page }: { page: Page }) {
           </Button>
         ))}
       </Scenes>
-      <div>
+      <Below>
         <Button isDisabled={heard.size === 0} hint="W" aria-expanded={isTold} onPress={tell}>
           {isTold ? "Hide what happened" : "What happened?"}
         </Button>
-      </div>
+        <ToRound show={page.id} />
+      </Below>
       {isTold ? (
         <Told role="status" aria-label="What happened, in cents">
           {page.scenes.map((scene) => (
@@ -221,6 +229,37 @@ function Shown({ page }: { page: Page }) {
         </Told>
       ) : null}
     </Stage>
+  );
+}
+
+/** For who has a studio: the class tells the sides apart, each on a device of its own. */
+function ToRound({ show }: { show: string }) {
+  const navigate = useNavigate();
+  const learner = useLearner();
+  const studios = useQuery({
+    queryKey: ["studios"],
+    queryFn: () => said(api.GET("/api/studios")),
+    enabled: learner.data?.who === "learner",
+  });
+  const studio = studios.data?.find((one) => one.role !== "pupil")?.id;
+  const begin = useMutation({
+    mutationFn: (id: string) =>
+      said(
+        api.POST("/api/studios/{studio_id}/rounds", {
+          params: { path: { studio_id: id } },
+          body: { show, count: 5 },
+        }),
+      ),
+    onSuccess: (made, id) => navigate(`/teach/${id}/rounds/${made.scene.id}`),
+  });
+  if (!studio) return null;
+  return (
+    <>
+      <Button isDisabled={begin.isPending} onPress={() => begin.mutate(studio)}>
+        Make it a round
+      </Button>
+      {begin.error ? <Notice>{begin.error.message}</Notice> : null}
+    </>
   );
 }
 

@@ -13,6 +13,7 @@ import { type Studio, useChange, useStudio } from "./use-studio";
 const PAGES = [
   { path: "", words: "Pupils" },
   { path: "exercises", words: "Exercises" },
+  { path: "rounds", words: "Rounds" },
   { path: "instruments", words: "Instruments" },
   { path: "studio", words: "Studio" },
 ] as const;

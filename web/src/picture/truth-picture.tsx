@@ -1,9 +1,9 @@
 // What a trial plays, as time runs to the right: covered until it is judged, then as it was.
 
 import styled from "styled-components";
-import type { Schemas } from "../../api/client";
-import { ink, phone } from "../../theme/theme";
-import { capital } from "../../words/formats";
+import type { Schemas } from "../api/client";
+import { ink, phone } from "../theme/theme";
+import { capital } from "../words/formats";
 
 const WIDE = 800;
 const HIGH = 168;
