@@ -82,7 +82,7 @@ function ripple(log: WaterLog, water: Beating[], beganMs: number) {
       log.hear({
         kind: "beat",
         at: performance.now() / 1000,
-        phase: 2 * Math.PI * now.beats_hz * since_s,
+        phase: 2 * Math.PI * now.beats_hz * since_s - Math.PI / 2, // still lies on the line
         hz: now.beats_hz,
         own: level,
         other: level,

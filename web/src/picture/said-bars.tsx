@@ -8,6 +8,8 @@ const Bars = styled.ul`
   display: grid;
   gap: 0.5rem;
   width: 100%;
+  max-width: 60rem;
+  text-align: left;
   font-size: 1.375rem;
   li {
     display: grid;

@@ -208,7 +208,7 @@ def _of_show(show: Show, right: int) -> Posed:
         answers=tuple(Answer(f"scene-{at}", one.words) for at, one in enumerate(scenes)),
         right=right,
         says=f"{scenes[right].words}. {scenes[right].says}",
-        tells=show.listen_for,
+        tells="",  # its side says it
         heard=_heard(show, right),
     )
 
@@ -217,7 +217,7 @@ def _heard(show: Show, at: int) -> Heard:
     # all sides last equally long, so that the time tells nothing
     lasts_s = max(one.lasts_s for one in show.scenes)
     events = tuple((0.0, one) for one in show.scenes[at].events)
-    return Heard(Sounding(events), (Part("all", 0.0, lasts_s + 0.1),))
+    return Heard(Sounding(events), (Part("the sound", 0.0, lasts_s + 0.1),))
 
 
 @lru_cache(maxsize=1)

@@ -278,7 +278,7 @@ function Truth({ scene, mine }: { scene: RoundScene; mine: number | null }) {
         </p>
       </div>
       <SaidBars question={question} truth={truth} />
-      <p>{truth.tells}</p>
+      {truth.tells ? <p>{truth.tells}</p> : null}
     </>
   );
 }

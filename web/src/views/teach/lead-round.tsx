@@ -25,6 +25,7 @@ type Move = Schemas["RoundMove"]["move"];
 
 const Stage = styled.main`
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 1.25rem;
   align-content: start;
   padding: 1.25rem 2.5rem 2rem;
@@ -301,7 +302,11 @@ function Asked({ scene, player, play, go }: StageProps) {
         ))}
       </Dots>
       <p role="status">
-        {heard ? `${scene.answered} of ${all} have answered.` : "Play it, then they can answer."}
+        {!heard
+          ? "Play it, then they can answer."
+          : all === 0
+            ? "Nobody has come in yet."
+            : `${scene.answered} of ${all} have answered.`}
       </p>
       <Buttons>
         <Button
@@ -386,7 +391,7 @@ function ToldStage({ scene, player, play, ask, go }: StageProps) {
           />
         )}
       </Told>
-      <p>{truth.tells}</p>
+      {truth.tells ? <p>{truth.tells}</p> : null}
       <Buttons>
         <Button size="tall" hint="Space" onPress={() => void play()}>
           Hear it again
