@@ -87,5 +87,6 @@ class ServerTest(unittest.TestCase):
         """Somebody else at the same server."""
         self.client.get("/api/health")
         other = TestClient(self.client.app)
+        other.portal = self.client.portal  # in the same loop, as in one process
         self.addCleanup(other.close)
         return other

@@ -64,6 +64,7 @@ NOBODY_S: Final = {
     "/api/plan/chord",
     "/api/plan.json",
     "/api/plan.pdf",
+    "/api/remarks",
     "/api/retuning",
     "/api/rounds/join",
     "/api/rubric",
@@ -168,10 +169,15 @@ class Foreign(ServerTest):
                                 sign_in_id=self.sign_in,
                                 given_id=32 * "0",
                                 round_id=32 * "0",
+                                remark_id=32 * "0",
                                 number=0,
                             )
                             body: dict[str, object] = {"number": 1, "answer": 0}
-                            if "rounds" not in path:
+                            if "remark" in path:
+                                body = {"at_s": 0.5, "text": "mine now"}
+                                if method == "PATCH":
+                                    body.pop("at_s")
+                            elif "rounds" not in path:
                                 body = {"title": "mine now"} if method == "PATCH" else {}
                             reply = stranger.request(method, path, json=body)
                             self.assertEqual(reply.status_code, 404, f"{method} {path}")

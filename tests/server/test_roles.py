@@ -6,8 +6,9 @@ from typing import Any, Final
 
 from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
+from sqlalchemy import select
 
-from meldrin.store.tables import Table
+from meldrin.store.tables import RemarkRow, Table
 from tests.server.test_foreign import NOBODY_S, ROUTES
 from tests.server.test_own_instruments import HEADERS
 from tests.server.test_studios import StudioTest
@@ -22,6 +23,7 @@ MEMBERS_TOO: Final = {("POST", "/api/studios/{studio_id}/leave")}
 # What a teacher may ask of a pupil's attempt, and the maker alone may do.
 LOOKS: Final = {
     "/api/attempts/{attempt_id}",
+    "/api/attempts/{attempt_id}/remarks",
     "/api/attempts/{attempt_id}/replay",
     "/api/attempts/{attempt_id}/sound.wav",
     "/api/attempts/{attempt_id}/attempt.json",
@@ -52,6 +54,8 @@ BODIES: Final[dict[str, Any]] = {
     "/api/studios/{studio_id}/rounds": {"show": "chord", "count": 3},
     "/api/studios/{studio_id}/rounds/{round_id}/moves": {"move": "ask", "version": 0},
     "/api/rounds/{round_id}/answers": {"number": 1, "answer": 0},
+    "/api/attempts/{attempt_id}/remarks": {"at_s": 0.5, "text": "Mine now"},
+    "/api/remarks/{remark_id}": {"text": "Mine now"},
     "/api/attempts/{attempt_id}": {"title": "Mine now"},
 }
 OWN_ROWS: Final = {"sign_ins", "learners", "uses", "accounts", "open_lines", "pulses", "audit"}
@@ -77,6 +81,9 @@ class Matrix(StudioTest):
         self.round = begun.json()["scene"]["id"]
         self.ids = {
             "round_id": self.round,
+            "remark_id": self.teacher.post(
+                f"/api/attempts/{self.made}/remarks", json={"at_s": 1.0, "text": "Mine"}
+            ).json()["id"],
             "task_id": task,
             "assignment_id": given,
             "given_id": given,
@@ -164,6 +171,13 @@ class Matrix(StudioTest):
         self.assertEqual(self.rows(), before)
         self.assertGreaterEqual(asked, 8 * 45)
 
+    def erase_newest_remark(self) -> None:
+        """What a teacher may pin is not looked at as a change of a pupil's work."""
+        with self.client.app.state.kept.pools.requests() as session:  # type: ignore[attr-defined]
+            newest = select(RemarkRow).order_by(RemarkRow.id.desc()).limit(1)
+            session.delete(session.scalars(newest).one())
+            session.commit()
+
     def test_a_teacher_here_looks_at_a_pupil_s_work_and_owns_nothing(self) -> None:
         teacher = self.invited("Bo")
         before = self.rows()
@@ -172,6 +186,9 @@ class Matrix(StudioTest):
             if "studio_id" in route.path:
                 if (method, route.path) in OWNERS_ONLY:
                     self.assertEqual(self.ask(teacher, route, method), 403, what)
+            elif (method, route.path) == ("POST", "/api/attempts/{attempt_id}/remarks"):
+                self.assertEqual(self.ask(teacher, route, method), 201, what)
+                self.erase_newest_remark()
             elif method == "GET" and route.path in LOOKS:
                 self.assertEqual(self.ask(teacher, route, method), 200, what)
             elif route.path.endswith("/sound"):  # where there is something to play

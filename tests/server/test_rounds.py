@@ -22,12 +22,6 @@ PAIR = {"drill": "width", "instrument": "viola", "string": 2}
 
 
 class RoundTest(StudioTest):
-    def another_guest(self) -> TestClient:
-        """Somebody else at the same server, whose loop is the same too."""
-        other = super().another_guest()
-        other.portal = self.client.portal
-        return other
-
     def begun(self, **wanted: Any) -> dict[str, Any]:
         """Begin a round, and remember it."""
         made = self.teacher.post(

@@ -33,6 +33,7 @@ from meldrin.server.prepare import routes as prepare
 from meldrin.server.problems import PROBLEMS, add_problem_handlers
 from meldrin.server.realtime.hub import Hub
 from meldrin.server.realtime.journal import Journal
+from meldrin.server.remarks import routes as remarks
 from meldrin.server.rounds import routes as rounds
 from meldrin.server.rounds.present import scene_of
 from meldrin.server.scores import routes as scores
@@ -56,6 +57,7 @@ AREAS = (
     learner,
     names,
     prepare,
+    remarks,
     rounds,
     scores,
     shows,

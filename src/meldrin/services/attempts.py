@@ -16,7 +16,7 @@ from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.session import Timed, played
 from meldrin.services.actor import Actor
 from meldrin.services.audit import note_look
-from meldrin.services.permissions import may_erase, may_play, may_see
+from meldrin.services.permissions import may_erase, may_play, may_see, may_teach
 from meldrin.services.practices import Brief, kind_of
 from meldrin.store.tables import ActionRow, AttemptRow, MemberRow, ResultRow
 
@@ -111,6 +111,21 @@ def start_attempt(
     session.add(row)
     session.commit()
     return _summary(row, None)
+
+
+def begin_from(
+    session: Session, actor: Actor, exercise: Any, passed: Sequence[Timed[Any]], *, now: datetime
+) -> tuple[int, str]:
+    """Begin an attempt at the bench that stands as if these actions had been done; the caller
+    commits. Return its row and its id.
+    """
+    row = _new_row(actor, exercise, practice="bench", created_at=now)
+    session.add(row)
+    session.flush()
+    if passed:
+        actions = tuple(Numbered(number, timed) for number, timed in enumerate(passed, start=1))
+        session.execute(insert(ActionRow), _rows(Batch(row.id, "", actions, "bench")))
+    return row.id, row.public_id
 
 
 def import_attempt(
@@ -216,12 +231,7 @@ def look_at_attempt(session: Session, actor: Actor, public_id: str, *, now: date
     if row is None:
         raise _not_found()
     if not may_see(actor, row):
-        pupil = MemberRow.learner_id == row.learner_id, MemberRow.role == "pupil"
-        taught = [
-            one
-            for one in session.scalars(select(MemberRow).where(*pupil))
-            if may_see(actor, row, pupil_in=(one.studio_id,))
-        ]
+        taught = pupil_of(session, actor, row)
         if not taught:
             raise _not_found()
         by = taught[0].name
@@ -229,6 +239,16 @@ def look_at_attempt(session: Session, actor: Actor, public_id: str, *, now: date
             note_look(session, actor, one.studio_id, now=now, about=one)
         return replace(_record(session, row), by=by)
     return _record(session, row)
+
+
+def pupil_of(session: Session, actor: Actor, row: AttemptRow) -> list[MemberRow]:
+    """Return the one who made an attempt as a pupil of each studio in which somebody teaches."""
+    pupil = MemberRow.learner_id == row.learner_id, MemberRow.role == "pupil"
+    return [
+        one
+        for one in session.scalars(select(MemberRow).where(*pupil))
+        if may_teach(actor, one.studio_id)
+    ]
 
 
 def record_of(session: Session, key: int) -> Record:

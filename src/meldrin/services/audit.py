@@ -33,6 +33,7 @@ What = Literal[
     "given",
     "results",
     "round",
+    "remarked",
 ]
 # What each is in words, after the name of whoever did it.
 SAYS: Final[dict[What, str]] = {
@@ -58,6 +59,7 @@ SAYS: Final[dict[What, str]] = {
     "given": "changed what is set",
     "results": "looked at the results of an exercise",
     "round": "began a round with the class",
+    "remarked": "remarked on the work of {about}",
 }
 MOST_ENTRIES: Final = 200
 SEEN_AGAIN: Final = timedelta(hours=1)  # what is looked at again within it is one look

@@ -8,7 +8,7 @@ from dataclasses import asdict
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from meldrin.services.actor import Actor
@@ -26,6 +26,7 @@ from meldrin.store.tables import (
     InstrumentRow,
     LearnerRow,
     MemberRow,
+    RemarkRow,
     ResultRow,
     RoundAnswerRow,
     RoundRow,
@@ -37,7 +38,18 @@ from meldrin.store.tables import (
 
 # Columns that say nothing of the learner: keys of rows, and what must not be known.
 LEFT_OUT = frozenset(
-    {"id", "learner_id", "attempt_id", "studio_id", "round_id", "seat_id", "version", "holder"}
+    {
+        "id",
+        "learner_id",
+        "attempt_id",
+        "studio_id",
+        "round_id",
+        "seat_id",
+        "author_id",
+        "answer_id",
+        "version",
+        "holder",
+    }
 )
 SECRETS = frozenset({"secret_sha256", "passphrase", "slip_sha256"})
 
@@ -60,6 +72,7 @@ def everything_of(session: Session, actor: Actor) -> Iterator[tuple[str, str]]:
         yield f"{name}.json", _json([_told(row) for row in mine])
     yield "studios.json", _json(_studios(session, actor))
     yield "set.json", _json(_set(session, actor))
+    yield "remarks.json", _json(_remarks(session, actor))
     yield "rounds.json", _json(_rounds(session, actor))
     looks = [asdict(one) for one in about(session, actor)]
     yield "looked-at-by.json", _json([{**one, "at": _plain(one["at"])} for one in looks])
@@ -107,6 +120,21 @@ def _set(session: Session, actor: Actor) -> list[dict[str, object]]:
     return [
         {"exercise": name, "part": part, "attempt": attempt}
         for name, part, attempt in session.execute(query)
+    ]
+
+
+def _remarks(session: Session, actor: Actor) -> list[dict[str, object]]:
+    """Return what teachers have remarked on one's attempts, and what one has remarked oneself."""
+    query = (
+        select(RemarkRow, AttemptRow.public_id, AttemptRow.learner_id)
+        .join(AttemptRow, AttemptRow.id == RemarkRow.attempt_id)
+        .where(or_(AttemptRow.learner_id == actor.learner, RemarkRow.author_id == actor.learner))
+        .order_by(RemarkRow.id)
+    )
+    return [
+        # of others' work a teacher takes along the words alone
+        {**_told(row), "attempt": attempt if learner == actor.learner else None}
+        for row, attempt, learner in session.execute(query)
     ]
 
 

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.practice import Figure, Sat, Tuned
 from meldrin.services.actor import Actor
-from meldrin.store.tables import AttemptRow, FigureRow
+from meldrin.store.tables import AttemptRow, FigureRow, RemarkRow
 
 LOG = logging.getLogger("meldrin.figures")
 SHAPES: Final[dict[str, TypeAdapter[Any]]] = {
@@ -47,6 +47,9 @@ def keep_figure(session: Session, attempt: int, figure: Figure | None) -> None:
     found = session.execute(query).one_or_none()
     if found is None or found.finished_at is None:  # erased meanwhile
         return
+    again = select(RemarkRow.id).where(RemarkRow.answer_id == attempt).limit(1)
+    if session.scalar(again) is not None:  # a spot done again holds what was done before it too
+        figure = None
     row = {
         "learner_id": found.learner_id,
         "attempt_id": attempt,

@@ -5,7 +5,14 @@ have. A teacher who may do less than an owner is told so.
 from collections.abc import Collection
 
 from meldrin.services.actor import Actor
-from meldrin.store.tables import AssignmentRow, AttemptRow, InstrumentRow, MemberRow, RoundRow
+from meldrin.store.tables import (
+    AssignmentRow,
+    AttemptRow,
+    InstrumentRow,
+    MemberRow,
+    RemarkRow,
+    RoundRow,
+)
 
 
 def may_see(actor: Actor, attempt: AttemptRow, *, pupil_in: Collection[int] = ()) -> bool:
@@ -69,6 +76,25 @@ def may_erase_pupil(actor: Actor, member: MemberRow, *, teaches: bool) -> bool:
         and member.role == "pupil"
         and member.made_here
     )
+
+
+def may_remark(actor: Actor, *, pupil_in: Collection[int]) -> bool:
+    """Whether somebody may remark on an attempt.
+
+    Args:
+        pupil_in: the studios (ids) in which the one who made it is a pupil.
+    """
+    return any(may_teach(actor, one) for one in pupil_in)
+
+
+def may_change_remark(actor: Actor, found: RemarkRow) -> bool:
+    """Whether somebody may say a remark in other words, or erase it: only who made it."""
+    return actor.learner is not None and actor.learner == found.author_id
+
+
+def may_answer(actor: Actor, attempt: AttemptRow) -> bool:
+    """Whether somebody may do the spot of a remark again: only whose attempt it is on."""
+    return actor.learner == attempt.learner_id
 
 
 def may_do(actor: Actor, assignment: AssignmentRow, *, has_it: bool) -> bool:

@@ -1,0 +1,1 @@
+"""Remarks of teachers on attempts, and their answers."""
