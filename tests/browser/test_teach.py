@@ -106,10 +106,12 @@ class TheWeek(TeachTest):
         self.made_studio()
         codes = self.made_class()
         code = self.set_for_everyone()
-        self.by_keyboard(codes["Tarek"])
+        tarek = self.by_keyboard(codes["Tarek"])
         self.by_touch(codes["Liv"])
         self.by_code(code)
         self.read()
+        self.remark()
+        self.answer(tarek)
 
     def set_for_everyone(self) -> str:
         """Two minutes with everyone: adapted, tried, given to all and by a code; return that."""
@@ -141,7 +143,7 @@ class TheWeek(TeachTest):
         self.everyone_place = page.url
         return wall
 
-    def by_keyboard(self, code: str) -> None:
+    def by_keyboard(self, code: str) -> Page:
         page = self.other()
         self.sign_in(page, code)
         expect(page.get_by_text(f"From {self.name}")).to_be_visible()
@@ -158,6 +160,7 @@ class TheWeek(TeachTest):
         expect(page.get_by_text("is done.")).to_be_visible()
         page.get_by_role("link", name="All of it").press("Enter")
         expect(page.get_by_text("You have done all of it.")).to_be_visible()
+        return page
 
     def by_touch(self, code: str) -> None:
         page = self.other(touch=True)
@@ -210,6 +213,57 @@ class TheWeek(TeachTest):
         page.get_by_text("Who saw and changed what").click()
         audit = page.get_by_role("table", name="Who saw and changed what")
         expect(audit).to_contain_text("looked at the work of Tarek")
+
+    def remark(self) -> None:
+        """From one pupil to the next by keys, with a remark on one."""
+        page, keys = self.page, self.page.keyboard
+        page.goto(self.everyone_place)
+        page.get_by_role("link", name="Hear and remark, one after the other").press("Enter")
+        marking = page.get_by_role("navigation", name="From one pupil to the next")
+        expect(marking).to_contain_text("Liv, 1 of 2")
+        keys.press("n")
+        expect(marking).to_contain_text("Tarek, 2 of 2")
+        keys.press("n")  # there is no third one
+        page.get_by_role("slider", name="Moment of the attempt").press("End")
+        keys.press("r")
+        box = page.get_by_label(re.compile(r"^A remark at \d+:\d\d$"))
+        expect(box).to_be_focused()
+        keys.type("No hurry. Play it again, then turn.")  # no letter is a key meanwhile
+        keys.press("Enter")
+        remarks = page.get_by_role("region", name="Remarks")
+        expect(remarks.get_by_role("button", name=re.compile("No hurry"))).to_be_visible()
+        expect(box).to_have_value("")
+        keys.press("p")
+        expect(marking).to_contain_text("Liv, 1 of 2")
+        expect(remarks.get_by_role("listitem")).to_have_count(0)
+
+    def answer(self, page: Page) -> None:
+        """The pupil hears the remark in its place, and does that spot again."""
+        page.goto("/")
+        strip = page.get_by_role("region", name=f"A remark by {self.name}")
+        expect(strip).to_contain_text("No hurry. Play it again, then turn.")
+        strip.get_by_role("link", name="Hear it in its place").press("Enter")
+        remarks = page.get_by_role("region", name="Remarks")
+        expect(remarks).to_contain_text(f"{self.name}.")
+        expect(page.get_by_label(re.compile("^A remark at"))).to_have_count(0)
+        remarks.get_by_role("button", name="Do this spot again").press("Enter")
+        expect(page.get_by_role("button", name="Finish", exact=True)).to_be_visible()
+        expect(page.get_by_role("timer")).to_have_count(0)  # it takes as long as it takes
+        page.keyboard.press("Space")
+        page.keyboard.press("ArrowUp")
+        self.end(page)
+        expect(page.get_by_role("heading", level=1)).to_be_visible()
+        page.goto("/")
+        expect(page.get_by_role("heading", level=1).first).to_be_visible()
+        expect(strip).to_have_count(0)
+        self.page.reload()
+        marking = self.page.get_by_role("navigation", name="From one pupil to the next")
+        expect(marking).to_contain_text("Liv, 1 of 2")
+        self.page.keyboard.press("n")
+        remarks = self.page.get_by_role("region", name="Remarks")
+        expect(remarks).to_contain_text(re.compile(r"was .* Done again, it is "))
+        remarks.get_by_role("link", name="Hear it done again").click()
+        expect(self.page.get_by_role("button", name="Play", exact=True)).to_be_visible()
 
 
 class Sharing(TeachTest):

@@ -8,7 +8,7 @@ from typing import Final
 
 from sqlalchemy.orm import Session
 
-from meldrin.core.bench import Aid, Behaviour, Exercise
+from meldrin.core.bench import Aid, Behaviour, Exercise, Turn
 from meldrin.core.learner import Ear, Habit, Learner, practise
 from meldrin.core.people import Listed
 from meldrin.core.tasks import Task, TunePart, first_lesson, two_minutes
@@ -16,9 +16,10 @@ from meldrin.demo.playing import HOLDER, append
 from meldrin.services.accounts import account_of, keys_drawn
 from meldrin.services.actor import Actor
 from meldrin.services.assignments import To, begin_part, give, open_given
-from meldrin.services.attempts import take_over
+from meldrin.services.attempts import look_at_attempt, take_over
 from meldrin.services.identity import welcome_guest
 from meldrin.services.pupils import call_member, make_class, people, study_groups
+from meldrin.services.remarks import remark
 from meldrin.services.school_instruments import SchoolInstrument, keep_instrument
 from meldrin.services.studios import join, make_studio
 from meldrin.services.tasks import keep_task
@@ -106,6 +107,11 @@ COLLECTION: Final = (
     two_minutes("viola", string=3),
 )
 DOERS: Final = (LISTED[3], LISTED[1], LISTED[0], MIRRE, LISTED[4], LISTED[2])
+REMARKS: Final = {
+    MIRRE.name: "Here you turned before you had listened. Wait for the beat, then turn once.",
+    LISTED[1].name: "You came down to the note. Go under it, and come up.",
+}
+HEARD_AFTER: Final = timedelta(hours=20)
 BEGUN: Final = (LISTED[6],)
 
 
@@ -163,6 +169,20 @@ def _set_exercises(session: Session, teacher: Actor, studio: StudioRow, *, now: 
             pupil = Actor(members[one.name].learner_id)
             at = set_at + timedelta(days=2 + place, hours=3 * place)
             _do(session, pupil, one, given.public_id, now=at, seed=100 * place)
+            if one.name in REMARKS:
+                text = REMARKS[one.name]
+                _remark(session, teacher, pupil, given.public_id, text, now=at + HEARD_AFTER)
+
+
+def _remark(
+    session: Session, teacher: Actor, pupil: Actor, given: str, text: str, *, now: datetime
+) -> None:
+    """Let the teacher remark on the first turn down of what a pupil did last."""
+    last = next(part.last for part in open_given(session, pupil, given).parts if part.last)
+    log = look_at_attempt(session, pupil, last, now=now).timed
+    turned = [one.at_s for one in log if isinstance(one.action, Turn)]
+    down = [one.at_s for one in log if isinstance(one.action, Turn) and one.action.degrees < 0.0]
+    remark(session, teacher, last, at_s=(down or turned)[0], text=text, now=now)
 
 
 def _do(

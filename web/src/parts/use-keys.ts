@@ -12,6 +12,7 @@ export function useKeys(does: Record<string, () => void>, repeats: readonly stri
       if (event.ctrlKey || event.metaKey || event.altKey) return;
       // a control that has the focus is pressed by Enter and the space bar itself
       const on = event.target as HTMLElement;
+      if (on.closest("input:not([type=range]), textarea")) return; // letters are typed there
       const isControl = on.closest("button, a, input, select, [role=option]") !== null;
       if (isControl && (event.key === "Enter" || event.key === " ")) return;
       const key = named(event);

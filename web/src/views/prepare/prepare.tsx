@@ -10,6 +10,7 @@ import { ink, phone, tablet } from "../../theme/theme";
 import { type Start, useStart } from "../../realtime/start";
 import { dayAndTime } from "../../words/formats";
 import { WaterLog } from "../../picture/water-log";
+import { RemarksForYou } from "../../today/remarks-for-you";
 import { SetForYou } from "../../today/set-for-you";
 import { Today } from "../../today/today";
 import { useToday } from "../../today/use-today";
@@ -188,6 +189,7 @@ export function Prepare() {
   return (
     <Main>
       <SetForYou />
+      <RemarksForYou />
       {aim && plan ? <Today aim={aim} plan={plan} /> : null}
       <First>
         <Say>

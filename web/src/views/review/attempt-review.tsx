@@ -26,6 +26,8 @@ import { Resting } from "./resting";
 import { Terms } from "../../parts/terms";
 import { NextInPlan } from "../../today/next-in-plan";
 import { NextInSet } from "../../today/set-for-you";
+import { Strip } from "../../today/strip";
+import { useRemarks } from "../../today/use-remarks";
 
 const Main = styled.main`
   padding: 1.5rem 1.5rem 3rem;
@@ -150,6 +152,18 @@ const Folds = styled.div`
 `;
 
 /** A finished attempt: what is, what was believed, what was done, and what to try next. */
+/** That there are remarks, and where they stand. */
+function Remarked({ attempt }: { attempt: string }) {
+  const many = useRemarks(attempt).data?.length ?? 0;
+  if (many === 0) return null;
+  return (
+    <Strip aria-label="Remarks">
+      <strong>{many === 1 ? "1 remark" : `${many} remarks`} on this attempt</strong>
+      <Link to={`/review/${attempt}/replay`}>Hear them in their place</Link>
+    </Strip>
+  );
+}
+
 export function AttemptReview() {
   const { attempt = "" } = useParams();
   const page = useQuery({
@@ -298,6 +312,7 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
           {start.error ? <Notice>{start.error.message}</Notice> : null}
         </Change>
       </Top>
+      <Remarked attempt={summary.id} />
       {page.by ? null : <NextInPlan attempt={summary.id} />}
       {page.by ? null : <NextInSet attempt={summary.id} />}
       {isFault ? null : <Resting page={page} outcome={outcome} />}

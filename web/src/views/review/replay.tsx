@@ -14,6 +14,9 @@ import { markWords } from "../../picture/marks";
 import { Water } from "../../picture/water";
 import { WaterLog } from "../../picture/water-log";
 import { capital, howFar } from "../../words/formats";
+import { momentName as name, useRemarks } from "../../today/use-remarks";
+import { useKeys } from "../../parts/use-keys";
+import { Marking, Remarks } from "./remarks";
 import { type Frame, ReplayClock } from "./replay-clock";
 
 const Main = styled.main`
@@ -136,6 +139,16 @@ const Track = styled(SliderTrack)`
     height: 28px;
     background: ${ink.amber};
   }
+  b {
+    position: absolute;
+    top: 2px;
+    width: 14px;
+    height: 14px;
+    margin-left: -7px;
+    border-radius: 50% 50% 50% 0;
+    rotate: -45deg;
+    background: ${ink.water};
+  }
 `;
 const Thumb = styled(SliderThumb)`
   top: 50%;
@@ -166,7 +179,7 @@ export function ReplayView() {
       <Centre>{error ? <Notice>{error.message}</Notice> : <p role="status">Fetching …</p>}</Centre>
     );
   }
-  return <Replayed page={page.data} replay={replay.data} outcome={page.data.score} />;
+  return <Replayed key={attempt} page={page.data} replay={replay.data} outcome={page.data.score} />;
 }
 
 function fetchReplay(attempt: string, begin: number): Promise<ReplayPage> {
@@ -227,15 +240,27 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
   };
   const stage = page.stages[now?.stage ?? 0];
   const moments = outcome?.moments ?? [];
-  const name = (s: number) =>
-    `${Math.floor(s / 60)}:${String(Math.floor(s % 60)).padStart(2, "0")}`;
+  const remarks = useRemarks(page.summary.id).data ?? [];
+  const toggle = () => {
+    if (clock.playing) return clock.pause();
+    void start(() => {
+      if (hinted && wanted !== null) {
+        hint(false);
+        clock.hear(Number(wanted) || 0);
+      } else clock.play();
+    });
+  };
+  useKeys({ " ": toggle });
 
   return (
     <Main>
       <Picture aria-label="What was heard">
         <header>
           <div>
-            <p>{page.summary.name}</p>
+            <p>
+              {page.by ? `${page.by} · ` : ""}
+              {page.summary.name}
+            </p>
             <h1>{stage?.title ?? "Free play"}</h1>
           </div>
           <div>
@@ -248,6 +273,17 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
         </div>
       </Picture>
       <Marks aria-label="Moments to go back to">
+        <Marking attempt={page.summary.id} />
+        <Remarks
+          attempt={page.summary.id}
+          remarks={remarks}
+          isTeacher={page.by !== null}
+          at={clock.at}
+          onHear={(at) => void start(() => clock.hear(at))}
+          onPause={() => {
+            if (clock.playing) clock.pause();
+          }}
+        />
         <h2>Moments to go back to</h2>
         {moments.length === 0 ? <p>None: nothing went wrong.</p> : null}
         {grouped(moments).map(({ kind, all }) => (
@@ -272,18 +308,7 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
         ))}
       </Marks>
       <Controls aria-label="Playing back">
-        <Button
-          weight="solid"
-          onPress={() => {
-            if (clock.playing) return clock.pause();
-            void start(() => {
-              if (hinted && wanted !== null) {
-                hint(false);
-                clock.hear(Number(wanted) || 0);
-              } else clock.play();
-            });
-          }}
-        >
+        <Button weight="solid" onPress={toggle}>
           {clock.playing ? "Pause" : hinted ? "Hear the moment" : "Play"}
         </Button>
         <Choice
@@ -307,6 +332,13 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
               <i
                 key={`${moment.at_s} ${moment.name}`}
                 style={{ left: `${(100 * moment.at_s) / Math.max(1, replay.duration_s)}%` }}
+              />
+            ))}
+            {remarks.map((one) => (
+              <b
+                key={one.id}
+                title={one.text}
+                style={{ left: `${(100 * one.at_s) / Math.max(1, replay.duration_s)}%` }}
               />
             ))}
             <Thumb />

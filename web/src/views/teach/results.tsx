@@ -56,6 +56,8 @@ export function Results() {
         onChoose={(id) => setPart(Number(id))}
       />
     ) : null;
+  const toMark =
+    page.kinds[part] === "tune" ? page.pupils.find((one) => one.attempt)?.attempt : undefined;
   if (isShown) return <ForTheClass page={page} onBack={() => setShown(false)} />;
   return (
     <Main>
@@ -101,6 +103,16 @@ export function Results() {
                 ))}
               </Lines>
             </>
+          ) : null}
+          {toMark ? (
+            <Buttons>
+              <Way
+                as={Link}
+                to={`/review/${toMark}/replay?studio=${studio.id}&given=${page.id}&part=${part}`}
+              >
+                Hear and remark, one after the other
+              </Way>
+            </Buttons>
           ) : null}
           <Buttons>
             <Button weight="solid" onPress={() => setShown(true)}>
