@@ -75,6 +75,7 @@ class Remarks(StudioTest):
         remark = self.pinned()
         begun = self.answered(remark)
         self.assertEqual(self.answered(remark), begun)  # goes on with it
+        self.assertEqual([one["answer"] for one in self.liv.get("/api/remarks").json()], [begun])
         welcome = self.plays(self.liv, begun)
         self.assertEqual((welcome["number"], welcome["at_s"]), (2, 2.0))
         self.assertEqual(welcome["scene"]["stage"], 1)

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Final
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy import func, or_, select
+from sqlalchemy.orm import Session, aliased
 
 from meldrin.core.bench import came_to, spot_at
 from meldrin.core.errors import Code, MeldrinError, within
@@ -141,11 +141,16 @@ def remarks_on(session: Session, actor: Actor, attempt_id: str, *, now: datetime
 
 
 def to_answer(session: Session, actor: Actor, *, most: int = 20) -> list[Remark]:
-    """Return the remarks on one's own attempts that are not answered yet, the newest first."""
+    """Return the remarks on one's own attempts whose spot has not been done again to its end, the
+    newest first.
+    """
+    again = aliased(AttemptRow)
     rows = session.scalars(
         select(RemarkRow)
         .join(AttemptRow, AttemptRow.id == RemarkRow.attempt_id)
-        .where(AttemptRow.learner_id == actor.learner, RemarkRow.answer_id.is_(None))
+        .outerjoin(again, again.id == RemarkRow.answer_id)
+        .where(AttemptRow.learner_id == actor.learner)
+        .where(or_(RemarkRow.answer_id.is_(None), again.state != FINISHED))
         .order_by(RemarkRow.created_at.desc(), RemarkRow.id.desc())
         .limit(most)
     ).all()

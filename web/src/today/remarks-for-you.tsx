@@ -37,7 +37,7 @@ export function RemarksForYou() {
               isDisabled={again.isPending}
               onPress={() => again.mutate(one.id)}
             >
-              Do this spot again
+              {one.answer ? "Go on with this spot" : "Do this spot again"}
             </Button>
           </Choices>
           {again.error ? <Notice>{again.error.message}</Notice> : null}

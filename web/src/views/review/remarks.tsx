@@ -7,7 +7,6 @@ import styled from "styled-components";
 import { api, queries, said } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Typed } from "../../parts/entry";
-import { KeyHint } from "../../parts/key-hint";
 import { Notice } from "../../parts/notice";
 import { useKeys } from "../../parts/use-keys";
 import { cameToWords, momentName, type Remark, useAgain } from "../../today/use-remarks";
@@ -23,6 +22,12 @@ const Listed = styled.ul`
     gap: 0.4rem;
     padding: 0.6rem 0;
     border-top: 1px solid ${ink.line};
+  }
+  li > button {
+    border: 0;
+    background: transparent;
+    padding: 0;
+    font-weight: 400;
   }
   small {
     font-size: 0.9375rem;
@@ -147,13 +152,15 @@ function Pin({ attempt, at, onPause }: PinProps) {
 }
 
 const Bar = styled.nav`
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 0.5rem 1rem;
-  span {
-    flex: 1;
-    min-width: 8rem;
+  display: grid;
+  gap: 0.5rem;
+  padding-bottom: 0.75rem;
+  border-bottom: 1.5px solid ${ink.text};
+  div {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    gap: 0.5rem;
   }
 `;
 
@@ -186,19 +193,18 @@ export function Marking({ attempt }: { attempt: string }) {
   if (!isMarking || at < 0) return null;
   return (
     <Bar aria-label="From one pupil to the next">
-      <span>
+      <h2>
         {done[at]?.name}, {at + 1} of {done.length}
-      </span>
-      <Button hint="P" isDisabled={at === 0} onPress={() => to(-1)}>
-        Before
-      </Button>
-      <Button hint="N" isDisabled={at === done.length - 1} onPress={() => to(1)}>
-        Next
-      </Button>
-      <Link to={`/teach/${studio}/given/${given}`}>The class</Link>
-      <small>
-        <KeyHint>Space</KeyHint> plays
-      </small>
+      </h2>
+      <div>
+        <Button hint="P" isDisabled={at === 0} onPress={() => to(-1)}>
+          Previous
+        </Button>
+        <Button hint="N" isDisabled={at === done.length - 1} onPress={() => to(1)}>
+          Next
+        </Button>
+        <Link to={`/teach/${studio}/given/${given}`}>The class</Link>
+      </div>
     </Bar>
   );
 }

@@ -81,21 +81,21 @@ const Marks = styled.aside`
   display: grid;
   gap: 0.6rem;
   align-content: start;
-  li {
+  .moments li {
     border-top: 1px solid ${ink.line};
   }
   h3 {
     font-size: 1rem;
     margin-top: 0.4rem;
   }
-  li button {
+  .moments button {
     width: 100%;
     border: 0;
     background: transparent;
     padding: 0.5rem 0;
     font-weight: 400;
   }
-  li b {
+  b {
     font-weight: 650;
   }
 `;
@@ -292,7 +292,7 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
               {capital(kind)}
               {all.length > 1 ? `, ${times(all.length)}` : ""}
             </h3>
-            <ul>
+            <ul className="moments">
               {all.slice(0, MOST_SHOWN).map((moment) => (
                 <li key={`${moment.at_s} ${moment.string}`}>
                   <Button
