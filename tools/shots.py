@@ -18,7 +18,6 @@ PREPARED = (
     ("prepare-method", "method?instrument=viola"),
     ("prepare-fitness", "fitness?instrument=double-bass"),
     ("prepare-plan", "plan?instrument=viola&method=fifths"),
-    ("prepare-compare", "compare?instrument=tenor-guitar&method=fifths"),
     ("prepare-retune", "retune?instrument=mandola&tuning=cross-d"),
 )
 
@@ -113,11 +112,35 @@ def _all(browser: Browser, address: str, enter: str, teach: str) -> None:
     lesson.get_by_role("link", name="Fifths on the viola", exact=True).click()
     expect(lesson.get_by_role("heading", name="Whom to help first")).to_be_visible()
     _take(lesson, "teach-results")
+    _round(browser, address, lesson)
     phone = _window(browser, address, PHONE, "light").new_page()
     phone.goto("/")
     _begin(phone)
     _play(phone, 6)
     _take(phone, "tune-phone")
+
+
+def _round(browser: Browser, address: str, wall: Page) -> None:
+    """A question of a round, with some who have answered."""
+    wall.get_by_role("link", name="Rounds").click()
+    wall.get_by_role("button", name="Open the round").click()
+    code = wall.get_by_text(re.compile("^[A-Z49]{4}-[A-Z49]{4}$")).inner_text()
+    said = []
+    for answer in ("Low", "Low", "High", "Low", "In tune"):
+        phone = _window(browser, address, PHONE, "light").new_page()
+        phone.goto(f"/round/{code}")
+        expect(phone.get_by_text("You are in.")).to_be_visible()
+        said.append((phone, answer))
+    wall.get_by_role("button", name=re.compile("^Begin")).click()
+    wall.get_by_role("button", name="Play it").click()
+    for phone, answer in said:
+        phone.get_by_role("button", name=answer).click()
+    expect(wall.get_by_text("5 of 5 have answered.")).to_be_visible()
+    wall.get_by_role("button", name="Show the answer").click()
+    wall.wait_for_timeout(3800)
+    _take(wall, "teach-round")
+    for phone, _ in said:
+        phone.context.close()
 
 
 def _open(page: Page, exercise: dict[str, object]) -> None:

@@ -115,6 +115,13 @@ class EveryView(BrowserTest):
         task = made(f"{api}/tasks/ready", lesson)["id"]
         given = made(f"{api}/tasks/{task}/give", {"everyone": True, "by_link": True})
         members = self.page.evaluate(f"fetch('{api}').then((r) => r.json())")["members"]
+        round_made = made(f"{api}/rounds", {"show": "chord", "count": 3})
+        round_id = round_made["scene"]["id"]
+        made("/api/rounds/join", {"code": round_made["code"]})
+        moves = f"{api}/rounds/{round_id}/moves"
+        for version, move in enumerate(("ask", "play", "tell")):
+            told = made(moves, {"move": move, "version": version})
+            self.assertEqual(told["scene"]["version"], version + 1)
         member = next(one["id"] for one in members if one["role"] == "pupil")
         teach = f"/teach/{studio}"
         places = [
@@ -123,6 +130,9 @@ class EveryView(BrowserTest):
             f"{teach}/exercises",
             f"{teach}/exercises/{task}",
             f"{teach}/given/{given['id']}",
+            f"{teach}/rounds",
+            f"{teach}/rounds/{round_id}",
+            f"/round/{round_made['code']}",
             f"{teach}/instruments",
             f"{teach}/studio",
             f"/set/{given['code']}",

@@ -231,7 +231,7 @@ def look_at_attempt(session: Session, actor: Actor, public_id: str, *, now: date
     if row is None:
         raise _not_found()
     if not may_see(actor, row):
-        taught = pupil_of(session, actor, row)
+        taught = as_pupil(session, actor, row)
         if not taught:
             raise _not_found()
         by = taught[0].name
@@ -241,7 +241,7 @@ def look_at_attempt(session: Session, actor: Actor, public_id: str, *, now: date
     return _record(session, row)
 
 
-def pupil_of(session: Session, actor: Actor, row: AttemptRow) -> list[MemberRow]:
+def as_pupil(session: Session, actor: Actor, row: AttemptRow) -> list[MemberRow]:
     """Return the one who made an attempt as a pupil of each studio in which somebody teaches."""
     pupil = MemberRow.learner_id == row.learner_id, MemberRow.role == "pupil"
     return [

@@ -16,9 +16,9 @@ from meldrin.core.session import Timed
 from meldrin.services.actor import Actor
 from meldrin.services.attempts import (
     FINISHED,
+    as_pupil,
     begin_from,
     look_at_attempt,
-    pupil_of,
     record_of,
 )
 from meldrin.services.audit import note
@@ -66,7 +66,7 @@ def remark(
     said = said_of(text)
     record = look_at_attempt(session, actor, attempt_id, now=now)
     row = session.get_one(AttemptRow, record.key)
-    members = pupil_of(session, actor, row)
+    members = as_pupil(session, actor, row)
     taught_in = [one.studio_id for one in members]
     if not may_remark(actor, pupil_in=taught_in) or record.summary.practice != "bench":
         raise MeldrinError(Code.NO_SUCH_ATTEMPT, "There is no such attempt of a pupil of yours.")
@@ -227,7 +227,7 @@ def _own(session: Session, actor: Actor, remark_id: str) -> RemarkRow:
     if row is None or not may_change_remark(actor, row):
         raise _no_remark()
     attempt = session.get_one(AttemptRow, row.attempt_id)
-    taught_in = [one.studio_id for one in pupil_of(session, actor, attempt)]
+    taught_in = [one.studio_id for one in as_pupil(session, actor, attempt)]
     if not may_remark(actor, pupil_in=taught_in):
         raise _no_remark()  # who has left the studio says nothing there any more
     return row

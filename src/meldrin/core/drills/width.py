@@ -57,6 +57,8 @@ def _sounding(asked: Asked, draw: random.Random) -> Sounding:
 
 
 def _said(difference: float, interval: Interval) -> str:
+    if difference == 0.0 and interval == "unison":
+        return "The second note was in tune."
     if difference == 0.0:
         return f"The {WORDS[interval]} was true."
     if interval == "unison":
