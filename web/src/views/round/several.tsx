@@ -10,8 +10,8 @@ import { SaidBars } from "../../picture/said-bars";
 import { useRound } from "../../realtime/use-round";
 import { ink } from "../../theme/theme";
 import { named } from "../../words/notes";
-import { Gone, listenSaid, Page } from "./judge";
 import { Listening } from "./listening";
+import { Gone, listenSaid, Page } from "./round-page";
 
 /** By place, the keys from the top row down, as they lie under a hand. */
 const KEYS = [
