@@ -116,6 +116,7 @@ class EveryView(BrowserTest):
         given = made(f"{api}/tasks/{task}/give", {"everyone": True, "by_link": True})
         members = self.page.evaluate(f"fetch('{api}').then((r) => r.json())")["members"]
         round_made = made(f"{api}/rounds", {"show": "chord", "count": 3})
+        concert = made(f"{api}/ensembles", {"name": "Spring concert"})["id"]
         round_id = round_made["scene"]["id"]
         made("/api/rounds/join", {"code": round_made["code"]})
         moves = f"{api}/rounds/{round_id}/moves"
@@ -133,6 +134,8 @@ class EveryView(BrowserTest):
             f"{teach}/rounds",
             f"{teach}/rounds/{round_id}",
             f"/round/{round_made['code']}",
+            f"{teach}/concerts",
+            f"{teach}/concerts/{concert}",
             f"{teach}/instruments",
             f"{teach}/studio",
             f"/set/{given['code']}",

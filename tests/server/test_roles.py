@@ -54,6 +54,12 @@ BODIES: Final[dict[str, Any]] = {
     "/api/studios/{studio_id}/rounds": {"show": "chord", "count": 3},
     "/api/studios/{studio_id}/rounds/{round_id}/moves": {"move": "ask", "version": 0},
     "/api/rounds/{round_id}/answers": {"number": 1, "answer": 0},
+    "/api/studios/{studio_id}/ensembles": {"name": "Mine now"},
+    "/api/studios/{studio_id}/ensembles/{ensemble_id}": {"name": "Mine now"},
+    "/api/studios/{studio_id}/ensembles/{ensemble_id}/players/{member_id}": {"instrument": "viola"},
+    "/api/studios/{studio_id}/ensembles/{ensemble_id}/players/{member_id}/strings/{string}": {
+        "cents": 1.0
+    },
     "/api/attempts/{attempt_id}/remarks": {"at_s": 0.5, "text": "Mine now"},
     "/api/remarks/{remark_id}": {"text": "Mine now"},
     "/api/attempts/{attempt_id}": {"title": "Mine now"},
@@ -80,6 +86,10 @@ class Matrix(StudioTest):
         begun = self.teacher.post(f"{self.studio}/rounds", json={"show": "chord", "count": 3})
         self.round = begun.json()["scene"]["id"]
         self.ids = {
+            "ensemble_id": self.teacher.post(
+                f"{self.studio}/ensembles", json={"name": "Concert"}
+            ).json()["id"],
+            "string": 1,
             "round_id": self.round,
             "remark_id": self.teacher.post(
                 f"/api/attempts/{self.made}/remarks", json={"at_s": 1.0, "text": "Mine"}

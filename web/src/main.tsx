@@ -61,6 +61,8 @@ const TeachExercise = lazy(async () => ({
 const Results = lazy(async () => ({ default: (await import("./views/teach/results")).Results }));
 const SetTaskView = lazy(async () => ({ default: (await import("./views/set/set")).SetTaskView }));
 const Rounds = lazy(async () => ({ default: (await import("./views/teach/rounds")).Rounds }));
+const Concerts = lazy(async () => ({ default: (await import("./views/teach/concerts")).Concerts }));
+const Concert = lazy(async () => ({ default: (await import("./views/teach/concert")).Concert }));
 const LeadRound = lazy(async () => ({
   default: (await import("./views/teach/lead-round")).LeadRound,
 }));
@@ -135,6 +137,8 @@ if (root) {
                   <Route path="given/:given" element={<Results />} />
                   <Route path="rounds" element={<Rounds />} />
                   <Route path="rounds/:round" element={<LeadRound />} />
+                  <Route path="concerts" element={<Concerts />} />
+                  <Route path="concerts/:concert" element={<Concert />} />
                   <Route path="instruments" element={<Shelf />} />
                   <Route path="studio" element={<Settings />} />
                 </Route>

@@ -58,6 +58,7 @@ class Code(StrEnum):
     NO_JUDGEMENT = "no_judgement", "Nothing to judge here"
     NO_SUCH_ATTEMPT = "no_such_attempt", "No such attempt"
     NO_SUCH_EAR = "no_such_ear", "No such ear"
+    NO_SUCH_ENSEMBLE = "no_such_ensemble", "No such check"
     NO_SUCH_FRET = "no_such_fret", "No such fret"
     NO_SUCH_GROUP = "no_such_group", "No such group"
     NO_SUCH_INSTRUMENT = "no_such_instrument", "No such instrument"

@@ -9,6 +9,7 @@ from typing import Final
 from sqlalchemy.orm import Session
 
 from meldrin.core.bench import Aid, Behaviour, Exercise, Turn
+from meldrin.core.ensemble import Agreed
 from meldrin.core.learner import Ear, Habit, Learner, practise
 from meldrin.core.people import Listed
 from meldrin.core.tasks import Task, TunePart, first_lesson, two_minutes
@@ -17,6 +18,7 @@ from meldrin.services.accounts import account_of, keys_drawn
 from meldrin.services.actor import Actor
 from meldrin.services.assignments import To, begin_part, give, open_given
 from meldrin.services.attempts import look_at_attempt, take_over
+from meldrin.services.ensembles import make_ensemble, set_instrument, type_reading
 from meldrin.services.identity import welcome_guest
 from meldrin.services.pupils import call_member, make_class, people, study_groups
 from meldrin.services.remarks import remark
@@ -107,6 +109,13 @@ COLLECTION: Final = (
     two_minutes("viola", string=3),
 )
 DOERS: Final = (LISTED[3], LISTED[1], LISTED[0], MIRRE, LISTED[4], LISTED[2])
+CONCERT: Final = "Harbour concert"
+AGREED: Final = Agreed(441.0, -1.0)
+# Two of the quartet play something else there; what the teacher has read from a tuner, by string.
+PLAYS: Final = {
+    LISTED[3].name: ("violin", {1: 1.5, 2: 0.5, 3: -1.0, 4: -2.0}),
+    LISTED[5].name: ("cello", {1: -5.5, 2: -1.0, 3: -2.0, 4: 3.0}),
+}
 REMARKS: Final = {
     MIRRE.name: "Here you turned before you had listened. Wait for the beat, then turn once.",
     LISTED[1].name: "You came down to the note. Go under it, and come up.",
@@ -152,7 +161,24 @@ def load_school(session: Session, mirre: Actor, *, secret: str, now: datetime) -
         now=began,
     )
     _set_exercises(session, teacher, studio, now=now)
+    _prepare_concert(session, teacher, studio, groups[QUARTET], now=now)
     return studio
+
+
+def _prepare_concert(
+    session: Session, teacher: Actor, studio: StudioRow, group: str, *, now: datetime
+) -> None:
+    """Begin a check before the quartet's concert, with some strings typed in."""
+    key = studio.public_id
+    made = make_ensemble(
+        session, teacher, key, name=CONCERT, group=group, agreed=AGREED, now=now
+    ).public_id
+    members = {one.row.name: one.row.public_id for one in people(session, studio)}
+    for name, (kind, cents) in PLAYS.items():
+        who = members[name]
+        set_instrument(session, teacher, key, made, who, instrument_id=kind, now=now)
+        for string, shown in cents.items():
+            type_reading(session, teacher, key, made, who, string=string, cents=shown, now=now)
 
 
 def _set_exercises(session: Session, teacher: Actor, studio: StudioRow, *, now: datetime) -> None:

@@ -22,6 +22,7 @@ from meldrin.server.attempts import routes as attempts
 from meldrin.server.dependencies import Kept
 from meldrin.server.edge.edge import Edge
 from meldrin.server.edge.traffic import Traffic, Turns
+from meldrin.server.ensembles import routes as ensembles
 from meldrin.server.health import routes as health
 from meldrin.server.instruments import routes as instruments
 from meldrin.server.learner import routes as learner
@@ -52,6 +53,7 @@ from meldrin.store.engine import Pools, in_transaction
 AREAS = (
     accounts,
     attempts,
+    ensembles,
     health,
     instruments,
     learner,

@@ -34,6 +34,8 @@ What = Literal[
     "results",
     "round",
     "remarked",
+    "ensemble",
+    "strings",
 ]
 # What each is in words, after the name of whoever did it.
 SAYS: Final[dict[What, str]] = {
@@ -59,6 +61,8 @@ SAYS: Final[dict[What, str]] = {
     "given": "changed what is set",
     "results": "looked at the results of an exercise",
     "round": "began a round with the class",
+    "ensemble": "changed a check before a concert",
+    "strings": "looked at the strings of a group",
     "remarked": "remarked on the work of {about}",
 }
 MOST_ENTRIES: Final = 200
@@ -113,6 +117,11 @@ def note_look(
 def note_results(session: Session, actor: Actor, studio: int, *, now: datetime) -> None:
     """Write down that the results of an exercise were looked at, once an hour, and commit."""
     _note_once(session, actor, studio, "results", now=now, about=None)
+
+
+def note_strings(session: Session, actor: Actor, studio: int, *, now: datetime) -> None:
+    """Write down that the strings of a group were looked at, once an hour, and commit."""
+    _note_once(session, actor, studio, "strings", now=now, about=None)
 
 
 def _note_once(

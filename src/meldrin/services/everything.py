@@ -20,6 +20,8 @@ from meldrin.store.tables import (
     AssignedAttemptRow,
     AssignmentRow,
     AttemptRow,
+    EnsembleReadingRow,
+    EnsembleRow,
     FigureRow,
     GroupMemberRow,
     GroupRow,
@@ -73,6 +75,7 @@ def everything_of(session: Session, actor: Actor) -> Iterator[tuple[str, str]]:
     yield "studios.json", _json(_studios(session, actor))
     yield "set.json", _json(_set(session, actor))
     yield "remarks.json", _json(_remarks(session, actor))
+    yield "concerts.json", _json(_concerts(session, actor))
     yield "rounds.json", _json(_rounds(session, actor))
     looks = [asdict(one) for one in about(session, actor)]
     yield "looked-at-by.json", _json([{**one, "at": _plain(one["at"])} for one in looks])
@@ -135,6 +138,20 @@ def _remarks(session: Session, actor: Actor) -> list[dict[str, object]]:
         # of others' work a teacher takes along the words alone
         {**_told(row), "attempt": attempt if learner == actor.learner else None}
         for row, attempt, learner in session.execute(query)
+    ]
+
+
+def _concerts(session: Session, actor: Actor) -> list[dict[str, object]]:
+    """Return what teachers have typed in of one's strings before concerts."""
+    query = (
+        select(EnsembleRow.name, EnsembleReadingRow)
+        .join(EnsembleReadingRow, EnsembleReadingRow.ensemble_id == EnsembleRow.id)
+        .join(MemberRow, MemberRow.id == EnsembleReadingRow.member_id)
+        .where(MemberRow.learner_id == actor.learner)
+    )
+    return [
+        {"check": name, "string": row.string, "cents": row.cents, "at": _plain(row.at)}
+        for name, row in session.execute(query)
     ]
 
 

@@ -299,6 +299,118 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studios/{studio_id}/ensembles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Ensembles
+         * @description The checks of a studio, the one changed last first.
+         */
+        get: operations["list_ensembles"];
+        put?: never;
+        /**
+         * Make Ensemble
+         * @description Begin a check for a group, or for all pupils.
+         */
+        post: operations["make_ensemble"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/ensembles/{ensemble_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Check Ensemble
+         * @description How the strings of a group stand against what it has agreed.
+         */
+        get: operations["check_ensemble"];
+        /**
+         * Change Ensemble
+         * @description Agree on something else; strings stay where they are.
+         */
+        put: operations["change_ensemble"];
+        post?: never;
+        /**
+         * Erase Ensemble
+         * @description Erase a check with what was typed in for it.
+         */
+        delete: operations["erase_ensemble"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/ensembles/{ensemble_id}/players/{member_id}/strings/{string}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Type Reading
+         * @description Keep what a tuner shows of a pupil's string.
+         */
+        put: operations["type_reading"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/ensembles/{ensemble_id}/players/{member_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Instrument
+         * @description Say on what a pupil plays in this group.
+         */
+        put: operations["set_instrument"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/ensembles/{ensemble_id}/slips.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Plan Slips
+         * @description A slip for each pupil, with what the strings want and the steps, to be printed.
+         */
+        get: operations["print_plan_slips"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health/live": {
         parameters: {
             query?: never;
@@ -2936,6 +3048,108 @@ export interface components {
             beats_hz?: number | null;
         };
         /**
+         * EnsemblePage
+         * @description A check. `help_first`: the places of players, from 0, the worst first.
+         */
+        EnsemblePage: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** A4 Hz */
+            a4_hz: number;
+            /**
+             * Changed
+             * Format: date-time
+             */
+            changed: string;
+            /** Group */
+            group: string | null;
+            /** Group Name */
+            group_name: string;
+            /** Fifth Cents */
+            fifth_cents: number;
+            /** Says */
+            says: string;
+            /** Fifths */
+            fifths: string[];
+            /** Help First */
+            help_first: number[];
+            /** Players */
+            players: components["schemas"]["EnsemblePlayer"][];
+        };
+        /**
+         * EnsemblePlayer
+         * @description How somebody's strings stand. `id` is the member's.
+         */
+        EnsemblePlayer: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Instrument */
+            instrument: string;
+            /** Instrument Name */
+            instrument_name: string;
+            /** Strings */
+            strings: components["schemas"]["EnsembleString"][];
+            /** Says */
+            says: string;
+        };
+        /**
+         * EnsembleRowPage
+         * @description A check in a list.
+         */
+        EnsembleRowPage: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** A4 Hz */
+            a4_hz: number;
+            /**
+             * Changed
+             * Format: date-time
+             */
+            changed: string;
+        };
+        /**
+         * EnsembleString
+         * @description How an open string stands against where the group wants it; None where nothing is known.
+         */
+        EnsembleString: {
+            /** String */
+            string: number;
+            /** Label */
+            label: string;
+            /** Wanted Cents */
+            wanted_cents: number;
+            /** Off Cents */
+            off_cents: number | null;
+            /** Source */
+            source: ("bench" | "typed") | null;
+        };
+        /**
+         * EnsembleWanted
+         * @description What a group agrees on: its A, and how much wider than pure its fifths are.
+         */
+        EnsembleWanted: {
+            /** Name */
+            name: string;
+            /** Group */
+            group?: string | null;
+            /**
+             * A4 Hz
+             * @default 440
+             */
+            a4_hz?: number;
+            /**
+             * Fifth Cents
+             * @default 0
+             */
+            fifth_cents?: number;
+        };
+        /**
          * ExerciseSettings
          * @description What an exercise is set to; how far out its strings begin is drawn and not told.
          */
@@ -4228,6 +4442,14 @@ export interface components {
             strings: components["schemas"]["BenchString"][];
             /** Sounds */
             sounds: components["schemas"]["OpenString"][];
+        };
+        /**
+         * PlaysOn
+         * @description The instrument that somebody plays in a group.
+         */
+        PlaysOn: {
+            /** Instrument */
+            instrument: string;
         };
         /**
          * ProgressPage
@@ -5948,6 +6170,14 @@ export interface components {
             kind: "turn";
         };
         /**
+         * TypedReading
+         * @description What a tuner at the group's A shows of a string, in cents; null for nothing.
+         */
+        TypedReading: {
+            /** Cents */
+            cents: number | null;
+        };
+        /**
          * Wait
          * @description Leave the instrument and come back later: `seconds` go by for it.
          */
@@ -6132,7 +6362,7 @@ export interface components {
          *     wrong and what would do.
          * @enum {string}
          */
-        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "class_list" | "database" | "decided" | "demo_only" | "demo_pupil" | "drill" | "exercise" | "figures" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_fret" | "no_such_group" | "no_such_instrument" | "no_such_member" | "no_such_method" | "no_such_page" | "no_such_plan" | "no_such_practice" | "no_such_remark" | "no_such_round" | "no_such_stage" | "no_such_string" | "no_such_studio" | "no_such_tablet" | "no_such_task" | "no_such_tuning" | "no_such_show" | "no_such_sign_in" | "no_such_word" | "glossary" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "name" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "passphrase" | "port" | "practice" | "reference" | "remark" | "round" | "role" | "side" | "slack" | "slip" | "sign_in" | "source" | "start" | "studio" | "store_away" | "strings" | "temperament" | "task" | "time_up" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
+        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "class_list" | "database" | "decided" | "demo_only" | "demo_pupil" | "drill" | "exercise" | "figures" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_ensemble" | "no_such_fret" | "no_such_group" | "no_such_instrument" | "no_such_member" | "no_such_method" | "no_such_page" | "no_such_plan" | "no_such_practice" | "no_such_remark" | "no_such_round" | "no_such_stage" | "no_such_string" | "no_such_studio" | "no_such_tablet" | "no_such_task" | "no_such_tuning" | "no_such_show" | "no_such_sign_in" | "no_such_word" | "glossary" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "name" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "passphrase" | "port" | "practice" | "reference" | "remark" | "round" | "role" | "side" | "slack" | "slip" | "sign_in" | "source" | "start" | "studio" | "store_away" | "strings" | "temperament" | "task" | "time_up" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
         /**
          * Moved
          * @description Another tab has taken the attempt over; this one is no longer heard.
@@ -7407,6 +7637,343 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceOption"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_ensembles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnsembleRowPage"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_ensemble: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnsembleWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnsembleRowPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_ensemble: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                ensemble_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnsemblePage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_ensemble: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                ensemble_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnsembleWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    erase_ensemble: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                ensemble_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    type_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                ensemble_id: string;
+                member_id: string;
+                string: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedReading"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                ensemble_id: string;
+                member_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaysOn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_plan_slips: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+                ensemble_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
                 };
             };
             /** @description Refused, with a sentence */

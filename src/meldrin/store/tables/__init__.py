@@ -2,6 +2,7 @@
 
 from meldrin.store.tables.attempts import ActionRow, AttemptRow, ResultRow
 from meldrin.store.tables.base import Table
+from meldrin.store.tables.ensembles import EnsemblePlayerRow, EnsembleReadingRow, EnsembleRow
 from meldrin.store.tables.instruments import InstrumentRow
 from meldrin.store.tables.learners import (
     AccountRow,

@@ -114,6 +114,8 @@ function peculiar(one: Shelved): string {
   return [...behaviours, one.note].filter(Boolean).join(". ") || "–";
 }
 
+const OWN_NOTES = "own";
+
 type EditorProps = {
   id: string | null;
   wanted: Wanted;
@@ -158,6 +160,8 @@ function Editor({ id, wanted, catalogue, onClose }: EditorProps) {
     onClose,
   );
   const chosen = catalogue.find((one) => one.id === now.instrument);
+  // none of its tunings: notes of its own
+  const named = chosen?.tunings.find((one) => one.id === (now.tuning ?? "standard"));
   const behaviours = now.behaviours ?? [];
   const problem = keep.error ?? remove.error;
   return (
@@ -183,10 +187,27 @@ function Editor({ id, wanted, catalogue, onClose }: EditorProps) {
       />
       <Pick
         label="Tuning"
-        value={now.tuning ?? "standard"}
-        options={(chosen?.tunings ?? []).map((one) => ({ id: one.id, words: one.name }))}
-        onPick={(tuning) => change({ tuning })}
+        value={named?.id ?? OWN_NOTES}
+        options={[
+          ...(chosen?.tunings ?? []).map((one) => ({ id: one.id, words: one.name })),
+          { id: OWN_NOTES, words: "Its own notes …" },
+        ]}
+        onPick={(tuning) =>
+          change({
+            tuning: tuning === OWN_NOTES ? (named?.notes ?? now.tuning ?? "standard") : tuning,
+          })
+        }
       />
+      {named ? null : (
+        <Typed
+          label="Its notes, from the last string to the first"
+          value={now.tuning ?? ""}
+          most={200}
+          placeholder={chosen?.tunings[0]?.notes ?? ""}
+          onType={(tuning) => change({ tuning })}
+          onDone={() => undefined}
+        />
+      )}
       <div role="group" aria-label="What is peculiar to it">
         {optionsOf<Behaviour>("behaviours").map((one) => (
           <Tick

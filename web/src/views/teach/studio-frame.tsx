@@ -14,6 +14,7 @@ const PAGES = [
   { path: "", words: "Pupils" },
   { path: "exercises", words: "Exercises" },
   { path: "rounds", words: "Rounds" },
+  { path: "concerts", words: "Concerts" },
   { path: "instruments", words: "Instruments" },
   { path: "studio", words: "Studio" },
 ] as const;

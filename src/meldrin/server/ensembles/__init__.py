@@ -1,0 +1,1 @@
+"""Checks before a concert."""
