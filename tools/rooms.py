@@ -39,8 +39,6 @@ class _Screen:
     def __init__(self, client: httpx2.AsyncClient, cookie: str) -> None:
         self.client = client
         self.headers = {"Cookie": f"{COOKIE}={cookie}"}
-        self.version = -1
-        self.answered = -1
         self.heard_s: dict[tuple[str, int], float] = {}
 
     async def watch(self, address: str, round_id: str, ready: asyncio.Event) -> None:

@@ -36,7 +36,7 @@ class AgreedFifths(unittest.TestCase):
     def test_it_says_what_that_means_between_the_instruments(self) -> None:
         trio = [player("Ebba", "violin"), player("Liv", "viola"), player("Tarek", "cello")]
         pure = check(Agreed(), trio).fifths
-        self.assertIn("Viola: C -5.9, G -3.9, D -2.0, A +0.0 on a tuner at A = 440.", pure)
+        self.assertIn("Viola: C -5.9, G -3.9, D -2.0, A 0 on a tuner at A = 440.", pure)
         # C to E is four fifths: 4 x 1.955 wider than equal, and a comma (21.5) wider than pure
         self.assertEqual(
             pure[-1],

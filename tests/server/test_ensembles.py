@@ -127,7 +127,7 @@ class Concert(StudioTest):
         for words in ("Spring concert", "Liv", "Tarek", "A = 441 Hz", "now 6.0 cents low"):
             self.assertIn(words, text)
         self.assertNotIn("Ansel", text)
-        # D a fifth below A, a cent narrower than pure: 2.9... against equal: 1.955 - 1 = 0.955
+        # D lies a fifth below A, which is 1.955 - 1 cents wider than an equal one
         self.assertIn("D: -1.0", text)
 
     def test_it_is_kept_taken_along_and_erased(self) -> None:

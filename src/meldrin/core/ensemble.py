@@ -11,7 +11,7 @@ from meldrin.core.errors import within
 from meldrin.core.methods.naming import string_label
 from meldrin.core.pitch import A4_MIDI, cents_between, checked_a4_hz, equal_tempered_hz
 from meldrin.core.temperament import EQUAL, MOST_FIFTH_CENTS, Temperament, cents_of, just_ratio
-from meldrin.core.words import capital, cents_said, how_far, listed
+from meldrin.core.words import capital, cents_said, how_far, listed, signed_cents
 
 NEAR_CENTS: Final = 3.0  # what lies nearer is in tune for a group; a judgement
 MOST_TYPED_CENTS: Final = 200.0
@@ -197,7 +197,8 @@ def _fifths_said(agreed: Agreed, players: Sequence[Player]) -> list[str]:
     for name, one in bowed.items():
         strings = sorted((one.tuning.midi(number), one.label(number)) for number in one.playing)
         words = [
-            f"{label} {agreed.wanted_cents(one.instrument, midi):+.1f}" for midi, label in strings
+            f"{label} {signed_cents(agreed.wanted_cents(one.instrument, midi))}"
+            for midi, label in strings
         ]
         found.append(f"{capital(name)}: {', '.join(words)} on a tuner at A = {agreed.a4_hz:g}.")
         ends += [(midi, name, label) for midi, label in strings]

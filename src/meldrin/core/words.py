@@ -34,6 +34,15 @@ def cents_said(cents: float) -> str:
     return f"{size} {'cent' if size == '1.0' else 'cents'}"
 
 
+def signed_cents(cents: float) -> str:
+    """Return an offset as a tuner shows it.
+
+    >>> signed_cents(-3.91), signed_cents(-0.01)
+    ('-3.9', '0')
+    """
+    return "0" if abs(cents) < 0.05 else f"{cents:+.1f}"
+
+
 def whole_cents(cents: float) -> str:
     """Return a size in cents as somebody would round or enter it.
 

@@ -2,18 +2,24 @@
 their colours.
 """
 
+import io
+from collections.abc import Sequence
 from functools import cache
 from importlib import resources
 from typing import Final
 
 from reportlab.lib.colors import Color, HexColor
+from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.platypus import Flowable, KeepInFrame, SimpleDocTemplate, Table
 
 INK: Final = HexColor("#16303d")
 SOFT: Final = HexColor("#4b6470")
 LINE: Final = HexColor("#b9cad2")
+MARGIN: Final = 12 * mm
 PLAIN, BOLD = "Meldrin", "Meldrin-Bold"
 
 
@@ -37,3 +43,46 @@ def style(name: str, size: float, *, bold: bool = False, colour: Color = INK) ->
         leading=1.3 * size,
         textColor=colour,
     )
+
+
+def slip_width(columns: int, padding: float) -> float:
+    """Return how wide what stands in a slip may be, where so many lie side by side."""
+    return (A4[0] - 2 * MARGIN - 4) / columns - 2 * padding  # 4: what the frame keeps
+
+
+def slips_on_pages(
+    slips: Sequence[Sequence[Flowable]], *, columns: int, rows: int, padding: float, title: str
+) -> bytes:
+    """Return slips to be cut apart, so many on a page, as a PDF; each is made small enough to stand
+    in its place.
+    """
+    out = io.BytesIO()
+    document = SimpleDocTemplate(
+        out,
+        pagesize=A4,
+        leftMargin=MARGIN,
+        rightMargin=MARGIN,
+        topMargin=MARGIN,
+        bottomMargin=MARGIN,
+        title=title,
+        author="Meldrin",
+        pageCompression=1,
+    )
+    room = slip_width(columns, padding)
+    height = (A4[1] - 2 * MARGIN - 14) / rows
+    cells: list[Flowable | str] = [
+        KeepInFrame(room, height - 2 * padding, list(one), mode="shrink") for one in slips
+    ]
+    cells += [""] * (-len(cells) % columns or columns * (not cells))
+    lines = [cells[n : n + columns] for n in range(0, len(cells), columns)]
+    table = Table(lines, colWidths=[room + 2 * padding] * columns, rowHeights=[height] * len(lines))
+    sides = ("LEFTPADDING", "RIGHTPADDING", "TOPPADDING", "BOTTOMPADDING")
+    table.setStyle(
+        [
+            ("GRID", (0, 0), (-1, -1), 0.5, LINE),
+            ("VALIGN", (0, 0), (-1, -1), "TOP"),
+            *((side, (0, 0), (-1, -1), padding) for side in sides),
+        ]
+    )
+    document.build([table])
+    return out.getvalue()

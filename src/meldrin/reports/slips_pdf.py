@@ -1,6 +1,5 @@
 """Slips to be cut apart: each says who it is for, and brings them back to their work."""
 
-import io
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
@@ -8,13 +7,11 @@ from xml.sax.saxutils import escape
 
 from reportlab.graphics.barcode.qr import QrCodeWidget
 from reportlab.graphics.shapes import Drawing
-from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
-from reportlab.platypus import Flowable, KeepInFrame, Paragraph, SimpleDocTemplate, Table
+from reportlab.platypus import Flowable, Paragraph, Table
 
-from meldrin.reports.paper import LINE, SOFT, style
+from meldrin.reports.paper import SOFT, slip_width, slips_on_pages, style
 
-MARGIN: Final = 12 * mm
 COLUMNS, ROWS = 2, 4
 PADDING: Final = 5 * mm
 QR: Final = 24 * mm
@@ -40,44 +37,16 @@ def slips_pdf(slips: Sequence[PrintedSlip], *, heading: str, address: str) -> by
         heading: stands above each: the name of the studio, or of the program.
         address: where to open the program.
     """
-    out = io.BytesIO()
-    document = SimpleDocTemplate(
-        out,
-        pagesize=A4,
-        leftMargin=MARGIN,
-        rightMargin=MARGIN,
-        topMargin=MARGIN,
-        bottomMargin=MARGIN,
+    return slips_on_pages(
+        [_slip(one, heading, address) for one in slips],
+        columns=COLUMNS,
+        rows=ROWS,
+        padding=PADDING,
         title=f"Slips, {heading}",
-        author="Meldrin",
-        pageCompression=1,
     )
-    width = (A4[0] - 2 * MARGIN - 4) / COLUMNS  # less what the frame keeps
-    height = (A4[1] - 2 * MARGIN - 14) / ROWS
-    cells: list[Flowable | str] = [
-        _slip(one, heading, address, width=width, height=height) for one in slips
-    ]
-    cells += [""] * (-len(cells) % COLUMNS)
-    rows = [cells[n : n + COLUMNS] for n in range(0, len(cells), COLUMNS)]
-    table = Table(rows, colWidths=[width] * COLUMNS, rowHeights=[height] * len(rows))
-    table.setStyle(
-        [
-            ("GRID", (0, 0), (-1, -1), 0.5, LINE),
-            ("VALIGN", (0, 0), (-1, -1), "TOP"),
-            ("LEFTPADDING", (0, 0), (-1, -1), PADDING),
-            ("RIGHTPADDING", (0, 0), (-1, -1), PADDING),
-            ("TOPPADDING", (0, 0), (-1, -1), PADDING),
-            ("BOTTOMPADDING", (0, 0), (-1, -1), PADDING),
-        ]
-    )
-    document.build([table])
-    return out.getvalue()
 
 
-def _slip(
-    one: PrintedSlip, heading: str, address: str, *, width: float, height: float
-) -> KeepInFrame:
-    room = width - 2 * PADDING
+def _slip(one: PrintedSlip, heading: str, address: str) -> list[Flowable]:
     quiet, plain = style("quiet", 9, colour=SOFT), style("plain", 10.5)
     pictures = ", ".join(f"{n} {words}" for n, words in enumerate(one.pictures, start=1))
     told: list[Flowable] = [
@@ -92,7 +61,7 @@ def _slip(
         Paragraph(escape(address), quiet),
         Paragraph("Keep this slip to yourself: it opens your work.", quiet),
     ]
-    below = Table([[code, _square(one.link)]], colWidths=[room - QR, QR])
+    below = Table([[code, _square(one.link)]], colWidths=[slip_width(COLUMNS, PADDING) - QR, QR])
     below.setStyle(
         [
             ("VALIGN", (0, 0), (-1, -1), "TOP"),
@@ -101,7 +70,7 @@ def _slip(
             ("TOPPADDING", (0, 0), (-1, -1), 3),
         ]
     )
-    return KeepInFrame(room, height - 2 * PADDING, [*told, below], mode="shrink")
+    return [*told, below]
 
 
 def _square(link: str) -> Drawing:

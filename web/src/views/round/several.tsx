@@ -5,7 +5,9 @@ import { useEffect, useRef, useState } from "react";
 import styled from "styled-components";
 import { api, said, type Schemas, type Sure } from "../../api/client";
 import { laidOut } from "../../parts/answers";
+import { Button } from "../../parts/button";
 import { Notice } from "../../parts/notice";
+import { soundOf, useRoundPlayer } from "../../parts/play-round";
 import { SaidBars } from "../../picture/said-bars";
 import { useRound } from "../../realtime/use-round";
 import { ink } from "../../theme/theme";
@@ -78,8 +80,9 @@ export function Several({ seats }: { seats: Schemas["RoundSeats"] }) {
         [`${one.number} ${one.place}`]: { answer: one.answer, sure: one.sure },
       })),
   });
+  const player = useRoundPlayer();
   const rows = scene.question ? laidOut(scene.question) : [];
-  const mayAnswer = scene.stage === "asked" && scene.plays > 0;
+  const mayAnswer = scene.stage === "asked" && (scene.plays > 0 || scene.each_plays);
   const press = (code: string) => {
     const at = KEYS.findIndex((column) => column.includes(code));
     const row = (KEYS[at] ?? []).indexOf(code) - (ROWS - rows.length);
@@ -116,6 +119,7 @@ export function Several({ seats }: { seats: Schemas["RoundSeats"] }) {
       </header>
       <Middle>
         {say.error ? <Notice>{say.error.message}</Notice> : null}
+        {player.problem ? <Notice>{player.problem}</Notice> : null}
         {scene.stage === "gathering" ? (
           <h2>You are in, {seats.places.length} at this keyboard.</h2>
         ) : null}
@@ -124,6 +128,15 @@ export function Several({ seats }: { seats: Schemas["RoundSeats"] }) {
             <p>{question.question}</p>
             <Listening scene={scene} />
             <h2 role="status">{listenSaid(scene)}</h2>
+            {scene.each_plays ? (
+              <Button
+                weight="solid"
+                size="tall"
+                onPress={() => void player.play(() => soundOf(scene.id))}
+              >
+                Play it
+              </Button>
+            ) : null}
           </>
         ) : null}
         {scene.stage === "told" && truth && question ? (

@@ -150,8 +150,11 @@ function Shown({ page }: { page: Page }) {
 
 const standsWords = (cents: number | null) => (cents === null ? "not known" : howFar(cents));
 
-const signed = (cents: number | null) =>
-  cents === null ? "–" : `${cents > 0 ? "+" : ""}${cents.toFixed(1)}`;
+function signed(cents: number | null): string {
+  if (cents === null) return "–";
+  const rounded = Number(cents.toFixed(1));
+  return rounded === 0 ? "0" : `${rounded > 0 ? "+" : "−"}${Math.abs(rounded).toFixed(1)}`;
+}
 
 function Plays({ page, player }: { page: Page; player: Player }) {
   const studio = useThisStudio();

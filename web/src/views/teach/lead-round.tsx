@@ -399,6 +399,11 @@ function ToldStage({ scene, player, play, ask, go }: StageProps) {
         <Button weight="solid" size="tall" hint="Enter" onPress={next}>
           {isLast ? "See how it went" : "Next"}
         </Button>
+        {isLast ? null : (
+          <Button size="tall" onPress={() => go("end")}>
+            End here
+          </Button>
+        )}
       </Buttons>
     </>
   );
