@@ -129,6 +129,9 @@ class Concert(StudioTest):
         self.assertNotIn("Ansel", text)
         # D lies a fifth below A, which is 1.955 - 1 cents wider than an equal one
         self.assertIn("D: -1.0", text)
+        # 882 Hz, where A's second and D's third partial meet, by one cent: 0.51 a second
+        said = "D from A: fifth narrowed by 1.0 cent, 0.51 beats a second"
+        self.assertIn(said, " ".join(text.split()))
 
     def test_it_is_kept_taken_along_and_erased(self) -> None:
         self.types("Liv", 1, -3.0)

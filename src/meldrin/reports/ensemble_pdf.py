@@ -70,14 +70,16 @@ def _slip(slip: PlanSlip, agreed: Agreed, heading: str) -> list[Flowable]:
 def _steps(player: Player, agreed: Agreed) -> tuple[Step, ...]:
     """Return the steps of a player's plan, by fifths where the instrument is tuned so."""
     made = player.instrument
-    wanted = Wanted(made, player.tuning, agreed.a4_hz)
-    if made.kind == "bowed" and serves("fifths", wanted):
-        wanted = Wanted(made, player.tuning, agreed.a4_hz, temperament=agreed.temperament(made))
-        return plan_by("fifths", wanted).steps
-    return plan_by(rank(Situation(), wanted)[0].method, wanted).steps
+    temperament = agreed.temperament(made) if made.kind == "bowed" else None
+    wanted = Wanted(made, player.tuning, agreed.a4_hz, temperament=temperament)
+    by_fifths = made.kind == "bowed" and serves("fifths", wanted)
+    return plan_by("fifths" if by_fifths else rank(Situation(), wanted)[0].method, wanted).steps
 
 
 def _wants(step: Step) -> str:
+    """Return what a step is to sound like; a beat alone would not tell on which side of still."""
     if step.by_tuner:
         return "read the tuner"
-    return "still" if step.beats_hz < STILL_HZ else beats_said(float(f"{step.beats_hz:.2g}"))
+    if step.beats_hz < STILL_HZ:
+        return "still"
+    return f"{step.interval}, {beats_said(float(f'{step.beats_hz:.2g}'))}"
