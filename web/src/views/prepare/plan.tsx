@@ -141,6 +141,7 @@ export function PlanView() {
       {asked.pegs ? <p>{PEGS[asked.pegs]}</p> : null}
       {start.error ? <Notice>{start.error.message}</Notice> : null}
       {plan.error ? <Notice>{plan.error.message}</Notice> : null}
+      {plan.isPending ? <p role="status">Making the plan …</p> : null}
       {plan.data && !plan.error ? (
         <PlanCard plan={plan.data}>
           <Away>
