@@ -5,7 +5,7 @@ pages take that look back on it.
 import json
 import secrets
 import time
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any, Final
@@ -113,12 +113,12 @@ def _insert(session: Session, table: Any, rows: list[dict[str, Any]]) -> None:
         session.execute(insert(table), rows[begin : begin + AT_ONCE])
 
 
-def answers_s(address: str, secret: str) -> dict[str, float]:
+def answers_s(address: str, secret: str, pages: Mapping[str, str] = PAGES) -> dict[str, float]:
     """Return how long the server takes for what each page asks, in seconds."""
     found = {}
     with httpx2.Client(base_url=address, trust_env=False) as client:
         client.cookies.set(COOKIE, secret)
-        for name, path in PAGES.items():
+        for name, path in pages.items():
             took = []
             for _ in range(ROUNDS):
                 begun = time.perf_counter()

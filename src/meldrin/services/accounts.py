@@ -34,6 +34,7 @@ from meldrin.services.identity import Device, digest, let_in
 from meldrin.store.tables import (
     AccountRow,
     AimRow,
+    AssignedAttemptRow,
     AttemptRow,
     FigureRow,
     InstrumentRow,
@@ -53,7 +54,7 @@ _HERE: Final = threading.BoundedSemaphore(MOST_HERE)
 _HASHING: Final = threading.BoundedSemaphore(AT_ONCE)
 _DRAW: Final = random.SystemRandom()
 # What somebody did before signing in can be taken along.
-TAKEN_ALONG: Final = (AttemptRow, InstrumentRow, FigureRow, TodayRow)
+TAKEN_ALONG: Final = (AttemptRow, AssignedAttemptRow, InstrumentRow, FigureRow, TodayRow)
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,9 +1,10 @@
-"""Exercises that were given: to whom, until when, begun part by part, and how far each is."""
+"""Exercises that were given: to whom, until when, and begun part by part."""
 
 import json
 import random
 import secrets
 import uuid
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any, Final
@@ -11,30 +12,25 @@ from typing import Any, Final
 from sqlalchemy import ColumnElement, delete, func, or_, select
 from sqlalchemy.orm import Session
 
-from meldrin.core.bench import FAULT
 from meldrin.core.bench.exercise import MOST_SEED
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.people import is_join_code, join_code_drawn, join_code_said, name_said
 from meldrin.core.pitch import Naming
 from meldrin.core.tasks import (
     TASKS,
-    ClassResult,
-    Did,
     ListenPart,
     Part,
     ReadPart,
     Task,
     TunePart,
-    class_result,
     seed_for,
 )
-from meldrin.core.words import listed
 from meldrin.services.actor import Actor
-from meldrin.services.attempts import FINISHED, start_attempt
-from meldrin.services.audit import note, note_results
+from meldrin.services.attempts import start_attempt
+from meldrin.services.audit import note
 from meldrin.services.drills import begin_sitting
 from meldrin.services.exercises import drawn
-from meldrin.services.figures import figures_read
+from meldrin.services.identity import TEACHING
 from meldrin.services.permissions import may_do, may_teach
 from meldrin.services.pupils import group_in
 from meldrin.services.studios import member_in, room_for, taught
@@ -45,9 +41,7 @@ from meldrin.store.tables import (
     AssignedMemberRow,
     AssignmentRow,
     AttemptRow,
-    FigureRow,
     GroupMemberRow,
-    GroupRow,
     MemberRow,
     StudioRow,
 )
@@ -160,17 +154,6 @@ def give(
     return row
 
 
-def given_in(session: Session, studio: StudioRow, *, most: int = 100) -> list[AssignmentRow]:
-    """Return the exercises that were given in a studio, the newest first."""
-    query = (
-        select(AssignmentRow)
-        .where(AssignmentRow.studio_id == studio.id)
-        .order_by(AssignmentRow.created_at.desc(), AssignmentRow.id.desc())
-        .limit(most)
-    )
-    return list(session.scalars(query))
-
-
 def assignment_in(session: Session, studio: StudioRow, assignment_id: str) -> AssignmentRow:
     """Return an exercise that was given in a studio.
 
@@ -218,59 +201,6 @@ def take_back(
     session.commit()
 
 
-def to_whom(session: Session, row: AssignmentRow) -> str:
-    """Return to whom an exercise was given, in words."""
-    found = ["everyone"] if row.everyone else []
-    if row.group_id is not None:
-        found.append(session.get_one(GroupRow, row.group_id).name)
-    by_name = (
-        select(MemberRow.name)
-        .join(AssignedMemberRow, AssignedMemberRow.member_id == MemberRow.id)
-        .where(AssignedMemberRow.assignment_id == row.id)
-        .order_by(MemberRow.name)
-    )
-    names = list(session.scalars(by_name))
-    found += names if len(names) <= 3 else [f"{len(names)} pupils"]
-    if row.code is not None:
-        found.append("whoever has the code")
-    return listed(found) or "nobody any more"
-
-
-def how_far(session: Session, row: AssignmentRow) -> tuple[int, int]:
-    """Return how many pupils have done all of an exercise, and how many have it to do."""
-    pupils = {one.learner_id for one in pupils_for(session, row)}
-    times: dict[tuple[int, int], int] = {}
-    query = (
-        select(AttemptRow.learner_id, AssignedAttemptRow.part, func.count())
-        .join(AttemptRow, AttemptRow.id == AssignedAttemptRow.attempt_id)
-        .where(AssignedAttemptRow.assignment_id == row.id, AttemptRow.state == FINISHED)
-        .group_by(AttemptRow.learner_id, AssignedAttemptRow.part)
-    )
-    for learner, part, count in session.execute(query):
-        times[learner, part] = count
-    wanted = [
-        (number, part.times)
-        for number, part in enumerate(task_in(row.record).parts)
-        if not isinstance(part, ReadPart)
-    ]
-    done = sum(
-        all(times.get((learner, number), 0) >= of for number, of in wanted) for learner in pupils
-    )
-    return done, len(pupils)
-
-
-def pupils_for(session: Session, row: AssignmentRow) -> list[MemberRow]:
-    """Return the pupils who have an exercise to do, by name."""
-    query = (
-        select(MemberRow)
-        .where(MemberRow.studio_id == row.studio_id, MemberRow.role == "pupil")
-        .order_by(MemberRow.name, MemberRow.id)
-    )
-    if not row.everyone:
-        query = query.where(_is_for(row))
-    return list(session.scalars(query))
-
-
 def set_for(session: Session, actor: Actor) -> list[Given]:
     """Return the exercises that somebody has to do, what is due first first."""
     if actor.learner is None:
@@ -298,9 +228,8 @@ def set_for(session: Session, actor: Actor) -> list[Given]:
     )
     known = {row.id for row in found}
     found += [row for row in session.scalars(by_code) if row.id not in known]
-    given = [_given(session, actor, row) for row in found]
     return sorted(
-        given,
+        _given(session, actor, found),
         key=lambda one: (
             one.next is None,
             one.row.due_at is None,
@@ -318,7 +247,7 @@ def open_given(session: Session, actor: Actor, key: str) -> Given:
     Raises:
         MeldrinError: code ``no_such_task``.
     """
-    return _given(session, actor, _open(session, actor, key))
+    return _given(session, actor, [_open(session, actor, key)])[0]
 
 
 def begin_part(
@@ -344,7 +273,7 @@ def begin_part(
         MeldrinError: code ``no_such_task``, also for a part that is read.
     """
     row = _open(session, actor, key)
-    given = _given(session, actor, row)
+    given = _given(session, actor, [row])[0]
     if not 0 <= number < len(given.parts) or isinstance(given.parts[number].part, ReadPart):
         raise MeldrinError(Code.NO_SUCH_TASK, "There is no such part to be begun.")
     done = given.parts[number]
@@ -357,7 +286,11 @@ def begin_part(
     seed = seed_for(given.task, seed=row.seed, part=number, time=done.times, own=own)
     begun = _begun(session, actor, done, seed=seed, naming=naming, now=now)
     attempt = session.scalar(select(AttemptRow.id).where(AttemptRow.public_id == begun))
-    session.add(AssignedAttemptRow(attempt_id=attempt, assignment_id=row.id, part=number))
+    session.add(
+        AssignedAttemptRow(
+            attempt_id=attempt, assignment_id=row.id, part=number, learner_id=actor.learner
+        )
+    )
     session.commit()
     return practice, begun
 
@@ -457,119 +390,61 @@ def _come_by_code(session: Session, actor: Actor, row: AssignmentRow, called: st
         session.commit()
 
 
-def _given(session: Session, actor: Actor, row: AssignmentRow) -> Given:
-    task = task_in(row.record)
-    studio = session.get_one(StudioRow, row.studio_id)
-    teachers = session.scalars(
-        select(MemberRow.name)
-        .where(MemberRow.studio_id == row.studio_id, MemberRow.role != "pupil")
+def _given(session: Session, actor: Actor, rows: Sequence[AssignmentRow]) -> list[Given]:
+    done = _done(session, actor, rows)
+    studios = {row.studio_id for row in rows}
+    names = dict(
+        session.execute(select(StudioRow.id, StudioRow.name).where(StudioRow.id.in_(studios)))
+        .tuples()
+        .all()
+    )
+    teachers: dict[int, list[str]] = {}
+    teaching = (
+        select(MemberRow.studio_id, MemberRow.name)
+        .where(MemberRow.studio_id.in_(studios), MemberRow.role.in_(TEACHING))
         .order_by(MemberRow.name)
     )
-    done = _done(session, actor, row)
-    parts = tuple(
-        replace(done.get(number, PartDone(part)), part=part)
-        for number, part in enumerate(task.parts)
-    )
-    return Given(row, task, studio.name, tuple(teachers), parts)
+    for studio, name in session.execute(teaching):
+        teachers.setdefault(studio, []).append(name)
+    found = []
+    for row in rows:
+        task = task_in(row.record)
+        parts = tuple(
+            replace(done.get((row.id, number), PartDone(part)), part=part)
+            for number, part in enumerate(task.parts)
+        )
+        by = tuple(teachers.get(row.studio_id, ()))
+        found.append(Given(row, task, names[row.studio_id], by, parts))
+    return found
 
 
-def _done(session: Session, actor: Actor, row: AssignmentRow) -> dict[int, PartDone]:
+def _done(
+    session: Session, actor: Actor, rows: Sequence[AssignmentRow]
+) -> dict[tuple[int, int], PartDone]:
+    """Return how far somebody is with the parts of exercises: by an exercise's key and a part."""
     if actor.learner is None:
         return {}
     query = (
-        select(AssignedAttemptRow.part, AttemptRow.public_id, AttemptRow.state)
+        select(
+            AssignedAttemptRow.assignment_id,
+            AssignedAttemptRow.part,
+            AssignedAttemptRow.finished,
+            AttemptRow.public_id,
+        )
         .join(AttemptRow, AttemptRow.id == AssignedAttemptRow.attempt_id)
-        .where(AssignedAttemptRow.assignment_id == row.id, AttemptRow.learner_id == actor.learner)
+        .where(AssignedAttemptRow.learner_id == actor.learner)
+        .where(AssignedAttemptRow.assignment_id.in_([row.id for row in rows]))
         .order_by(AttemptRow.created_at, AttemptRow.id)
     )
-    found: dict[int, PartDone] = {}
-    for part, attempt, state in session.execute(query):
-        before = found.get(part, PartDone(ReadPart("before", "")))
-        if state == FINISHED:
-            found[part] = replace(before, times=before.times + 1, last=attempt)
+    found: dict[tuple[int, int], PartDone] = {}
+    for assignment, part, finished, attempt in session.execute(query):
+        before = found.get((assignment, part), PartDone(ReadPart("before", "")))
+        if finished:
+            found[assignment, part] = replace(before, times=before.times + 1, last=attempt)
         else:
-            found[part] = replace(before, open=attempt)
+            found[assignment, part] = replace(before, open=attempt)
     return found
 
 
 def _no_task() -> MeldrinError:
     return MeldrinError(Code.NO_SUCH_TASK, "There is no such exercise set for you.")
-
-
-@dataclass(frozen=True, slots=True)
-class Results:
-    """What a class made of a part of an exercise, with the newest attempt of each, in the order of
-    its pupils; None where there is none.
-    """
-
-    row: AssignmentRow
-    task: Task
-    part: int
-    result: ClassResult
-    attempts: tuple[str | None, ...]
-
-
-def results(
-    session: Session, actor: Actor, studio_id: str, assignment_id: str, part: int, *, now: datetime
-) -> Results:
-    """Return what a class made of a part of an exercise; the look is written down.
-
-    Raises:
-        MeldrinError: code ``no_such_task``, also for a part that there is not.
-    """
-    studio = taught(session, actor, studio_id)
-    row = assignment_in(session, studio, assignment_id)
-    task = task_in(row.record)
-    if not 0 <= part < len(task.parts):
-        raise MeldrinError(Code.NO_SUCH_TASK, "This exercise has no such part.")
-    note_results(session, actor, studio.id, now=now)
-    names = {one.learner_id: one.name for one in pupils_for(session, row)}
-    guests = select(AssignedGuestRow).where(AssignedGuestRow.assignment_id == row.id)
-    for number, guest in enumerate(session.scalars(guests), start=1):
-        names.setdefault(guest.learner_id, guest.name or f"Guest {number}")
-    query = (
-        select(
-            AttemptRow.learner_id,
-            AttemptRow.public_id,
-            FigureRow.practice,
-            FigureRow.record,
-        )
-        .join(AssignedAttemptRow, AssignedAttemptRow.attempt_id == AttemptRow.id)
-        .outerjoin(FigureRow, FigureRow.attempt_id == AttemptRow.id)
-        .where(AssignedAttemptRow.assignment_id == row.id, AssignedAttemptRow.part == part)
-        .where(AttemptRow.state == FINISHED)
-        .order_by(AttemptRow.created_at, AttemptRow.id)
-    )
-    finished: dict[int, list[str]] = {learner: [] for learner in names}
-    records: dict[int, list[tuple[str, str]]] = {learner: [] for learner in names}
-    for learner, attempt, practice, record in session.execute(query):
-        if learner in names:  # who has left the studio is not shown any more
-            finished[learner].append(attempt)
-            if record:
-                records[learner].append((practice, record))
-    session.rollback()
-    did = [
-        Did(
-            name=name,
-            tuned=tuple(figures_read("bench", _of("bench", records[learner]))),
-            sat=tuple(figures_read("drills", _of("drills", records[learner]))),
-            finished=len(finished[learner]),
-        )
-        for learner, name in names.items()
-    ]
-    return Results(
-        row,
-        task,
-        part,
-        class_result(did, counts=task.counts, is_measured=_is_measured(task.parts[part])),
-        tuple(finished[learner][-1] if finished[learner] else None for learner in names),
-    )
-
-
-def _of(practice: str, records: list[tuple[str, str]]) -> list[str]:
-    return [record for kind, record in records if kind == practice]
-
-
-def _is_measured(part: Part) -> bool:
-    """Whether what somebody did of a part has figures; to find a fault has none."""
-    return not isinstance(part, TunePart) or part.exercise.method != FAULT

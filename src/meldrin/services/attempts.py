@@ -18,7 +18,13 @@ from meldrin.services.actor import Actor
 from meldrin.services.audit import note_look
 from meldrin.services.permissions import may_erase, may_play, may_see, may_teach
 from meldrin.services.practices import Brief, kind_of
-from meldrin.store.tables import ActionRow, AttemptRow, MemberRow, ResultRow
+from meldrin.store.tables import (
+    ActionRow,
+    AssignedAttemptRow,
+    AttemptRow,
+    MemberRow,
+    ResultRow,
+)
 
 MOST_LISTED = 100
 AttemptState = Literal["open", "finished"]
@@ -310,13 +316,18 @@ def append_actions(
             insert(ActionRow).prefix_with("IGNORE"),
             [row for batch in taken for row in _rows(batch)],
         )
-    for batch in taken:
-        if batch.ends:
-            session.execute(
-                update(AttemptRow)
-                .where(AttemptRow.id == batch.key)
-                .values(state=FINISHED, finished_at=now)
-            )
+    ended = [batch.key for batch in taken if batch.ends]
+    if ended:
+        session.execute(
+            update(AttemptRow)
+            .where(AttemptRow.id.in_(ended))
+            .values(state=FINISHED, finished_at=now)
+        )
+        session.execute(
+            update(AssignedAttemptRow)
+            .where(AssignedAttemptRow.attempt_id.in_(ended))
+            .values(finished=True)
+        )
     session.commit()
     return wanted - held
 

@@ -27,10 +27,10 @@ from meldrin.server.tasks.schemas import (
     TuneWanted,
 )
 from meldrin.services.actor import Actor
-from meldrin.services.assignments import Given, PartDone, Results, how_far, to_whom
+from meldrin.services.assignments import Given, PartDone
+from meldrin.services.class_results import Overview, Results
 from meldrin.services.instruments import own_text
 from meldrin.services.tasks import Kept, part_name
-from meldrin.store.tables import AssignmentRow
 
 
 def task_of(session: Session, actor: Actor, wanted: TaskSettings) -> Task:
@@ -77,28 +77,28 @@ def set_of(given: Given) -> SetTask:
     )
 
 
-def given_of(session: Session, row: AssignmentRow) -> GivenTask:
+def given_of(found: Overview) -> GivenTask:
     """Return an exercise that was given, for its teacher's list."""
-    done, of = how_far(session, row)
+    row = found.row
     return GivenTask(
         id=row.public_id,
         name=row.name,
-        to=to_whom(session, row),
+        to=found.to,
         code=row.code,
         given=row.created_at,
         due=row.due_at,
-        of=of,
-        done=done,
+        of=found.of,
+        done=found.done,
     )
 
 
-def class_page(session: Session, found: Results) -> ClassPage:
+def class_page(found: Results) -> ClassPage:
     """Return what a class made of a part."""
     row, result = found.row, found.result
     return ClassPage(
         id=row.public_id,
         name=row.name,
-        to=to_whom(session, row),
+        to=found.to,
         given=row.created_at,
         due=row.due_at,
         code=row.code,

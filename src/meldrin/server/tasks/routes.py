@@ -11,6 +11,7 @@ from meldrin.server.tasks.present import class_page, given_of, page_of, set_of, 
 from meldrin.server.tasks.schemas import (
     ClassPage,
     GivenChange,
+    GivenList,
     GivenTask,
     GiveWanted,
     Number,
@@ -21,7 +22,7 @@ from meldrin.server.tasks.schemas import (
     TaskSettings,
     TryBegun,
 )
-from meldrin.services import assignments
+from meldrin.services import assignments, class_results
 from meldrin.services import tasks as service
 from meldrin.services.limits import use
 from meldrin.services.studios import taught
@@ -134,14 +135,19 @@ def give_task(
     """Give an exercise to pupils, a group, or by a code."""
     to = assignments.To(wanted.everyone, wanted.group, wanted.members, wanted.by_link)
     row = assignments.give(session, actor, studio_id, task_id, to, due=wanted.due, now=now)
-    return given_of(session, row)
+    return given_of(class_results.overview(session, row))
 
 
 @router.get("/studios/{studio_id}/given")
-def list_given(studio_id: str, session: Store, actor: Asker) -> list[GivenTask]:
-    """The exercises that were given, the newest first."""
-    studio = taught(session, actor, studio_id)
-    return [given_of(session, row) for row in assignments.given_in(session, studio)]
+def list_given(
+    studio_id: str,
+    session: Store,
+    actor: Asker,
+    after: Annotated[str | None, Query(max_length=32)] = None,
+) -> GivenList:
+    """The exercises that were given, the newest first; with `after`, those before that one."""
+    page = class_results.list_given(session, actor, studio_id, after=after)
+    return GivenList(given=[given_of(one) for one in page.given], after=page.after)
 
 
 @router.get("/studios/{studio_id}/given/{assignment_id}")
@@ -154,8 +160,8 @@ def show_results(
     part: Annotated[int, Query(ge=0, lt=core.MOST_PARTS)] = 0,
 ) -> ClassPage:
     """What a class made of a part of an exercise."""
-    found = assignments.results(session, actor, studio_id, assignment_id, part, now=now)
-    return class_page(session, found)
+    found = class_results.results(session, actor, studio_id, assignment_id, part, now=now)
+    return class_page(found)
 
 
 @router.get(
@@ -172,7 +178,7 @@ def take_results(
     part: Annotated[int, Query(ge=0, lt=core.MOST_PARTS)] = 0,
 ) -> Response:
     """What a class made of a part, as a table: a line for each pupil."""
-    found = assignments.results(session, actor, studio_id, assignment_id, part, now=now)
+    found = class_results.results(session, actor, studio_id, assignment_id, part, now=now)
     headers = {"Content-Disposition": 'attachment; filename="meldrin-results.csv"'}
     return Response(class_csv(found.result), media_type="text/csv", headers=headers)
 

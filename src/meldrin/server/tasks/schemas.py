@@ -118,6 +118,15 @@ class GivenTask(Wire):
     done: int
 
 
+class GivenList(Wire):
+    """Some exercises that were given, the newest first. More come with `after`, null where these
+    are the last.
+    """
+
+    given: list[GivenTask]
+    after: str | None
+
+
 class TryBegun(Wire):
     """An attempt that was begun: its practice and its id."""
 
