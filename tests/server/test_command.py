@@ -116,7 +116,7 @@ class Starting(CommandTest):
             page = client.get(f"/api/studios/{studio['id']}").json()
             pupils = [one for one in page["members"] if one["role"] == "pupil"]
             self.assertEqual(len(pupils), 9)
-            given = client.get(f"/api/studios/{studio['id']}/given").json()
+            given = client.get(f"/api/studios/{studio['id']}/given").json()["given"]
             self.assertEqual([(one["done"], one["of"]) for one in given], [(1, 2), (6, 7)])
 
     def test_a_second_start_during_the_first_tells_its_address_and_no_older_one(self) -> None:

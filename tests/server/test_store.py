@@ -85,6 +85,30 @@ class Migrations(unittest.TestCase):
             self.assertEqual(connection.execute(text(row)).one(), before)
             connection.execute(text("DROP DATABASE meldrin_older"))
 
+    def test_who_has_done_what_was_given_is_known_of_earlier_attempts_too(self) -> None:
+        other = self.another("meldrin_given")
+        with other.begin() as connection:
+            self.migrate(connection, command.upgrade, "20261206")
+            for statement in (
+                "INSERT INTO learners (id, created_at, seen_at) VALUES (7, NOW(), NOW())",
+                "INSERT INTO studios (id, public_id, name, created_at) VALUES (1, 's', 'S', NOW())",
+                "INSERT INTO assignments (id, public_id, studio_id, name, record, seed, everyone,"
+                " created_at) VALUES (1, 'g', 1, 'G', '{}', 1, 1, NOW())",
+                *(
+                    "INSERT INTO attempts (id, public_id, learner_id, practice, instrument, tuning,"
+                    " method, start, state, engine, exercise, created_at) VALUES"
+                    f" ({key}, '{key}', 7, 'bench', '', '', '', '', '{state}', 4, '{{}}', NOW())"
+                    for key, state in ((1, "finished"), (2, "open"))
+                ),
+                "INSERT INTO assignment_attempts (attempt_id, assignment_id, part) VALUES"
+                " (1, 1, 0), (2, 1, 0)",
+            ):
+                connection.execute(text(statement))
+            self.migrate(connection, command.upgrade, "head")
+            told = "SELECT attempt_id, learner_id, finished FROM assignment_attempts ORDER BY 1"
+            self.assertEqual(connection.execute(text(told)).all(), [(1, 7, 1), (2, 7, 0)])
+            connection.execute(text("DROP DATABASE meldrin_given"))
+
     def test_killed_at_any_statement_it_goes_on_at_the_next_start(self) -> None:
         told = self.first_version("meldrin_straight")
         migrate(told)

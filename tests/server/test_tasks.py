@@ -79,6 +79,10 @@ class TaskTest(StudioTest):
             )
         kept.results.catch_up()
 
+    def listed_given(self, after: str | None = None) -> dict[str, Any]:
+        wanted = {} if after is None else {"after": after}
+        return dict(self.teacher.get(f"{self.studio}/given", params=wanted).json())
+
     def results(self, given: dict[str, Any], part: int = 0) -> dict[str, Any]:
         reply = self.teacher.get(f"{self.studio}/given/{given['id']}?part={part}")
         self.assertEqual(reply.status_code, 200, reply.text)
@@ -304,13 +308,63 @@ class Read(TaskTest):
         self.assertEqual([one["pupil"] for one in rows], ["Ansel", "Liv", "Tarek"])
         self.assertLess(float(rows[0]["D_cents"]), 0.0)
         self.assertEqual(rows[2]["D_cents"], "")
-        listed = self.teacher.get(f"{self.studio}/given").json()[0]
+        (listed,) = self.listed_given()["given"]
         self.assertEqual((listed["done"], listed["of"]), (0, 3))  # twice is asked
         audit = self.teacher.get(f"{self.studio}/audit").json()
         looks = [one for one in audit if one["says"] == "looked at the results of an exercise"]
         self.assertEqual(len(looks), 1)  # an hour's looks are one
         attempt = found["pupils"][1]["attempt"]
         self.assertEqual(self.teacher.get(f"/api/attempts/{attempt}").status_code, 200)
+
+    def test_how_far_each_is_page_by_page(self) -> None:
+        once = {**one_string()["parts"][0], "times": 1, "helps": []}
+        task = self.made({"name": "Once", "parts": [once]})
+        members = {one["name"]: one["id"] for one in self.page()["members"]}
+        made = [
+            self.given(task, everyone=True),
+            self.given(task, members=[members["Liv"], members["Ansel"]]),
+            *(self.given(task, by_link=True) for _ in range(25)),
+        ]
+        for name, given in (("Liv", made[0]), ("Liv", made[1]), ("Tarek", made[0])):
+            client = self.signed_in(self.slips[name]["code"])
+            self.play(client, self.begin_part(client, given["id"]))
+        begun = self.signed_in(self.slips["Ansel"]["code"])
+        self.begin_part(begun, made[1]["id"])  # and not finished
+        first = self.listed_given()
+        self.assertEqual(len(first["given"]), 25)
+        rest = self.listed_given(after=first["after"])
+        self.assertIsNone(rest["after"])
+        found = [*first["given"], *rest["given"]]
+        self.assertEqual([one["id"] for one in found], [one["id"] for one in reversed(made)])
+        told = [(one["to"], one["done"], one["of"]) for one in rest["given"]]
+        self.assertEqual(told, [("Ansel and Liv", 1, 2), ("everyone", 2, 3)])
+        stranger = f"{self.studio}/given?after={'0' * 32}"
+        self.refused(self.teacher.get(stranger), 404, "no_such_task")
+
+    def test_who_did_it_before_they_signed_in_has_done_it(self) -> None:
+        once = {**one_string()["parts"][0], "times": 1, "helps": []}
+        task = self.made({"name": "Once", "parts": [once]})
+        given = self.given(task, everyone=True, by_link=True)
+        guest = self.another_guest()
+        self.play(guest, self.begin_part(guest, given["code"], called="Who is it"))
+        self.assertEqual(self.listed_given()["given"][0]["done"], 0)
+        code = {"code": self.slips["Liv"]["code"], "bring": True}
+        self.assertEqual(guest.post("/api/sign-in", json=code).status_code, 200)
+        self.assertEqual(self.listed_given()["given"][0]["done"], 1)
+        self.assertIsNone(guest.get(f"/api/set/{given['id']}").json()["next"])
+        rows = {one["name"]: one["attempt"] for one in self.results(given)["pupils"]}
+        self.assertIsNotNone(rows["Liv"])
+        self.assertNotIn("Who is it", rows)
+
+    def test_by_its_code_alone_who_signs_in_later_stays_in_its_results(self) -> None:
+        given = self.given(self.made(), by_link=True)
+        guest = self.another_guest()
+        self.play(guest, self.begin_part(guest, given["code"], called="Liv"))
+        code = {"code": self.slips["Liv"]["code"], "bring": True}
+        self.assertEqual(guest.post("/api/sign-in", json=code).status_code, 200)
+        (row,) = self.results(given)["pupils"]
+        self.assertEqual(row["name"], "Liv")
+        self.assertIsNotNone(row["attempt"])
 
     def test_another_part_and_one_that_there_is_not(self) -> None:
         sitting = {"drill": "higher", "instrument": "viola", "string": 3}

@@ -35,6 +35,7 @@ from meldrin.store.tables import (
     AccountRow,
     AimRow,
     AssignedAttemptRow,
+    AssignedGuestRow,
     AttemptRow,
     FigureRow,
     InstrumentRow,
@@ -272,6 +273,13 @@ def take_along(session: Session, guest: Actor, actor: Actor) -> None:
         session.execute(
             update(table).where(table.learner_id == guest.learner).values(learner_id=actor.learner)
         )
+    # IGNORE: they may have come by the same code themselves
+    session.execute(
+        update(AssignedGuestRow)
+        .prefix_with("IGNORE")
+        .where(AssignedGuestRow.learner_id == guest.learner)
+        .values(learner_id=actor.learner)
+    )
     if session.get(AimRow, actor.learner) is None:
         session.execute(
             update(AimRow)

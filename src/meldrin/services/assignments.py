@@ -394,9 +394,7 @@ def _given(session: Session, actor: Actor, rows: Sequence[AssignmentRow]) -> lis
     done = _done(session, actor, rows)
     studios = {row.studio_id for row in rows}
     names = dict(
-        session.execute(select(StudioRow.id, StudioRow.name).where(StudioRow.id.in_(studios)))
-        .tuples()
-        .all()
+        session.execute(select(StudioRow.id, StudioRow.name).where(StudioRow.id.in_(studios))).all()
     )
     teachers: dict[int, list[str]] = {}
     teaching = (

@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from operator import itemgetter
 from typing import Final
 
 from sqlalchemy import and_, func, or_, select
@@ -160,9 +161,9 @@ def _roll(session: Session, studio: int, rows: Sequence[AssignmentRow]) -> _Roll
     )
     return _Roll(
         {key: (learner, name, role) for key, learner, name, role in session.execute(members)},
-        dict(session.execute(groups).tuples().all()),
-        _together(session.execute(in_groups).tuples()),
-        _together(session.execute(by_name).tuples()),
+        dict(session.execute(groups).all()),
+        _together(session.execute(in_groups)),
+        _together(session.execute(by_name)),
     )
 
 
@@ -230,6 +231,8 @@ def results(
         names.setdefault(guest.learner_id, guest.name or f"Guest {number}")
     query = (
         select(
+            AttemptRow.created_at,
+            AssignedAttemptRow.attempt_id,
             AssignedAttemptRow.learner_id,
             AttemptRow.public_id,
             FigureRow.practice,
@@ -239,11 +242,12 @@ def results(
         .outerjoin(FigureRow, FigureRow.attempt_id == AssignedAttemptRow.attempt_id)
         .where(AssignedAttemptRow.assignment_id == row.id, AssignedAttemptRow.part == part)
         .where(AssignedAttemptRow.finished.is_(True))
-        .order_by(AttemptRow.created_at, AttemptRow.id)
     )
     finished: dict[int, list[str]] = {learner: [] for learner in names}
     records: dict[int, list[tuple[str, str]]] = {learner: [] for learner in names}
-    for learner, attempt, practice, record in session.execute(query):
+    # sorted here: the database would copy the long records for it
+    by_age = sorted(session.execute(query), key=itemgetter(0, 1))
+    for _, _, learner, attempt, practice, record in by_age:
         if learner in names:  # who has left the studio is not shown any more
             finished[learner].append(attempt)
             if record:

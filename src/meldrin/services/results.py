@@ -49,9 +49,15 @@ class Results:
         Args:
             ended: when set, the rest is left for the next time.
         """
+        keys: list[int] = []
+        bare: list[int] = []
         with self._sessions() as session:
-            keys = [key for name in KINDS for key in session.scalars(_unscored(name))]
-            bare = [key for name in KINDS for key in session.scalars(_without_figure(name))]
+            for name, kind in KINDS.items():
+                for key, engine, scored in session.execute(_without_figures(name)):
+                    if scored:
+                        bare.append(key)
+                    elif engine == kind.engine:
+                        keys.append(key)
         random.shuffle(keys)  # several processes do this at once, and should not do the same
         for work, some in ((self.score, keys), (self._add_figure, bare)):
             for key in some:
@@ -140,27 +146,17 @@ class Results:
         return result
 
 
-def _unscored(practice: str) -> Any:
+def _without_figures(practice: str) -> Any:
+    """What has no figures yet, with its engine and whether that has scored it. What was scored
+    since there are figures has some, so the large results need not be read to find the others.
+    """
     return (
-        select(AttemptRow.id)
+        select(AttemptRow.id, AttemptRow.engine, ResultRow.attempt_id.is_not(None))
+        .outerjoin(FigureRow, FigureRow.attempt_id == AttemptRow.id)
         .outerjoin(
             ResultRow,
             (ResultRow.attempt_id == AttemptRow.id) & (ResultRow.engine == AttemptRow.engine),
         )
-        .where(AttemptRow.state == FINISHED, AttemptRow.practice == practice)
-        .where(AttemptRow.engine == KINDS[practice].engine, ResultRow.attempt_id.is_(None))
-    )
-
-
-def _without_figure(practice: str) -> Any:
-    """What was scored before there were figures."""
-    return (
-        select(AttemptRow.id)
-        .join(
-            ResultRow,
-            (ResultRow.attempt_id == AttemptRow.id) & (ResultRow.engine == AttemptRow.engine),
-        )
-        .outerjoin(FigureRow, FigureRow.attempt_id == AttemptRow.id)
         .where(AttemptRow.state == FINISHED, AttemptRow.practice == practice)
         .where(FigureRow.id.is_(None))
     )

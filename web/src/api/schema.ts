@@ -1968,7 +1968,7 @@ export interface paths {
         };
         /**
          * List Given
-         * @description The exercises that were given, the newest first.
+         * @description The exercises that were given, the newest first; with `after`, those before that one.
          */
         get: operations["list_given"];
         put?: never;
@@ -3448,6 +3448,17 @@ export interface components {
             due: string | null;
             /** By Link */
             by_link: boolean;
+        };
+        /**
+         * GivenList
+         * @description Some exercises that were given, the newest first. More come with `after`, null where these
+         *     are the last.
+         */
+        GivenList: {
+            /** Given */
+            given: components["schemas"]["GivenTask"][];
+            /** After */
+            after: string | null;
         };
         /**
          * GivenTask
@@ -11897,7 +11908,9 @@ export interface operations {
     };
     list_given: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: string | null;
+            };
             header?: never;
             path: {
                 studio_id: string;
@@ -11912,7 +11925,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["GivenTask"][];
+                    "application/json": components["schemas"]["GivenList"];
                 };
             };
             /** @description Refused, with a sentence */

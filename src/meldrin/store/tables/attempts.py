@@ -27,6 +27,10 @@ class AttemptRow(Table):
     __table_args__ = (
         Index(None, "learner_id", "created_at"),
         Index(None, "learner_id", "practice", "created_at"),
+        # These two are read without the large rows: what was tuned last on each instrument, and
+        # what a start looks for.
+        Index(None, "learner_id", "practice", "state", "instrument", "method"),
+        Index(None, "practice", "state", "engine"),
         OPTIONS,
     )
 

@@ -43,6 +43,7 @@ export function Exercises() {
     },
     (made) => navigate(`/teach/${studio.id}/exercises/${made.id}`),
   );
+  const set = given.data?.pages.flatMap((page) => page.given) ?? [];
   const problem = tasks.error ?? given.error ?? bring.error;
   return (
     <Main>
@@ -50,7 +51,7 @@ export function Exercises() {
         <Part>
           <h1>Exercises</h1>
           {problem ? <Notice>{problem.message}</Notice> : null}
-          {given.data && given.data.length > 0 ? (
+          {set.length > 0 ? (
             <Scroll>
               <SetNow>
                 <caption>Set</caption>
@@ -63,7 +64,7 @@ export function Exercises() {
                   </tr>
                 </thead>
                 <tbody>
-                  {given.data.map((one) => (
+                  {set.map((one) => (
                     <tr key={one.id}>
                       <td>
                         <Link to={`/teach/${studio.id}/given/${one.id}`}>{one.name}</Link>
@@ -82,6 +83,16 @@ export function Exercises() {
               or by a code.
             </Quiet>
           )}
+          {given.hasNextPage ? (
+            <div>
+              <Button
+                isDisabled={given.isFetchingNextPage}
+                onPress={() => void given.fetchNextPage()}
+              >
+                Show earlier ones
+              </Button>
+            </div>
+          ) : null}
           <h2>Collection</h2>
           {tasks.data && tasks.data.length > 0 ? (
             <Lines aria-label="Collection">

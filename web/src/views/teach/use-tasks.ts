@@ -1,6 +1,6 @@
 // The exercises of a studio, and what was given of them.
 
-import { useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { api, said, type Schemas } from "../../api/client";
 
 export type Task = Schemas["TaskPage"];
@@ -18,10 +18,16 @@ export function useTasks(studio: string) {
 }
 
 export function useGiven(studio: string) {
-  return useQuery({
+  return useInfiniteQuery({
     queryKey: ["studio", studio, "given"],
-    queryFn: () =>
-      said(api.GET("/api/studios/{studio_id}/given", { params: { path: { studio_id: studio } } })),
+    queryFn: ({ pageParam: after }) =>
+      said(
+        api.GET("/api/studios/{studio_id}/given", {
+          params: { path: { studio_id: studio }, query: { after } },
+        }),
+      ),
+    initialPageParam: null as string | null,
+    getNextPageParam: (page) => page.after,
   });
 }
 
