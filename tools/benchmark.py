@@ -51,6 +51,7 @@ from tools.practising import LEARNERS as LEARNERS_IN_PAIRS
 from tools.practising import WEEKS, practice_study
 from tools.recordings import of_the_same, told_apart
 from tools.rooms import run_rooms
+from tools.school import school_figures
 from tools.server import Server
 from tools.studies import (
     COSTS_FROM,
@@ -109,6 +110,7 @@ def run_bench() -> int:
             figures += _year(server, Path(folder))
         finally:
             server.stop()
+    figures += school_figures()
     figures += _rooms()
     text = _table(figures, _studies())
     print(text)

@@ -7,12 +7,24 @@ reads.
 
 import random
 import secrets
+import tempfile
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
 from typing import Any, Final
 
-from sqlalchemy import BigInteger, Column, Connection, MetaData, String, Table, insert, select
+from sqlalchemy import (
+    BigInteger,
+    Column,
+    Connection,
+    Engine,
+    MetaData,
+    String,
+    Table,
+    insert,
+    select,
+)
 from sqlalchemy.orm import Session, sessionmaker
 
 from meldrin.core.bench import Exercise
@@ -43,13 +55,17 @@ from meldrin.store.tables import (
     StudioRow,
 )
 from meldrin.store.tables.base import UtcTime
-from tools.year import answers_s
+from tools.figures import Figure
+from tools.load import run_players
+from tools.server import Server
+from tools.year import answers_s, engine_of
 
 PUPILS, HISTORIES, GROUPS = 500, 50, 20
 WEEKS, ATTEMPTS, TRIALS, IN_A_SITTING = 100, 100, 2_000, 12
 SITTINGS: Final = -(-TRIALS // IN_A_SITTING)
 DRILLS: Final = ("higher", "beating")
 AT_ONCE: Final = 500  # rows
+PLAYERS: Final = 200
 YEARS: Final = timedelta(days=730)
 FIFTHS: Final = Task(
     "Fifths on the viola",
@@ -114,20 +130,43 @@ class School:
         }
 
 
-def pages_s(address: str, school: School) -> dict[str, float]:
-    """Return how long the server takes for each page, in seconds."""
-    return {
-        **answers_s(address, school.teacher, school.teacher_s_pages()),
-        **answers_s(address, school.pupil, school.pupil_s_pages()),
-    }
+def school_figures() -> list[Figure]:
+    """A large studio: its pages, and two hundred of its pupils who tune at once."""
+    studio = f"{PUPILS} pupils, {ATTEMPTS} attempts and {TRIALS:,} trials each"
+    with tempfile.TemporaryDirectory(prefix="meldrin-school-") as folder:
+        server = Server(Path(folder), "--workers", "2")
+        server.start()
+        engine = engine_of(Path(folder))
+        try:
+            school = load_school(engine, datetime.now(UTC))
+            pages = _pages_s(server.address, school)
+            load = run_players(
+                server.address,
+                PLAYERS,
+                per_s=2.0,
+                seconds=20.0,
+                instrument="viola",
+                method="fifths",
+            )
+        finally:
+            engine.dispose()
+            server.stop()
+    playing = f"{PLAYERS} pupils at 2 actions a second, two workers, in that studio"
+    answered, saved = f"{load.answer_ms(99):.0f} ms", f"{load.save_ms(99):.0f} ms"
+    return [
+        *(
+            Figure(f"Answer of the server: {name} ({studio})", f"{1e3 * took_s:.1f} ms", "150 ms")
+            for name, took_s in pages.items()
+        ),
+        Figure(f"From an action to its answer, p99 ({playing})", answered, "60 ms"),
+        Figure(f"From an action to its being saved, p99 ({playing})", saved, ""),
+        Figure(f"Refused or lost ({playing})", f"{load.refused + load.lost} of {load.sent}", "0"),
+    ]
 
 
-def load_school(sessions: sessionmaker[Session], now: datetime) -> School:
-    """Make the studio with all that was done in it.
-
-    Args:
-        sessions: of the database of a server that serves.
-    """
+def load_school(engine: Engine, now: datetime) -> School:
+    """Make the studio with all that was done in it, in the database of a server that serves."""
+    sessions = sessionmaker(engine)
     began = now - YEARS
     with sessions() as session:
         secret = secrets.token_hex(16)
@@ -173,6 +212,14 @@ def load_school(sessions: sessionmaker[Session], now: datetime) -> School:
         _copy(session.connection(), learners, histories, weeks, began=began)
         session.commit()
     return found
+
+
+def _pages_s(address: str, school: School) -> dict[str, float]:
+    """Return how long the server takes for each page, in seconds."""
+    return {
+        **answers_s(address, school.teacher, school.teacher_s_pages()),
+        **answers_s(address, school.pupil, school.pupil_s_pages()),
+    }
 
 
 @dataclass(frozen=True, slots=True)

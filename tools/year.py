@@ -12,7 +12,7 @@ from typing import Any, Final
 
 import httpx2
 from playwright.sync_api import sync_playwright
-from sqlalchemy import insert, select
+from sqlalchemy import Engine, insert, select
 from sqlalchemy.orm import Session
 
 from meldrin.serve import demo_secret
@@ -42,8 +42,7 @@ def load_year(state: Path) -> str:
         state: the folder of a demo that serves.
     """
     secret = demo_secret(state)
-    access = Access(**json.loads((state / "database" / "access.json").read_text(encoding="utf-8")))
-    engine = open_engine(access.url)
+    engine = engine_of(state)
     try:
         with Session(engine) as session:
             for practice, count in HOW_MANY.items():
@@ -52,6 +51,12 @@ def load_year(state: Path) -> str:
     finally:
         engine.dispose()
     return secret
+
+
+def engine_of(state: Path) -> Engine:
+    """Return a way into the database of a server that serves from this folder."""
+    access = Access(**json.loads((state / "database" / "access.json").read_text(encoding="utf-8")))
+    return open_engine(access.url)
 
 
 def _again_and_again(session: Session, practice: str, count: int) -> None:
