@@ -73,6 +73,8 @@ class EveryView(BrowserTest):
             self.page.evaluate(f"document.documentElement.dataset.theme = '{light}'")
             self.page.set_viewport_size({"width": width, "height": height})
             self.assertEqual(self.page.evaluate(RUN), [])
+            wide = self.page.evaluate("document.documentElement.scrollWidth")
+            self.assertLessEqual(wide, width, "the page is wider than the screen")
 
     def test_no_view_has_a_barrier(self) -> None:
         self.page.goto("/")

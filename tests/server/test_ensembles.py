@@ -49,8 +49,8 @@ class Concert(StudioTest):
         return {each["label"]: each for each in one["strings"]}
 
     def types(self, name: str, string: int, cents: float | None) -> Any:
-        path = f"{self.concert}/players/{self.ids[name]}/strings/{string}"
-        return self.teacher.put(path, json={"cents": cents})
+        path = f"{self.concert}/players/{self.ids[name]}/strings"
+        return self.teacher.put(path, json=[{"string": string, "cents": cents}])
 
     def tunes(self, client: TestClient, exercise: Exercise = FIFTHS) -> None:
         text = attempt_text(exercise, LOG, made=self.now)

@@ -57,9 +57,9 @@ BODIES: Final[dict[str, Any]] = {
     "/api/studios/{studio_id}/ensembles": {"name": "Mine now"},
     "/api/studios/{studio_id}/ensembles/{ensemble_id}": {"name": "Mine now"},
     "/api/studios/{studio_id}/ensembles/{ensemble_id}/players/{member_id}": {"instrument": "viola"},
-    "/api/studios/{studio_id}/ensembles/{ensemble_id}/players/{member_id}/strings/{string}": {
-        "cents": 1.0
-    },
+    "/api/studios/{studio_id}/ensembles/{ensemble_id}/players/{member_id}/strings": [
+        {"string": 1, "cents": 1.0}
+    ],
     "/api/attempts/{attempt_id}/remarks": {"at_s": 0.5, "text": "Mine now"},
     "/api/remarks/{remark_id}": {"text": "Mine now"},
     "/api/attempts/{attempt_id}": {"title": "Mine now"},

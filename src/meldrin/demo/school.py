@@ -18,14 +18,14 @@ from meldrin.services.accounts import account_of, keys_drawn
 from meldrin.services.actor import Actor
 from meldrin.services.assignments import To, begin_part, give, open_given
 from meldrin.services.attempts import look_at_attempt, take_over
-from meldrin.services.ensembles import make_ensemble, set_instrument, type_reading
+from meldrin.services.ensembles import make_ensemble, set_instrument, type_readings
 from meldrin.services.identity import welcome_guest
 from meldrin.services.pupils import call_member, make_class, people, study_groups
 from meldrin.services.remarks import remark
 from meldrin.services.school_instruments import SchoolInstrument, keep_instrument
 from meldrin.services.studios import join, make_studio
 from meldrin.services.tasks import keep_task
-from meldrin.store.tables import StudioRow
+from meldrin.store.tables import LearnerRow, StudioRow
 
 TEACHER: Final = "Oda Brandvik"
 STUDIO: Final = "Skerrow Boathouse"
@@ -112,7 +112,7 @@ DOERS: Final = (LISTED[3], LISTED[1], LISTED[0], MIRRE, LISTED[4], LISTED[2])
 CONCERT: Final = "Harbour concert"
 AGREED: Final = Agreed(441.0, -1.0)
 # Two of the quartet play something else there; what the teacher has read from a tuner, by string.
-PLAYS: Final = {
+PLAYS: Final[dict[str, tuple[str, dict[int, float | None]]]] = {
     LISTED[3].name: ("violin", {1: 1.5, 2: 0.5, 3: -1.0, 4: -2.0}),
     LISTED[5].name: ("cello", {1: -5.5, 2: -1.0, 3: -2.0, 4: 3.0}),
 }
@@ -177,8 +177,7 @@ def _prepare_concert(
     for name, (kind, cents) in PLAYS.items():
         who = members[name]
         set_instrument(session, teacher, key, made, who, instrument_id=kind, now=now)
-        for string, shown in cents.items():
-            type_reading(session, teacher, key, made, who, string=string, cents=shown, now=now)
+        type_readings(session, teacher, key, made, who, cents=cents, now=now)
 
 
 def _set_exercises(session: Session, teacher: Actor, studio: StudioRow, *, now: datetime) -> None:
@@ -215,6 +214,9 @@ def _do(
     session: Session, pupil: Actor, one: Pupil, given: str, *, now: datetime, seed: int
 ) -> None:
     """Do the parts at the bench, each as often as it is to be done, and one of them not quite."""
+    assert pupil.learner is not None
+    row = session.get_one(LearnerRow, pupil.learner)
+    row.seen_at = max(row.seen_at, now)
     while True:
         found = open_given(session, pupil, given)
         number = next(

@@ -150,41 +150,42 @@ def erase_ensemble(
     session.commit()
 
 
-def type_reading(
+def type_readings(
     session: Session,
     actor: Actor,
     studio_id: str,
     ensemble_id: str,
     member_id: str,
     *,
-    string: int,
-    cents: float | None,
+    cents: Mapping[int, float | None],
     now: datetime,
 ) -> None:
-    """Keep what a tuner that is set to the group's A shows of a pupil's string; None: nothing.
+    """Keep what a tuner that is set to the group's A shows of a pupil's strings; None: nothing.
 
     Raises:
         MeldrinError: code ``no_such_studio``, ``no_such_ensemble``, ``no_such_member`` or
-            ``no_such_string``; OutOfRange for more than 200 cents.
+            ``no_such_string``; OutOfRange for more than 200 cents. Nothing is kept then.
     """
     studio, row = _there(session, actor, studio_id, ensemble_id)
     member = _pupil(session, studio, member_id)
     made = instrument(_instrument_of(session, row, member))
-    made.string(string)
-    if cents is None:
-        session.execute(
-            delete(EnsembleReadingRow).where(
-                EnsembleReadingRow.ensemble_id == row.id,
-                EnsembleReadingRow.member_id == member.id,
-                EnsembleReadingRow.string == string,
-            )
+    typed = {}
+    for string, shown in cents.items():
+        made.string(string)
+        if shown is not None:
+            typed[string] = Reading(string, shown).cents
+    session.execute(
+        delete(EnsembleReadingRow).where(
+            EnsembleReadingRow.ensemble_id == row.id,
+            EnsembleReadingRow.member_id == member.id,
+            EnsembleReadingRow.string.in_(set(cents) - set(typed)),
         )
-    else:
-        read = Reading(string, cents)
+    )
+    for string, shown in typed.items():
         kept = upsert(EnsembleReadingRow).values(
-            ensemble_id=row.id, member_id=member.id, string=string, cents=read.cents, at=now
+            ensemble_id=row.id, member_id=member.id, string=string, cents=shown, at=now
         )
-        session.execute(kept.on_duplicate_key_update(cents=read.cents, at=now))
+        session.execute(kept.on_duplicate_key_update(cents=shown, at=now))
     note(session, actor, studio.id, "ensemble", now=now)
     session.commit()
 

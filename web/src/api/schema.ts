@@ -351,7 +351,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/studios/{studio_id}/ensembles/{ensemble_id}/players/{member_id}/strings/{string}": {
+    "/api/studios/{studio_id}/ensembles/{ensemble_id}/players/{member_id}/strings": {
         parameters: {
             query?: never;
             header?: never;
@@ -360,10 +360,10 @@ export interface paths {
         };
         get?: never;
         /**
-         * Type Reading
-         * @description Keep what a tuner shows of a pupil's string.
+         * Type Readings
+         * @description Keep what a tuner shows of a pupil's strings.
          */
-        put: operations["type_reading"];
+        put: operations["type_readings"];
         post?: never;
         delete?: never;
         options?: never;
@@ -6185,6 +6185,8 @@ export interface components {
          * @description What a tuner at the group's A shows of a string, in cents; null for nothing.
          */
         TypedReading: {
+            /** String */
+            string: number;
             /** Cents */
             cents: number | null;
         };
@@ -7877,7 +7879,7 @@ export interface operations {
             };
         };
     };
-    type_reading: {
+    type_readings: {
         parameters: {
             query?: never;
             header?: never;
@@ -7885,13 +7887,12 @@ export interface operations {
                 studio_id: string;
                 ensemble_id: string;
                 member_id: string;
-                string: number;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TypedReading"];
+                "application/json": components["schemas"]["TypedReading"][];
             };
         };
         responses: {

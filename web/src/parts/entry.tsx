@@ -92,13 +92,19 @@ type AmountProps = {
   low: number;
   high: number;
   step?: number;
+  /** The one to begin with. */
+  isFirst?: boolean;
   onEnter: (value: number) => void;
+  /** What emptying it does; without that it takes its number back. */
+  onEmpty?: () => void;
 };
 
 /** A number within limits; arrow keys change it by a step. */
-export function Amount({ label, value, low, high, step = 1, onEnter }: AmountProps) {
+export function Amount(props: AmountProps) {
+  const { label, value, low, high, step = 1, isFirst = false, onEnter, onEmpty } = props;
   return (
     <Figure
+      autoFocus={isFirst}
       value={value ?? NaN}
       minValue={low}
       maxValue={high}
@@ -106,10 +112,11 @@ export function Amount({ label, value, low, high, step = 1, onEnter }: AmountPro
       formatOptions={{ maximumFractionDigits: 3, useGrouping: false }}
       onChange={(entered) => {
         if (Number.isFinite(entered)) onEnter(entered);
+        else onEmpty?.();
       }}
     >
       <FieldLabel>{label}</FieldLabel>
-      <Box />
+      <Box onFocus={(event) => event.target.select()} />
     </Figure>
   );
 }

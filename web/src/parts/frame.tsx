@@ -12,6 +12,7 @@ import { useLearner } from "./use-learner";
 const Page = styled.div`
   min-height: 100%;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   grid-template-rows: auto 1fr;
   &:has(> p[role="status"]) {
     grid-template-rows: auto auto 1fr;

@@ -2,9 +2,9 @@
 
 from typing import Annotated
 
-from annotated_types import Ge, Le
-from fastapi import APIRouter, Depends, Response
+from fastapi import APIRouter, Body, Depends, Response
 
+from meldrin.core.catalogue.load import MOST_STRINGS
 from meldrin.reports.ensemble_pdf import PlanSlip, ensemble_pdf
 from meldrin.server.dependencies import Asker, Counts, Now, Route, Store
 from meldrin.server.ensembles.schemas import (
@@ -21,7 +21,6 @@ from meldrin.services.studios import taught
 from meldrin.store.tables import EnsembleRow
 
 router = APIRouter(prefix="/api", tags=["ensembles"], route_class=Route)
-MOST_STRINGS = 40
 
 
 @router.get("/studios/{studio_id}/ensembles")
@@ -88,28 +87,26 @@ def erase_ensemble(
 
 
 @router.put(
-    "/studios/{studio_id}/ensembles/{ensemble_id}/players/{member_id}/strings/{string}",
+    "/studios/{studio_id}/ensembles/{ensemble_id}/players/{member_id}/strings",
     status_code=204,
 )
-def type_reading(
+def type_readings(
     studio_id: str,
     ensemble_id: str,
     member_id: str,
-    string: Annotated[int, Ge(1), Le(MOST_STRINGS)],
-    wanted: TypedReading,
+    wanted: Annotated[list[TypedReading], Body(max_length=MOST_STRINGS)],
     session: Store,
     actor: Asker,
     now: Now,
 ) -> None:
-    """Keep what a tuner shows of a pupil's string."""
-    service.type_reading(
+    """Keep what a tuner shows of a pupil's strings."""
+    service.type_readings(
         session,
         actor,
         studio_id,
         ensemble_id,
         member_id,
-        string=string,
-        cents=wanted.cents,
+        cents={one.string: one.cents for one in wanted},
         now=now,
     )
 

@@ -5,6 +5,7 @@ from typing import Annotated
 
 from annotated_types import Ge, Le, MaxLen
 
+from meldrin.core.catalogue.load import MOST_STRINGS
 from meldrin.core.ensemble import MOST_TYPED_CENTS, Agreed, Source
 from meldrin.core.people import MOST_OF_A_TITLE
 from meldrin.core.pitch import HIGHEST_A4_HZ, LOWEST_A4_HZ
@@ -72,6 +73,7 @@ class EnsemblePage(EnsembleRowPage):
 class TypedReading(Wire):
     """What a tuner at the group's A shows of a string, in cents; null for nothing."""
 
+    string: Annotated[int, Ge(1), Le(MOST_STRINGS)]
     cents: Annotated[float, Ge(-MOST_TYPED_CENTS), Le(MOST_TYPED_CENTS)] | None
 
 

@@ -5,6 +5,7 @@ import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { ink } from "../../theme/theme";
 import { named } from "../../words/notes";
+import { Scroll } from "./layout";
 
 type Player = Schemas["EnsemblePage"]["players"][number];
 
@@ -17,9 +18,6 @@ const MOST = 70;
 const WIDE_CENTS = 20;
 const NEAR_CENTS = 3;
 
-const Scroll = styled.div`
-  overflow-x: auto;
-`;
 const Picture = styled.svg`
   display: block;
   height: ${HIGH}px;

@@ -12,6 +12,7 @@ import { Amount, Typed } from "../../parts/entry";
 import { Choices, Table } from "../../parts/layout";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
+import { ink, phone } from "../../theme/theme";
 import { howFar } from "../../words/formats";
 import { named } from "../../words/notes";
 import { ConcertPicture } from "./concert-picture";
@@ -29,6 +30,41 @@ const Cells = styled(Table)`
   td button {
     min-width: 5.5rem;
   }
+  ${phone} {
+    thead {
+      display: none;
+    }
+    tr {
+      display: grid;
+      grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+      align-items: center;
+      padding: 0.6rem 0;
+      border-bottom: 1px solid ${ink.line};
+    }
+    th,
+    td {
+      padding: 0;
+      border: 0;
+    }
+    td:last-child {
+      grid-column: 1 / -1;
+      padding-top: 0.5rem;
+    }
+    td > div {
+      gap: 0.4rem;
+    }
+    td > div > button {
+      min-width: 4.9rem;
+      padding: 0.4rem 0.5rem;
+    }
+  }
+`;
+
+const Fields = styled.div`
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(9rem, 1fr));
+  gap: 0.75rem;
+  margin: 1rem 0;
 `;
 
 const EVERYONE = "";
@@ -55,6 +91,8 @@ function Shown({ page }: { page: Page }) {
   const studio = useThisStudio();
   const [typing, setTyping] = useState<{ player: Player; string: number } | null>(null);
   const [agreeing, setAgreeing] = useState(false);
+  const at = page.players.findIndex((one) => one.id === typing?.player.id);
+  const next = at < 0 ? undefined : page.players[at + 1];
   return (
     <Main>
       <Two>
@@ -64,6 +102,41 @@ function Shown({ page }: { page: Page }) {
           </Quiet>
           <Says>{named(page.says)}</Says>
           <ConcertPicture players={page.players} />
+          <Scroll>
+            <Cells>
+              <caption>Press a string to type in what a tuner at this A shows</caption>
+              <thead>
+                <tr>
+                  <th scope="col">Pupil</th>
+                  <th scope="col">Plays</th>
+                  <th scope="col">Strings</th>
+                </tr>
+              </thead>
+              <tbody>
+                {page.players.map((one) => (
+                  <tr key={one.id}>
+                    <th scope="row">{one.name}</th>
+                    <td>
+                      <Plays page={page} player={one} />
+                    </td>
+                    <td>
+                      <Buttons>
+                        {lowestFirst(one).map((each) => (
+                          <Button
+                            key={each.string}
+                            aria-label={`${one.name}, ${named(each.label)}: ${standsWords(each.off_cents)}`}
+                            onPress={() => setTyping({ player: one, string: each.string })}
+                          >
+                            {named(each.label)} {signed(each.off_cents)}
+                          </Button>
+                        ))}
+                      </Buttons>
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </Cells>
+          </Scroll>
         </Part>
         <Part>
           {page.help_first.length > 0 ? (
@@ -100,53 +173,23 @@ function Shown({ page }: { page: Page }) {
           </Buttons>
         </Part>
       </Two>
-      <Scroll>
-        <Cells>
-          <caption>Press a string to type in what a tuner at this A shows</caption>
-          <thead>
-            <tr>
-              <th scope="col">Pupil</th>
-              <th scope="col">Plays</th>
-              <th scope="col">Strings</th>
-            </tr>
-          </thead>
-          <tbody>
-            {page.players.map((one) => (
-              <tr key={one.id}>
-                <th scope="row">{one.name}</th>
-                <td>
-                  <Plays page={page} player={one} />
-                </td>
-                <td>
-                  <Buttons>
-                    {one.strings.map((each) => (
-                      <Button
-                        key={each.string}
-                        aria-label={`${one.name}, ${named(each.label)}: ${standsWords(each.off_cents)}`}
-                        onPress={() => setTyping({ player: one, string: each.string })}
-                      >
-                        {named(each.label)} {signed(each.off_cents)}
-                      </Button>
-                    ))}
-                  </Buttons>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </Cells>
-      </Scroll>
       {typing ? (
         <TypeIn
           key={`${typing.player.id} ${typing.string}`}
           page={page}
           {...typing}
           onClose={() => setTyping(null)}
+          onNext={next ? () => setTyping({ player: next, string: firstOf(next) }) : null}
         />
       ) : null}
       {agreeing ? <Agree page={page} onClose={() => setAgreeing(false)} /> : null}
     </Main>
   );
 }
+
+/** As the picture has them. */
+const lowestFirst = (player: Player) => player.strings.toReversed();
+const firstOf = (player: Player) => player.strings.at(-1)?.string ?? 1;
 
 const standsWords = (cents: number | null) => (cents === null ? "not known" : howFar(cents));
 
@@ -177,6 +220,7 @@ function Plays({ page, player }: { page: Page; player: Player }) {
     <>
       <Pick
         label={`What ${player.name} plays`}
+        isLabelUnseen
         value={player.instrument}
         options={(instruments.data ?? [])
           .filter((one) => !one.own)
@@ -188,71 +232,75 @@ function Plays({ page, player }: { page: Page; player: Player }) {
   );
 }
 
-type TypeInProps = { page: Page; player: Player; string: number; onClose: () => void };
+type TypeInProps = {
+  page: Page;
+  player: Player;
+  /** The string to begin with. */
+  string: number;
+  onClose: () => void;
+  /** Goes on to the next pupil, where there is one. */
+  onNext: (() => void) | null;
+};
 
-function TypeIn({ page, player, string, onClose }: TypeInProps) {
+/** What a tuner shows of a pupil's strings. */
+function TypeIn({ page, player, string, onClose, onNext }: TypeInProps) {
   const studio = useThisStudio();
-  const at = player.strings.findIndex((one) => one.string === string);
-  const now = player.strings[at];
-  const shown =
-    now && now.off_cents !== null ? Number((now.off_cents + now.wanted_cents).toFixed(1)) : null;
-  const [cents, setCents] = useState<number | null>(shown);
-  const keep = useChange(
-    (typed: number | null) =>
-      said(
-        api.PUT(
-          "/api/studios/{studio_id}/ensembles/{ensemble_id}/players/{member_id}/strings/{string}",
-          {
-            params: {
-              path: {
-                studio_id: studio.id,
-                ensemble_id: page.id,
-                member_id: player.id,
-                string,
-              },
-            },
-            body: { cents: typed },
-          },
-        ),
-      ),
-    onClose,
+  const [typed, setTyped] = useState<Record<number, number | null>>({});
+  const keep = useChange(() =>
+    said(
+      api.PUT("/api/studios/{studio_id}/ensembles/{ensemble_id}/players/{member_id}/strings", {
+        params: {
+          path: { studio_id: studio.id, ensemble_id: page.id, member_id: player.id },
+        },
+        body: Object.entries(typed).map(([string, cents]) => ({ string: Number(string), cents })),
+      }),
+    ),
   );
-  if (!now) return null;
+  const keepAnd = (then: () => void) => keep.mutate(undefined, { onSuccess: then });
   return (
-    <Dialog
-      title={`${player.name}: ${named(now.label)} on the ${player.instrument_name}`}
-      isOpen
-      onClose={onClose}
-    >
-      <Quiet>
-        Set the tuner to A = {page.a4_hz} Hz. The group wants it to show {signed(now.wanted_cents)}{" "}
-        cents here.
-      </Quiet>
-      <Amount
-        label="What the tuner shows, in cents"
-        value={cents}
-        low={-200}
-        high={200}
-        step={0.1}
-        onEnter={setCents}
-      />
-      {keep.error ? <Notice>{keep.error.message}</Notice> : null}
-      <Choices>
-        {now.source === "typed" ? (
-          <Button onPress={() => keep.mutate(null)}>Forget it</Button>
-        ) : null}
-        <Button onPress={onClose}>Cancel</Button>
-        <Button
-          weight="solid"
-          isDisabled={cents === null || keep.isPending}
-          onPress={() => keep.mutate(cents)}
-        >
-          Keep it
-        </Button>
-      </Choices>
+    <Dialog title={`${player.name}, ${player.instrument_name}`} isOpen onClose={onClose}>
+      <Quiet>Set the tuner to A = {page.a4_hz} Hz, and type in the cents it shows.</Quiet>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          keepAnd(onNext ?? onClose);
+        }}
+      >
+        <Fields>
+          {lowestFirst(player).map((one) => (
+            <Amount
+              key={one.string}
+              label={`${named(one.label)} (wanted: ${signed(one.wanted_cents)})`}
+              value={one.string in typed ? (typed[one.string] ?? null) : shownBy(one)}
+              low={-200}
+              high={200}
+              step={0.1}
+              isFirst={one.string === string}
+              onEnter={(cents) => setTyped((before) => ({ ...before, [one.string]: cents }))}
+              onEmpty={() => setTyped((before) => ({ ...before, [one.string]: null }))}
+            />
+          ))}
+        </Fields>
+        {keep.error ? <Notice>{keep.error.message}</Notice> : null}
+        <Choices>
+          <Button onPress={onClose}>Cancel</Button>
+          {onNext ? (
+            <Button isDisabled={keep.isPending} onPress={() => keepAnd(onClose)}>
+              Keep
+            </Button>
+          ) : null}
+          <Button weight="solid" type="submit" isDisabled={keep.isPending}>
+            {onNext ? "Keep, next pupil" : "Keep"}
+          </Button>
+        </Choices>
+      </form>
     </Dialog>
   );
 }
+
+/** What a tuner would show of a string, as far as it is known. */
+const shownBy = (one: Player["strings"][number]) =>
+  one.off_cents === null ? null : Number((one.off_cents + one.wanted_cents).toFixed(1));
 
 const FIFTHS = [
   { id: "0", words: "Pure: they stand still" },

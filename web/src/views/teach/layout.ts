@@ -52,8 +52,9 @@ export const OnTheWall = styled.p`
     font-size: 2rem;
   }
 `;
-/** Wide tables scroll by themselves, the page does not. */
+/** What is wide scrolls by itself, the page does not; hidden fields in it are held here too. */
 export const Scroll = styled.div`
+  position: relative;
   overflow-x: auto;
   min-width: 0;
 `;

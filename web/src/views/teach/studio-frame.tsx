@@ -32,8 +32,8 @@ const Top = styled.section`
   }
   nav {
     display: flex;
-    gap: 0.25rem;
-    overflow-x: auto;
+    flex-wrap: wrap;
+    gap: 0 0.25rem;
   }
   nav a {
     flex: none;
