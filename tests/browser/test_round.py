@@ -16,6 +16,7 @@ from tests.browser.base import Application
 from tests.browser.test_teach import TeachTest
 
 ANSWERS = ("High", "In tune", "Low")
+CODE = re.compile("^[A-Z49]{4}-[A-Z49]{4}$")
 
 
 @cache
@@ -42,7 +43,7 @@ class ClassRound(TeachTest):
         wall.get_by_text("3 to judge").click()
         wall.get_by_text("Help that fades").click()
         wall.get_by_role("button", name="Open the round").click()
-        code = wall.get_by_text(re.compile("^[A-Z49]{4}-[A-Z49]{4}$")).inner_text()
+        code = wall.get_by_text(CODE).inner_text()
 
         phones = [self.other(touch=True) for _ in range(8)]
         self.sign_in(phones[0], slips[0]["code"])
@@ -124,3 +125,44 @@ class ClassRound(TeachTest):
             )
         ]
         self.assertEqual(len(serving), 2)
+
+
+class EachPlays(TeachTest):
+    def test_each_device_plays_a_keyboard_too_and_the_teacher_ends_it_early(self) -> None:
+        wall = self.page
+        studio: Any = self.ask("POST", "/api/studios", {"name": "Skerrow Boathouse"})
+        wall.goto(f"/teach/{studio['id']}/rounds")
+        wall.get_by_text("3 to judge").click()
+        wall.get_by_text("Each device plays it").click()
+        wall.get_by_role("button", name="Open the round").click()
+        code = wall.get_by_text(CODE).inner_text()
+        phone, keyboard = self.other(touch=True), self.other()
+        for screen in (phone, keyboard):
+            screen.goto(f"/round/{code}")
+            expect(screen.get_by_text("You are in.")).to_be_visible()
+        keyboard.get_by_role("button", name="2", exact=True).press("Enter")
+        expect(wall.get_by_text("3 are here.")).to_be_visible()
+        wall.get_by_role("button", name="Begin: 3 to judge").click()
+
+        # the wall plays nothing, and nobody waits for it
+        for screen in (phone, keyboard):
+            asked = screen.expect_response(re.compile("/sound$"))
+            with asked as sound:
+                screen.get_by_role("button", name="Play it").click()
+            self.assertEqual(sound.value.status, 200)
+        phone.get_by_role("button", name="Low").tap()
+        keyboard.keyboard.press("KeyQ")
+        keyboard.keyboard.press("KeyV")
+        expect(wall.get_by_text("3 of 3 have answered.")).to_be_visible()
+        wall.get_by_role("button", name="Show the answer").click()
+        expect(phone.get_by_role("list", name="What was said")).to_be_visible()
+
+        wall.get_by_role("button", name="End here").click()
+        expect(wall.get_by_role("heading", level=1)).to_have_text(
+            re.compile(r"The class was right \d of 3 times\.")
+        )
+        self.assertEqual(wall.get_by_role("row").count(), 2)  # its head, and the one question
+        expect(keyboard.get_by_text("This round is over.")).to_be_visible()
+        late = self.other(touch=True)
+        late.goto(f"/round/{code}")
+        expect(late.get_by_role("link", name="Type the code again")).to_be_visible()

@@ -71,7 +71,7 @@ class Concert(StudioTest):
         self.assertAlmostEqual(found["C"]["off_cents"], 4.0 + 5.865, places=2)
         self.assertEqual((found["C"]["source"], found["G"]["off_cents"]), ("typed", None))
         page = self.look()
-        self.assertEqual(page["says"], "1 of 1 are out. Liv first: C is 9.9 cents high.")
+        self.assertEqual(page["says"], "1 of 1 is out. Liv: C is 9.9 cents high.")
         self.assertEqual([page["players"][n]["name"] for n in page["help_first"]], ["Liv"])
         self.agree(fifth_cents=-1.955)
         self.assertAlmostEqual(self.strings("Liv")["C"]["off_cents"], 4.0, places=2)

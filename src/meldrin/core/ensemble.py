@@ -184,6 +184,8 @@ def _says(stands: Sequence[PlayerStands], off: Sequence[int]) -> str:
     first = stands[off[0]]
     assert first.worst is not None
     worst = f"{first.worst.label} is {how_far(first.worst.off_cents or 0.0)}"
+    if len(off) == 1:
+        return f"1 of {known} is out. {first.name}: {worst}."
     return f"{len(off)} of {known} are out. {first.name} first: {worst}."
 
 

@@ -13,6 +13,19 @@ const Box = styled(Input)`
     border-color: ${ink.text};
   }
 `;
+/** Let a press beside a field end what is typed in it: buttons take no focus, so it would go on. */
+function endsBeside({ target: field }: { target: HTMLInputElement }) {
+  const press = ({ target }: PointerEvent) => {
+    if (target !== field) field.blur();
+  };
+  document.addEventListener("pointerdown", press, { capture: true });
+  field.addEventListener(
+    "blur",
+    () => document.removeEventListener("pointerdown", press, { capture: true }),
+    { once: true },
+  );
+}
+
 const Words = styled(TextField)`
   display: grid;
   gap: 0.2rem;
@@ -52,6 +65,7 @@ export function Entry({ label, value, placeholder, most, onEnter }: EntryProps) 
       <FieldLabel>{label}</FieldLabel>
       <Box
         {...(placeholder ? { placeholder } : {})}
+        onFocus={endsBeside}
         onKeyDown={(event) => {
           if (event.key === "Enter") onEnter(typed);
         }}
@@ -116,7 +130,12 @@ export function Amount(props: AmountProps) {
       }}
     >
       <FieldLabel>{label}</FieldLabel>
-      <Box onFocus={(event) => event.target.select()} />
+      <Box
+        onFocus={(event) => {
+          event.target.select();
+          endsBeside(event);
+        }}
+      />
     </Figure>
   );
 }

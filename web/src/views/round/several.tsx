@@ -65,7 +65,9 @@ const Columns = styled.div`
 export function Several({ seats }: { seats: Schemas["RoundSeats"] }) {
   const { scene: seen, link } = useRound(seats.scene.id, seats.scene);
   const scene = seen ?? seats.scene;
-  const [answers, setAnswers] = useState<Record<string, { answer: number; sure: Sure | null }>>({});
+  const [answers, setAnswers] = useState<
+    Record<string, { answer: number; sure: Sure | null } | undefined>
+  >({});
   const say = useMutation({
     mutationFn: (one: { number: number; place: number; answer: number; sure: Sure | null }) =>
       said(
@@ -74,11 +76,15 @@ export function Several({ seats }: { seats: Schemas["RoundSeats"] }) {
           body: one,
         }),
       ),
-    onMutate: (one) =>
-      setAnswers((all) => ({
-        ...all,
-        [`${one.number} ${one.place}`]: { answer: one.answer, sure: one.sure },
-      })),
+    onMutate: (one) => {
+      const key = `${one.number} ${one.place}`;
+      const before = answers[key];
+      setAnswers((all) => ({ ...all, [key]: { answer: one.answer, sure: one.sure } }));
+      return before;
+    },
+    // what was not taken is not shown as said
+    onError: (_, one, before) =>
+      setAnswers((all) => ({ ...all, [`${one.number} ${one.place}`]: before })),
   });
   const player = useRoundPlayer();
   const rows = scene.question ? laidOut(scene.question) : [];
