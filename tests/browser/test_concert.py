@@ -20,7 +20,8 @@ class Concert(TeachTest):
         page.get_by_label("What it is for").press_sequentially("Harbour concert")
         self.pick("Who plays", "Quartet")
         page.get_by_role("button", name="Look at the strings").click()
-        expect(page.get_by_role("heading", level=1)).to_have_text("Nothing is known of their strings yet.")
+        says = page.get_by_role("heading", level=1)
+        expect(says).to_have_text("Nothing is known of their strings yet.")
         rows = page.get_by_role("row")
         expect(rows).to_have_count(3)  # its head, and the two of the quartet
 
@@ -31,9 +32,7 @@ class Concert(TeachTest):
         expect(dialog.get_by_role("heading")).to_have_text("Liv, viola")
         self.types("C", "G", "D", "A", shown=("-5.9", "6.1", "-2", "0"))
         expect(dialog).to_have_count(0)
-        expect(page.get_by_role("heading", level=1)).to_have_text(
-            "1 of 2 is out. Liv: G is 10.0 cents high."
-        )
+        expect(says).to_have_text("1 of 2 is out. Liv: G is 10.0 cents high.")
         helped = page.get_by_role("list", name="Whom to help first").get_by_role("listitem")
         expect(helped).to_have_count(1)
 

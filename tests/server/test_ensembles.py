@@ -113,6 +113,11 @@ class Concert(StudioTest):
         nothing = self.teacher.put(player, json={"instrument": "nothing"})
         self.refused(nothing, 404, "no_such_instrument")
         self.refused(self.types("Liv", 9, 0.0), 404, "no_such_string")
+        # of several either all are kept or none
+        two = [{"string": 2, "cents": 7.0}, {"string": 9, "cents": 0.0}]
+        path = f"{self.concert}/players/{self.ids['Liv']}/strings"
+        self.refused(self.teacher.put(path, json=two), 404, "no_such_string")
+        self.assertEqual({one["source"] for one in self.strings("Liv").values()}, {"bench"})
 
     def test_a_group_has_its_own_and_slips_for_each(self) -> None:
         groups = {one["name"]: one["id"] for one in self.page()["groups"]}

@@ -50,14 +50,9 @@ def slip_width(columns: int, padding: float) -> float:
     return (A4[0] - 2 * MARGIN - 4) / columns - 2 * padding  # 4: what the frame keeps
 
 
-def slips_on_pages(
-    slips: Sequence[Sequence[Flowable]], *, columns: int, rows: int, padding: float, title: str
-) -> bytes:
-    """Return slips to be cut apart, so many on a page, as a PDF; each is made small enough to stand
-    in its place.
-    """
-    out = io.BytesIO()
-    document = SimpleDocTemplate(
+def a4_document(out: io.BytesIO, title: str) -> SimpleDocTemplate:
+    """Return an empty document of A4 pages that is written to `out`."""
+    return SimpleDocTemplate(
         out,
         pagesize=A4,
         leftMargin=MARGIN,
@@ -68,6 +63,16 @@ def slips_on_pages(
         author="Meldrin",
         pageCompression=1,
     )
+
+
+def slips_on_pages(
+    slips: Sequence[Sequence[Flowable]], *, columns: int, rows: int, padding: float, title: str
+) -> bytes:
+    """Return slips to be cut apart, so many on a page, as a PDF; each is made small enough to stand
+    in its place.
+    """
+    out = io.BytesIO()
+    document = a4_document(out, title)
     room = slip_width(columns, padding)
     height = (A4[1] - 2 * MARGIN - 14) / rows
     cells: list[Flowable | str] = [

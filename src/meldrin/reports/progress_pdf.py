@@ -8,9 +8,9 @@ from xml.sax.saxutils import escape
 
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
-from reportlab.platypus import Flowable, KeepInFrame, Paragraph, SimpleDocTemplate, Spacer, Table
+from reportlab.platypus import Flowable, KeepInFrame, Paragraph, Spacer, Table
 
-from meldrin.reports.paper import LINE, SOFT, style
+from meldrin.reports.paper import LINE, SOFT, a4_document, style
 from meldrin.reports.progress import HeardRow, ProgressPage, StringRow
 
 MARGIN: Final = 18 * mm
@@ -28,17 +28,7 @@ H2: Final = style("h2", 12, bold=True)
 def progress_pdf(page: ProgressPage, *, at: datetime, name: str = "") -> bytes:
     """Return the page. `name`: whose progress it is, where somebody else reads it."""
     out = io.BytesIO()
-    document = SimpleDocTemplate(
-        out,
-        pagesize=A4,
-        leftMargin=MARGIN,
-        rightMargin=MARGIN,
-        topMargin=MARGIN,
-        bottomMargin=MARGIN,
-        title="Progress",
-        author="Meldrin",
-        pageCompression=1,
-    )
+    document = a4_document(out, "Progress")
     frame = KeepInFrame(document.width, document.height, _story(page, at, name), mode="shrink")
     document.build([frame])
     return out.getvalue()

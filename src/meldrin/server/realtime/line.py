@@ -9,10 +9,10 @@ import logging
 import time
 import uuid
 from collections import deque
-from collections.abc import Callable, Sequence
+from collections.abc import AsyncIterator, Callable, Sequence
 from datetime import datetime
 from functools import partial
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 
 from fastapi import WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, TypeAdapter, ValidationError
@@ -44,6 +44,7 @@ from meldrin.services.limits import leave_place, take_place, use
 from meldrin.store.engine import Pools, Sessions, in_transaction
 from meldrin.wire import text_of
 
+T = TypeVar("T")
 MOST_ACTIONS = 20_000
 MOST_BYTES = 4_096
 READS_WITHIN_S = 20.0  # a tab that does not read what it is told for so long is gone
@@ -108,8 +109,38 @@ class Process(Protocol):
 
 async def serve_line(socket: WebSocket, attempt_id: str, seat: Seat, *, process: Process) -> None:
     """Serve one tab at an attempt until it goes."""
+
+    def come(session: Session) -> tuple[Actor, int | None]:
+        """Return who comes, and the place that this line takes of those each learner has."""
+        now = process.now()
+        actor = actor_of(session, socket.cookies.get(COOKIE), now=now)
+        if actor.learner is None:  # has no attempt to play, and hears so
+            return actor, None
+        use(session, actor, "lines", now=now)
+        return actor, take_place(session, actor, process=process.name, now=now)
+
+    async with admitted(socket, process, come) as came:
+        if came is None:
+            return
+        actor, place = came
+        try:
+            line = Line(socket, seat, process.journal, process.pools.requests, actor=actor)
+            await line.serve(attempt_id)
+        finally:
+            if place is not None:
+                await asyncio.shield(run_in_threadpool(_goes, actor, place, process))
+
+
+@contextlib.asynccontextmanager
+async def admitted(
+    socket: WebSocket, process: Process, come: Callable[[Session], T]
+) -> AsyncIterator[T | None]:
+    """Let a line in, as far as its pages and its address allow; gives what `come` found of who
+    comes, or None for a line that was sent away with a reason.
+    """
     if not same_origin(socket.headers.get("origin"), socket.headers.get("host")):
         await socket.close(FOREIGN)
+        yield None
         return
     await socket.accept()
     address = address_of(socket)
@@ -117,37 +148,21 @@ async def serve_line(socket: WebSocket, attempt_id: str, seat: Seat, *, process:
         process.traffic.line_from(address)
     except MeldrinError as error:
         await send_away(socket, error)
+        yield None
         return
     try:
-        actor, place = await run_in_threadpool(_comes, socket, process)
-    except MeldrinError as error:
-        await send_away(socket, error)
-    except SQLAlchemyError as error:
-        LOG.warning("a line could not begin: %s", str(error).splitlines()[0])
-        await socket.close(AWAY)
-    else:
+        came: T | None = None
         try:
-            line = Line(socket, seat, process.journal, process.pools.requests, actor=actor)
-            await line.serve(attempt_id)
-        finally:
-            if place is not None:
-                await asyncio.shield(run_in_threadpool(_goes, actor, place, process))
+            came = await run_in_threadpool(in_transaction, process.pools.requests, come)
+        except MeldrinError as error:
+            await send_away(socket, error)
+        except SQLAlchemyError as error:
+            LOG.warning("a line could not begin: %s", str(error).splitlines()[0])
+            with contextlib.suppress(WebSocketDisconnect, RuntimeError):
+                await socket.close(AWAY)
+        yield came
     finally:
         process.traffic.line_ends(address)
-
-
-def _comes(socket: WebSocket, process: Process) -> tuple[Actor, int | None]:
-    """Return who comes, and the place that this line takes of those each learner has."""
-    now = process.now()
-
-    def come(session: Session) -> tuple[Actor, int | None]:
-        actor = actor_of(session, socket.cookies.get(COOKIE), now=now)
-        if actor.learner is None:  # has no attempt to play, and hears so
-            return actor, None
-        use(session, actor, "lines", now=now)
-        return actor, take_place(session, actor, process=process.name, now=now)
-
-    return in_transaction(process.pools.requests, come)
 
 
 def _goes(actor: Actor, place: int, process: Process) -> None:

@@ -1,21 +1,18 @@
 """Rounds with a class over HTTP: begun, moved, joined, judged; and the line that tells of them."""
 
-import contextlib
 from typing import Annotated
 
 from annotated_types import Ge, Le
-from fastapi import APIRouter, Depends, WebSocket, WebSocketDisconnect
-from sqlalchemy.exc import SQLAlchemyError
+from fastapi import APIRouter, Depends, WebSocket
 from sqlalchemy.orm import Session
-from starlette.concurrency import run_in_threadpool
 
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.people import join_code_said
 from meldrin.core.rounds import Judged
-from meldrin.server.browser import COOKIE, address_of, same_origin
-from meldrin.server.dependencies import Asker, Counts, Guest, Kept, Now, Process, Route, Store
+from meldrin.server.browser import COOKIE
+from meldrin.server.dependencies import Asker, Counts, Guest, Now, Process, Route, Store
 from meldrin.server.realtime.hub import Screen
-from meldrin.server.realtime.line import AWAY, FOREIGN, send_away
+from meldrin.server.realtime.line import admitted
 from meldrin.server.rounds.present import (
     example_sound_of,
     page_of,
@@ -39,7 +36,6 @@ from meldrin.services import rounds as service
 from meldrin.services.identity import actor_of
 from meldrin.services.instruments import text_for
 from meldrin.services.studios import taught
-from meldrin.store.engine import in_transaction
 
 router = APIRouter(prefix="/api", tags=["rounds"], route_class=Route)
 
@@ -155,33 +151,12 @@ def hear_round(round_id: str, session: Store, actor: Asker) -> RoundSound:
 @router.websocket("/rounds/{round_id}/line")
 async def watch_line(round_id: str, socket: WebSocket, process: Process) -> None:
     """How a round stands, each time that has changed: RoundScene. There is nothing to say to it."""
-    if not same_origin(socket.headers.get("origin"), socket.headers.get("host")):
-        await socket.close(FOREIGN)
-        return
-    await socket.accept()
-    address = address_of(socket)
-    try:
-        process.traffic.line_from(address)
-    except MeldrinError as error:
-        await send_away(socket, error)
-        return
-    try:
-        screen = await run_in_threadpool(_comes, socket, round_id, process)
-    except MeldrinError as error:
-        await send_away(socket, error)
-    except SQLAlchemyError:
-        with contextlib.suppress(WebSocketDisconnect, RuntimeError):
-            await socket.close(AWAY)
-    else:
-        await process.hub.serve(screen)
-    finally:
-        process.traffic.line_ends(address)
 
-
-def _comes(socket: WebSocket, round_id: str, process: Kept) -> Screen:
     def come(session: Session) -> Screen:
         actor = actor_of(session, socket.cookies.get(COOKIE), now=process.now())
         row = service.round_watched(session, actor, round_id)
         return Screen(socket, row.id, list(service.own_seats(session, actor, row).values()))
 
-    return in_transaction(process.pools.requests, come)
+    async with admitted(socket, process, come) as screen:
+        if screen is not None:
+            await process.hub.serve(screen)

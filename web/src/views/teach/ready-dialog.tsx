@@ -1,6 +1,5 @@
 // An exercise that is ready, adapted: on which instrument and string, and what comes first.
 
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, said, type Schemas } from "../../api/client";
@@ -9,8 +8,8 @@ import { Choice } from "../../parts/choice";
 import { Dialog } from "../../parts/dialog";
 import { Choices } from "../../parts/layout";
 import { Notice } from "../../parts/notice";
-import { Pick } from "../../parts/pick";
 import { Quiet } from "./layout";
+import { type StringOf, StringOfPicks } from "./string-of";
 import { useChange } from "./use-studio";
 
 type Kind = Schemas["ReadyWanted"]["kind"];
@@ -34,49 +33,23 @@ const SAYS: Record<Kind, string> = {
 export function ReadyDialog({ studio, onClose }: { studio: string; onClose: () => void }) {
   const navigate = useNavigate();
   const [kind, setKind] = useState<Kind>("first_lesson");
-  const [instrument, setInstrument] = useState("viola");
-  const [string, setString] = useState(2);
+  const [on, setOn] = useState<StringOf>({ instrument: "viola", string: 2 });
   const [first, setFirst] = useState<First>("ear");
-  const instruments = useQuery({
-    queryKey: ["instruments"],
-    queryFn: () => said(api.GET("/api/instruments")),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
   const make = useChange(
     () =>
       said(
         api.POST("/api/studios/{studio_id}/tasks/ready", {
           params: { path: { studio_id: studio } },
-          body: { kind, instrument, string, first },
+          body: { kind, ...on, first },
         }),
       ),
     (made) => navigate(`/teach/${studio}/exercises/${made.id}`),
   );
-  const strings = instruments.data?.find((one) => one.id === instrument)?.strings ?? [];
   return (
     <Dialog title="An exercise that is ready" isOpen onClose={onClose}>
       <Choice label="Which" value={kind} options={KINDS} onChoose={setKind} />
       <Quiet>{SAYS[kind]}</Quiet>
-      <Pick
-        label="Instrument"
-        value={instrument}
-        options={(instruments.data ?? [])
-          .filter((one) => !one.own)
-          .map((one) => ({ id: one.id, words: one.name }))}
-        onPick={(id) => {
-          setInstrument(id);
-          setString(1);
-        }}
-      />
-      <Pick
-        label="String"
-        value={String(string)}
-        options={strings.map((one) => ({
-          id: String(one.number),
-          words: `String ${one.number}, ${one.note}`,
-        }))}
-        onPick={(id) => setString(Number(id))}
-      />
+      <StringOfPicks value={on} onPick={setOn} />
       {kind === "first_lesson" ? (
         <Choice label="What comes first" value={first} options={FIRSTS} onChoose={setFirst} />
       ) : null}

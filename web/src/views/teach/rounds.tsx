@@ -10,8 +10,8 @@ import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { Tick } from "../../parts/tick";
 import { dayAndTime } from "../../words/formats";
-import { named } from "../../words/notes";
 import { Buttons, Lines, Main, Part, Quiet, Two, Way } from "./layout";
+import { type StringOf, StringOfPicks } from "./string-of";
 import { useChange, useThisStudio } from "./use-studio";
 
 type Size = NonNullable<Schemas["RoundWanted"]["size"]>;
@@ -44,17 +44,11 @@ export function Rounds() {
   const studio = useThisStudio();
   const navigate = useNavigate();
   const [judged, setJudged] = useState<(typeof JUDGED)[number]["id"]>("unison");
-  const [instrument, setInstrument] = useState("viola");
-  const [string, setString] = useState(2);
+  const [on, setOn] = useState<StringOf>({ instrument: "viola", string: 2 });
   const [count, setCount] = useState("8");
   const [size, setSize] = useState<Size>("middle");
   const [fading, setFading] = useState(true);
   const [eachPlays, setEachPlays] = useState(false);
-  const instruments = useQuery({
-    queryKey: ["instruments"],
-    queryFn: () => said(api.GET("/api/instruments")),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
   const rounds = useQuery({
     queryKey: ["studio", studio.id, "rounds"],
     queryFn: () =>
@@ -70,7 +64,7 @@ export function Rounds() {
         api.POST("/api/studios/{studio_id}/rounds", {
           params: { path: { studio_id: studio.id } },
           body: {
-            sitting: { drill: chosen.drill, instrument, string, interval },
+            sitting: { drill: chosen.drill, ...on, interval },
             count: Number(count),
             size,
             fading,
@@ -81,7 +75,6 @@ export function Rounds() {
     },
     (made) => navigate(`/teach/${studio.id}/rounds/${made.scene.id}`),
   );
-  const strings = instruments.data?.find((one) => one.id === instrument)?.strings ?? [];
   const problem = begin.error ?? rounds.error;
   return (
     <Main>
@@ -100,26 +93,7 @@ export function Rounds() {
             onPick={(id) => setJudged(JUDGED.find((one) => one.id === id)?.id ?? "unison")}
           />
           <Buttons>
-            <Pick
-              label="Instrument"
-              value={instrument}
-              options={(instruments.data ?? [])
-                .filter((one) => !one.own)
-                .map((one) => ({ id: one.id, words: one.name }))}
-              onPick={(id) => {
-                setInstrument(id);
-                setString(1);
-              }}
-            />
-            <Pick
-              label="String"
-              value={String(string)}
-              options={strings.map((one) => ({
-                id: String(one.number),
-                words: `String ${one.number}, ${named(one.note)}`,
-              }))}
-              onPick={(id) => setString(Number(id))}
-            />
+            <StringOfPicks value={on} onPick={setOn} />
           </Buttons>
           <Choice label="How fine" value={size} options={SIZES} onChoose={setSize} />
           <Choice label="How many" value={count} options={COUNTS} onChoose={setCount} />
