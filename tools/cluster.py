@@ -1,11 +1,14 @@
 """A Galera cluster of MariaDB from Debian's packages on this machine, to be broken."""
 
+import contextlib
 import os
 import pwd
 import shutil
 import socket
 import subprocess
+import tempfile
 import time
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Final
 
@@ -13,6 +16,7 @@ import psutil
 import pymysql
 
 from tools.debian import from_package
+from tools.server import Server
 
 NAME: Final = "meldrin"
 PASSWORD: Final = "only-on-loopback"  # noqa: S105
@@ -207,6 +211,32 @@ class Cluster:
         """End all of it."""
         for node in self.nodes:
             node.kill()
+
+
+@contextlib.contextmanager
+def over_cluster() -> Iterator[tuple[Cluster, list[Server]]]:
+    """Let two application processes serve, each at a node of its own of a cluster of three."""
+    with tempfile.TemporaryDirectory(prefix="meldrin-cluster-") as folder:
+        Path(folder).chmod(0o755)  # as root, the nodes are another account's
+        nodes = Cluster(_made(Path(folder) / "nodes"))
+        servers: list[Server] = []
+        try:
+            nodes.start()
+            for number in range(2):
+                state = _made(Path(folder) / f"state{number}")
+                servers.append(Server(state, database_url=nodes.url(number)))
+                servers[-1].start()
+            yield nodes, servers
+        finally:
+            for server in servers:
+                with contextlib.suppress(Exception):
+                    server.stop()
+            nodes.stop()
+
+
+def _made(folder: Path) -> Path:
+    folder.mkdir()
+    return folder
 
 
 def _free_port() -> int:

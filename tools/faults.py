@@ -3,7 +3,6 @@ what is lost and how long each waits. The tests run shorter ones of the same.
 """
 
 import asyncio
-import contextlib
 import random
 import tempfile
 import time
@@ -23,7 +22,7 @@ from meldrin.store.backup import back_up, restore
 from meldrin.store.engine import Sessions, migrate, open_engine
 from meldrin.store.mariadb import MariaDb
 from meldrin.store.tables import ActionRow, AttemptRow
-from tools.cluster import Cluster
+from tools.cluster import over_cluster
 from tools.figures import Figure, machine
 from tools.load import Load, acts, begin, run_players
 from tools.neighbours import LONG, NEIGHBOURS, beside
@@ -132,51 +131,37 @@ def cluster(*, players: int = 20, rounds: int = 6, pause_s: float = 4.0, seed: i
     killed in turn and come back. In the end two nodes at once: saving waits until they are back.
     """
     random.seed(seed)
-    with tempfile.TemporaryDirectory(prefix="meldrin-cluster-") as folder:
-        Path(folder).chmod(0o755)  # as root, the nodes are another account's
-        nodes = Cluster(_made(Path(folder) / "nodes"))
-        servers: list[Server] = []
-        try:
-            nodes.start()
-            for number in range(2):
-                state = _made(Path(folder) / f"state{number}")
-                servers.append(Server(state, database_url=nodes.url(number)))
-                servers[-1].start()
-            found = players_at([server.address for server in servers], players)
+    with over_cluster() as (nodes, servers):
+        found = players_at([server.address for server in servers], players)
 
-            def kill_node(number: int) -> None:
+        def kill_node(number: int) -> None:
+            nodes.nodes[number].kill()
+            time.sleep(0.5 * pause_s)
+            nodes.nodes[number].start()
+            nodes.nodes[number].wait()
+
+        def kill_server(number: int) -> None:
+            servers[number].kill()
+            time.sleep(0.5 * pause_s)
+            servers[number].start()
+
+        def lose_quorum() -> None:
+            for number in (1, 2):
                 nodes.nodes[number].kill()
-                time.sleep(0.5 * pause_s)
+            time.sleep(pause_s)
+            for number in (1, 2):
                 nodes.nodes[number].start()
+            for number in (1, 2, 0):
                 nodes.nodes[number].wait()
 
-            def kill_server(number: int) -> None:
-                servers[number].kill()
-                time.sleep(0.5 * pause_s)
-                servers[number].start()
-
-            def lose_quorum() -> None:
-                for number in (1, 2):
-                    nodes.nodes[number].kill()
-                time.sleep(pause_s)
-                for number in (1, 2):
-                    nodes.nodes[number].start()
-                for number in (1, 2, 0):
-                    nodes.nodes[number].wait()
-
-            faults: list[Callable[[], None]] = []
-            for turn in range(rounds - 1):
-                number = turn // 2 % 2
-                one = kill_node if turn % 2 == 0 else kill_server
-                faults.append(lambda one=one, number=number: one(number))  # type: ignore[misc]
-            faults.append(lose_quorum)
-            asyncio.run(broken(found, faults, pause_s=pause_s))
-            return outcome_of(found, nodes.url(2))
-        finally:
-            for server in servers:
-                with contextlib.suppress(Exception):
-                    server.stop()
-            nodes.stop()
+        faults: list[Callable[[], None]] = []
+        for turn in range(rounds - 1):
+            number = turn // 2 % 2
+            one = kill_node if turn % 2 == 0 else kill_server
+            faults.append(lambda one=one, number=number: one(number))  # type: ignore[misc]
+        faults.append(lose_quorum)
+        asyncio.run(broken(found, faults, pause_s=pause_s))
+        return outcome_of(found, nodes.url(2))
 
 
 def run_faults() -> int:
@@ -351,8 +336,3 @@ def _s(found: Outcome) -> str:
 
 def _own_url(state: Path) -> str:
     return MariaDb(state / "database").start().url
-
-
-def _made(folder: Path) -> Path:
-    folder.mkdir()
-    return folder

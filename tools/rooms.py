@@ -6,6 +6,7 @@ import asyncio
 import json
 import time
 import uuid
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any, Final
 
@@ -34,16 +35,17 @@ class Rooms:
 
 
 class _Screen:
-    """A device: its cookie, its line, and when it heard of what."""
+    """A device: the server it asks, its cookie, its line, and when it heard of what."""
 
-    def __init__(self, client: httpx2.AsyncClient, cookie: str) -> None:
+    def __init__(self, client: httpx2.AsyncClient, cookie: str, address: str) -> None:
         self.client = client
+        self.address = address
         self.headers = {"Cookie": f"{COOKIE}={cookie}"}
         self.heard_s: dict[tuple[str, int], float] = {}
 
-    async def watch(self, address: str, round_id: str, ready: asyncio.Event) -> None:
+    async def watch(self, round_id: str, ready: asyncio.Event) -> None:
         """Note when it is told of answers and moves."""
-        url = f"{address.replace('http', 'ws', 1)}/api/rounds/{round_id}/line"
+        url = f"{self.address.replace('http', 'ws', 1)}/api/rounds/{round_id}/line"
         async with websockets.connect(
             url, additional_headers=self.headers, compression=None, proxy=None, open_timeout=30
         ) as line:
@@ -58,7 +60,7 @@ class _Screen:
 
 
 async def _room(
-    address: str,
+    addresses: Sequence[str],
     number: int,
     devices: int,
     questions: int,
@@ -67,26 +69,26 @@ async def _room(
 ) -> None:
     # a connection is not used again when the server may just be closing it
     alive = httpx2.Limits(keepalive_expiry=3.0)
-    async with httpx2.AsyncClient(
-        base_url=address, timeout=30.0, trust_env=False, limits=alive
-    ) as client:
-        made = await client.post("/api/account", json={"name": f"Teacher {uuid.uuid4().hex[:12]}"})
+    async with httpx2.AsyncClient(timeout=30.0, trust_env=False, limits=alive) as client:
+        name = {"name": f"Teacher {uuid.uuid4().hex[:12]}"}
+        made = await client.post(f"{addresses[0]}/api/account", json=name)
         made.raise_for_status()
-        teacher = _Screen(client, made.cookies[COOKIE])
+        teacher = _Screen(client, made.cookies[COOKIE], addresses[0])
         studio = (await _ask(teacher, "/api/studios", {"name": f"Room {number}"}))["id"]
         rounds = f"/api/studios/{studio}/rounds"
         page = await _ask(teacher, rounds, {"sitting": PAIR, "count": max(3, questions)})
         round_id, code = page["scene"]["id"], page["code"]
         screens = [teacher]
-        for _ in range(devices):
+        for device in range(devices):
             client.cookies.clear()
-            reply = await client.post("/api/rounds/join", json={"code": code})
+            address = addresses[device % len(addresses)]
+            reply = await client.post(f"{address}/api/rounds/join", json={"code": code})
             reply.raise_for_status()
-            screens.append(_Screen(client, reply.cookies[COOKIE]))
+            screens.append(_Screen(client, reply.cookies[COOKIE], address))
         client.cookies.clear()
         ready = [asyncio.Event() for _ in screens]
         watching = [
-            asyncio.create_task(one.watch(address, round_id, there))
+            asyncio.create_task(one.watch(round_id, there))
             for one, there in zip(screens, ready, strict=True)
         ]
         await asyncio.gather(*(there.wait() for there in ready))
@@ -113,7 +115,7 @@ async def _all_answer(screens: list[_Screen], round_id: str, question: int, foun
         begun_s = time.perf_counter()
         wanted = {"number": question, "answer": at % 3, "sure": "fairly"}
         reply = await screen.client.post(
-            f"/api/rounds/{round_id}/answers", json=wanted, headers=screen.headers
+            f"{screen.address}/api/rounds/{round_id}/answers", json=wanted, headers=screen.headers
         )
         if reply.is_success:
             said_s.append(begun_s)
@@ -153,21 +155,25 @@ async def _all_heard(screens: list[_Screen], keys: list[tuple[str, int]]) -> Non
 
 
 async def _ask(screen: _Screen, path: str, body: object) -> dict[str, Any]:
-    reply = await screen.client.post(path, json=body, headers=screen.headers)
+    reply = await screen.client.post(f"{screen.address}{path}", json=body, headers=screen.headers)
     reply.raise_for_status()
     answer: dict[str, Any] = reply.json()
     return answer
 
 
 def run_rooms(
-    address: str,
+    addresses: Sequence[str],
     rooms: int,
     devices: int,
     *,
     questions: int = 3,
     groups: dict[str, list[psutil.Process]] | None = None,
 ) -> Rooms:
-    """Let so many rooms with so many devices each go through some questions at once."""
+    """Let so many rooms with so many devices each go through some questions at once.
+
+    Args:
+        addresses: of the servers, which the devices of a room ask in turn.
+    """
     found = Rooms()
     before: dict[str, float] = {}
     begun_s = 0.0
@@ -176,7 +182,7 @@ def run_rooms(
         nonlocal begun_s
         all_in = asyncio.Barrier(rooms + 1)
         playing = [
-            asyncio.create_task(_room(address, n, devices, questions, found, all_in))
+            asyncio.create_task(_room(addresses, n, devices, questions, found, all_in))
             for n in range(rooms)
         ]
         await all_in.wait()
