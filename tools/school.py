@@ -22,6 +22,7 @@ from sqlalchemy import (
     MetaData,
     String,
     Table,
+    delete,
     insert,
     select,
 )
@@ -64,7 +65,7 @@ PUPILS, HISTORIES, GROUPS = 500, 50, 20
 WEEKS, ATTEMPTS, TRIALS, IN_A_SITTING = 100, 100, 2_000, 12
 SITTINGS: Final = -(-TRIALS // IN_A_SITTING)
 DRILLS: Final = ("higher", "beating")
-AT_ONCE: Final = 500  # rows
+AT_ONCE: Final = 25  # pupils
 PLAYERS: Final = 200
 YEARS: Final = timedelta(days=730)
 FIFTHS: Final = Task(
@@ -208,9 +209,8 @@ def load_school(engine: Engine, now: datetime) -> School:
     for history in histories:
         for key in history.keys:
             results.score(key)
-    with sessions() as session:
-        _copy(session.connection(), learners, histories, weeks, began=began)
-        session.commit()
+    with engine.connect() as database:
+        _copy(database, learners, histories, weeks, began=began)
     return found
 
 
@@ -296,9 +296,10 @@ def _copy(
     began: datetime,
 ) -> None:
     """Copy the histories until every pupil has done something in each week."""
-    rows: list[dict[str, Any]] = []
+    COPIES.create(database)
     for place, learner in enumerate(learners):
         history = histories[place % HISTORIES]
+        rows: list[dict[str, Any]] = []
         for keys, count in ((history.tuned, ATTEMPTS), (history.sat, SITTINGS)):
             rows += [
                 {
@@ -310,9 +311,15 @@ def _copy(
                 }
                 for n in range(len(keys) if place < HISTORIES else 0, count)
             ]
-    COPIES.create(database)
-    for begin in range(0, len(rows), AT_ONCE):
-        database.execute(insert(COPIES), rows[begin : begin + AT_ONCE])
+        database.execute(insert(COPIES), rows)
+        if (place + 1) % AT_ONCE == 0:
+            _copy_listed(database)
+            database.execute(delete(COPIES))
+            database.commit()
+
+
+def _copy_listed(database: Connection) -> None:
+    """Copy what the list says, with all that belongs to it."""
     copy, old, new = COPIES.c, AttemptRow.__table__.alias("old"), AttemptRow.__table__.alias("new")
     times = {"created_at": copy.at, "finished_at": copy.at}
     own: dict[str, Any] = {"public_id": copy.public_id, "learner_id": copy.learner_id, **times}
