@@ -89,6 +89,7 @@ BEFORE = (  # what was measured of version 2, in the same ways or as stated
     " low B; a week in parts\nup to 84 cents from a week in one go; deaf play by the number beside"
     " the ripples 98 points, now 80 at most."
 )
+BY_HAND = "### Who may do what"
 RULE = "| --- | --- | --- |\n"
 AGEING: frozenset[Behaviour] = frozenset({"creep", "nut", "coupling", "room"})
 PRACTISED = Learner(Ear(threshold_cents=8.0, slowest_hz=0.2))
@@ -626,6 +627,12 @@ def _ms(seconds: float) -> str:
     return f"{seconds * 1000:.2f} ms" if seconds < 0.01 else f"{seconds * 1000:.0f} ms"
 
 
+def _by_hand() -> str:
+    """Return the part of the page that is written by hand, as it stands: who may do what."""
+    there = KEPT.read_text(encoding="utf-8")
+    return there[there.index(BY_HAND) : there.index("## How\n")].rstrip()
+
+
 def _table(figures: list[Figure], studied: list[Figure]) -> str:
     rows, studies = (
         "\n".join(f"| {f.what} | {f.measured} | {f.aim} |" for f in part)
@@ -637,7 +644,7 @@ def _table(figures: list[Figure], studied: list[Figure]) -> str:
         f"## Speed and memory\n\n| what | measured | aim, at most |\n{RULE}{rows}\n\n"
         f"## Studies\n\n{BEFORE}\n\nSimulated learners with known ears and habits play real"
         " attempts, and are scored and advised.\n\n"
-        f"| what | measured | aim |\n{RULE}{studies}\n\n## How\n\n"
+        f"| what | measured | aim |\n{RULE}{studies}\n\n{_by_hand()}\n\n## How\n\n"
         "Round trips over the socket are taken on the player's side, on the same two cores, so they"
         f" hold the\nserver's time and that of the simulated players. A neighbour on the same core"
         " makes all of it up to\ntwice as slow, so the quietest run counts:"
