@@ -354,13 +354,19 @@ class Computing(unittest.TestCase):
             self.assertEqual(done.stderr.count("\n"), 1, done.stderr)
 
     def test_computing_needs_no_web_server_and_no_database(self) -> None:
-        program = (
-            "import sys; from meldrin.commands import main; main(['plan', 'guitar']);"
-            "print([name for name in ('fastapi', 'pydantic', 'sqlalchemy', 'numpy', 'reportlab')"
-            " if name in sys.modules], file=sys.stderr)"
+        self.assertNeedsNone(
+            "from meldrin.commands import main; main(['plan', 'guitar'])",
+            ["fastapi", "pydantic", "sqlalchemy", "numpy", "reportlab"],
         )
+
+    def test_serving_needs_what_prints_only_when_something_is_printed(self) -> None:
+        self.assertNeedsNone("import meldrin.server.app", ["reportlab", "PIL"])
+
+    def assertNeedsNone(self, program: str, packages: list[str]) -> None:
+        """A program ends without having loaded any of these."""
+        shows = f"print([one for one in {packages} if one in sys.modules], file=sys.stderr)"
         done = subprocess.run(
-            [sys.executable, "-c", program],
+            [sys.executable, "-c", f"import sys; {program}; {shows}"],
             env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
             capture_output=True,
             text=True,

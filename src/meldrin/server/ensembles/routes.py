@@ -5,7 +5,6 @@ from typing import Annotated
 from fastapi import APIRouter, Body, Depends, Response
 
 from meldrin.core.catalogue.load import MOST_STRINGS
-from meldrin.reports.ensemble_pdf import PlanSlip, ensemble_pdf
 from meldrin.server.dependencies import Asker, Counts, Now, Route, Store
 from meldrin.server.ensembles.schemas import (
     EnsemblePage,
@@ -143,6 +142,8 @@ def print_plan_slips(
     studio_id: str, ensemble_id: str, session: Store, actor: Asker, now: Now
 ) -> Response:
     """A slip for each pupil, with what the strings want and the steps, to be printed."""
+    from meldrin.reports.ensemble_pdf import PlanSlip, ensemble_pdf
+
     found = service.check_ensemble(session, actor, studio_id, ensemble_id, now=now)
     session.close()
     slips = [
