@@ -354,15 +354,15 @@ class Computing(unittest.TestCase):
             self.assertEqual(done.stderr.count("\n"), 1, done.stderr)
 
     def test_computing_needs_no_web_server_and_no_database(self) -> None:
-        self.assertNeedsNone(
+        self.assert_needs_none(
             "from meldrin.commands import main; main(['plan', 'guitar'])",
             ["fastapi", "pydantic", "sqlalchemy", "numpy", "reportlab"],
         )
 
     def test_serving_needs_what_prints_only_when_something_is_printed(self) -> None:
-        self.assertNeedsNone("import meldrin.server.app", ["reportlab", "PIL"])
+        self.assert_needs_none("import meldrin.server.app", ["reportlab", "PIL"])
 
-    def assertNeedsNone(self, program: str, packages: list[str]) -> None:
+    def assert_needs_none(self, program: str, packages: list[str]) -> None:
         """A program ends without having loaded any of these."""
         shows = f"print([one for one in {packages} if one in sys.modules], file=sys.stderr)"
         done = subprocess.run(

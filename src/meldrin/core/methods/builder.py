@@ -169,7 +169,7 @@ class Builder:
         partner, the same interval is heard better at multiples of the two partials: they beat
         faster for the same offset. The first that beats by half on average, else the best.
         """
-        considered = []
+        shallow = []
         for times in TIMES:
             sides = own, other
             if times > 1:
@@ -181,10 +181,21 @@ class Builder:
                     break
                 if self._parts_cents(*sides, (own, other)) > MOST_PARTED_CENTS:
                     break
-            if all(depth >= DEEP for depth in self._depths(*sides)):
+            rest = self._depths(*sides)
+            depth = next((one for one in rest if one < DEEP), None)
+            if depth is None:
                 return sides
-            considered.append(sides)
-        return max(considered, key=lambda sides: min(self._depths(*sides)))
+            shallow.append((depth, rest, sides))
+        found, deepest = (own, other), -1.0
+        # one that is already no deeper than another is not looked at to its end: this is the
+        # longest part of making a plan
+        for depth, rest, sides in sorted(shallow, key=lambda one: one[0], reverse=True):
+            least = depth
+            while least > deepest and (more := next(rest, None)) is not None:
+                least = min(least, more)
+            if least > deepest:
+                found, deepest = sides, least
+        return found
 
     def _heard_there(self, own: Side, other: Side) -> bool:
         if self.reference.kind == "fork" and other.string is None:

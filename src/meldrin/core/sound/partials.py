@@ -171,13 +171,20 @@ class PartialTable:
             return [0.0] * count
         held = min(count, max(0, math.ceil((self.sustain_s - from_s) / step_s)))
         falls_s = from_s + held * step_s - self.sustain_s
-        size, decay_s = self.amplitudes[place - 1], self.decays_s[place - 1]
-        levels = [size] * held + _falling(size, decay_s, falls_s, step_s, count - held)
+        one, decay_s = self.amplitudes[place - 1], self.decays_s[place - 1]
+        two = 0.0
+        second_s = decay_s
         if self.second_amplitudes:
-            size, decay_s = self.second_amplitudes[place - 1], self.second_decays_s[place - 1]
-            second = [size] * held + _falling(size, decay_s, falls_s, step_s, count - held)
-            levels = [one + its for one, its in zip(levels, second, strict=True)]
-        return [abs(one) for one in levels]
+            two, second_s = self.second_amplitudes[place - 1], self.second_decays_s[place - 1]
+        levels = [abs(one + two)] * held
+        # each dies away by the same share from one time to the next
+        one, share = one * math.exp(-falls_s / decay_s), math.exp(-step_s / decay_s)
+        two, its_share = two * math.exp(-falls_s / second_s), math.exp(-step_s / second_s)
+        for _ in range(count - held):
+            levels.append(abs(one + two))
+            one *= share
+            two *= its_share
+        return levels
 
     def heard_s(self, place: int, faintest: float) -> float:
         """Return the time until which the partial in a place is louder than this amplitude."""
@@ -215,16 +222,6 @@ class PartialTable:
         sizes = (*self.amplitudes, *self.second_amplitudes)
         decays_s = (*self.decays_s, *self.second_decays_s)
         return self.sustain_s + _longest_s(sizes, decays_s, faintest)
-
-
-def _falling(size: float, decay_s: float, at_s: float, step_s: float, count: int) -> list[float]:
-    """Return so many levels of what dies away, by the same share from each to the next."""
-    level, share = size * math.exp(-at_s / decay_s), math.exp(-step_s / decay_s)
-    levels = []
-    for _ in range(count):
-        levels.append(level)
-        level *= share
-    return levels
 
 
 @lru_cache(maxsize=1024)  # of strokes that are alike
