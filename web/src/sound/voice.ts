@@ -221,17 +221,6 @@ export class Voice {
     return next;
   }
 
-  /** Add a partial, in pieces where one of its two parts is over. */
-  private addUntilGone(sum: Float64Array, k: number, m: number, from: number, until: number): void {
-    const first = (this.gone[k] ?? 0) - m;
-    const second = this.secondGone ? (this.secondGone[k] ?? 0) - m : 0;
-    const split = first > from && first < until ? first : second;
-    if (split > from && split < until) {
-      this.addUntilGone(sum, k, m, from, split);
-      this.addUntilGone(sum, k, m, split, until);
-    } else this.addPartial(sum, k, m, from, until);
-  }
-
   /** Add frames m + from to m + until of a partial; nothing but its phase changes its way between. */
   private addPartial(sum: Float64Array, k: number, m: number, from: number, until: number): void {
     const begin = m + from;

@@ -136,6 +136,8 @@ export function commandsOf(bench: Bench): Command[] {
     const step = touches(bench, finger) ? TOUCH_STEP : 1;
     lay(bench, finger, Math.max(0, (held?.fret ?? 0) + way * step));
   };
+  // where the fault may be the finger, the key takes care instead
+  const canPressHard = behaves(page, "fretting") && page.frets > 0 && !isFault;
   const isStep = stage?.kind === "step";
   const canJudge = isStep && scene.may_judge;
   const canDecide = isStep && scene.may_decide;
@@ -287,8 +289,8 @@ export function commandsOf(bench: Bench): Command[] {
       id: "hard",
       words: held?.hard ? "Press lightly" : "Press hard",
       key: "h",
-      fits: behaves(page, "fretting") && page.frets > 0,
-      allowed: behaves(page, "fretting") && !held?.touched && (held?.fret ?? 0) > 0,
+      fits: canPressHard,
+      allowed: canPressHard && !held?.touched && (held?.fret ?? 0) > 0,
       run: () => {
         if (!held) return;
         act({ kind: "stop", string: finger, fret: held.fret, touch: false, hard: !held.hard });
