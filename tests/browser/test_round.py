@@ -166,3 +166,7 @@ class EachPlays(TeachTest):
         late = self.other(touch=True)
         late.goto(f"/round/{code}")
         expect(late.get_by_role("link", name="Type the code again")).to_be_visible()
+
+        wall.get_by_role("button", name="Another round").click()
+        expect(wall.get_by_role("radio", name="3 to judge")).to_be_checked()
+        expect(wall.get_by_role("checkbox", name="Each device plays it")).to_be_checked()

@@ -7,6 +7,7 @@ from dataclasses import asdict
 from typing import Any
 
 from pypdf import PdfReader
+from reportlab.pdfbase.pdfmetrics import getFont, stringWidth
 
 from meldrin.core.adjust import Observation, adjust
 from meldrin.core.budget import EARS, expected
@@ -16,9 +17,11 @@ from meldrin.core.retune import retune
 from meldrin.core.temperament import Temperament
 from meldrin.reports.adjust_record import adjustment_record, adjustment_sentences
 from meldrin.reports.catalogue import instrument_page, retuning_page
+from meldrin.reports.paper import BOLD, PLAIN
 from meldrin.reports.plan import PlanPage, plan_page
 from meldrin.reports.plan_pdf import plan_pdf
 from meldrin.reports.shape import number
+from meldrin.reports.slips_pdf import PrintedSlip, slips_pdf
 from meldrin.services.prepare import Asked, plan_for
 
 
@@ -116,6 +119,33 @@ class Cards(unittest.TestCase):
         self.assertEqual(page.count("Push the peg in"), 1)
         for title in ("A from the fork", "E from A", "D from A", "G from D"):
             self.assertIn(title, page)
+
+
+class Type(unittest.TestCase):
+    def test_a_name_in_greek_cyrillic_or_vietnamese_is_printed_in_letters_not_boxes(self) -> None:
+        names = ("Żaneta O’Größe", "Νίκη", "Зоя Їжак", "Hiền Đỗ")
+        slips = [
+            PrintedSlip(name, name, ("boat", "owl", "kite", "drum"), "CDFG", "address")
+            for name in names
+        ]
+        (page,) = PdfReader(io.BytesIO(slips_pdf(slips, heading="H", address="a"))).pages
+        words = page.extract_text()
+        for name in names:
+            self.assertIn(name, words)
+            for type_ in (PLAIN, BOLD):
+                font: Any = getFont(type_)
+                self.assertEqual([one for one in name if ord(one) not in font.face.charToGlyph], [])
+
+    def test_what_is_bold_is_printed_bold(self) -> None:
+        for printed in (
+            slips_pdf([PrintedSlip("Oda", "Oda", ("boat",), "CD", "a")], heading="H", address="a"),
+            plan_pdf(page("violin", "fifths")),
+        ):
+            (sheet,) = PdfReader(io.BytesIO(printed)).pages
+            fonts: Any = sheet["/Resources"]["/Font"]  # type: ignore[index]
+            named = {str(one.get_object()["/BaseFont"]).split("-")[-1] for one in fonts.values()}
+            self.assertLessEqual({"Regular", "Bold"}, named)
+            self.assertGreater(stringWidth("mmm", BOLD, 10.0), stringWidth("mmm", PLAIN, 10.0))
 
 
 class Retunings(unittest.TestCase):

@@ -25,7 +25,9 @@ PLAIN, BOLD = "Meldrin", "Meldrin-Bold"
 
 @cache
 def with_type() -> None:
-    """Make the type known: Figtree, whose letters are those of Latin and Central Europe."""
+    """Make the type known: Figtree, with the Greek, Cyrillic and Vietnamese letters of Noto Sans
+    merged into it, so that a name in any of them is printed.
+    """
     fonts = resources.files(__package__).joinpath("fonts")
     for name, file in ((PLAIN, "regular.ttf"), (BOLD, "bold.ttf")):
         with resources.as_file(fonts.joinpath(file)) as path:
@@ -33,14 +35,17 @@ def with_type() -> None:
     pdfmetrics.registerFontFamily(PLAIN, normal=PLAIN, bold=BOLD, italic=PLAIN, boldItalic=BOLD)
 
 
-def style(name: str, size: float, *, bold: bool = False, colour: Color = INK) -> ParagraphStyle:
-    """Return how a paragraph looks."""
+def style(
+    name: str, size: float, *, bold: bool = False, colour: Color = INK, after: float = 0.0
+) -> ParagraphStyle:
+    """Return how a paragraph looks, with so much room after it."""
     with_type()
     return ParagraphStyle(
         name,
         fontName=BOLD if bold else PLAIN,
         fontSize=size,
         leading=1.3 * size,
+        spaceAfter=after,
         textColor=colour,
     )
 

@@ -19,11 +19,9 @@ from reportlab.platypus import (
     TableStyle,
 )
 
+from meldrin.reports.paper import INK, LINE, SOFT, style
 from meldrin.reports.plan import PlanPage
 
-INK: Final = HexColor("#16303d")
-SOFT: Final = HexColor("#4b6470")
-LINE: Final = HexColor("#b9cad2")
 WATER: Final = HexColor("#1f7a99")
 CAUTION: Final = HexColor("#8a5a00")
 MARGIN: Final = 16 * mm
@@ -176,12 +174,5 @@ def _ruled(size: float) -> TableStyle:
     )
 
 
-def _style(name: str, size: float, color: Color, *, bold: bool = False) -> ParagraphStyle:
-    return ParagraphStyle(
-        name,
-        fontName="Helvetica-Bold" if bold else "Helvetica",
-        fontSize=size,
-        leading=size * 1.3,
-        textColor=color,
-        spaceAfter=size * 0.15,
-    )
+def _style(name: str, size: float, colour: Color, *, bold: bool = False) -> ParagraphStyle:
+    return style(name, size, bold=bold, colour=colour, after=0.15 * size)

@@ -3,7 +3,7 @@
 
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useLocation, useNavigate, useParams } from "react-router";
 import styled from "styled-components";
 import { api, queries, said, type Schemas } from "../../api/client";
 import { Button } from "../../parts/button";
@@ -417,6 +417,7 @@ const HELPS: Record<RoundScene["lines"][number]["help"], string> = {
 
 function Over({ scene, studio }: StageProps) {
   const navigate = useNavigate();
+  const { state } = useLocation(); // what was chosen of this one
   const right = scene.lines.reduce((sum, one) => sum + one.right, 0);
   const of = scene.lines.reduce((sum, one) => sum + one.of, 0);
   return (
@@ -451,7 +452,11 @@ function Over({ scene, studio }: StageProps) {
         What each judged without the water is in their own record. This page keeps no names.
       </Quiet>
       <Buttons>
-        <Button weight="solid" size="tall" onPress={() => navigate(`/teach/${studio}/rounds`)}>
+        <Button
+          weight="solid"
+          size="tall"
+          onPress={() => navigate(`/teach/${studio}/rounds`, { state })}
+        >
           Another round
         </Button>
       </Buttons>

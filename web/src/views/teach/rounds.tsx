@@ -2,7 +2,7 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link, useLocation, useNavigate } from "react-router";
 import { api, said, type Interval, type Schemas } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
@@ -40,15 +40,30 @@ const STANDS: Record<Row["stage"], string> = {
   over: "over",
 };
 
+/** What is chosen of a round; a round hands it on to the next one. */
+type Chosen = {
+  judged: (typeof JUDGED)[number]["id"];
+  on: StringOf;
+  count: string;
+  size: Size;
+  fading: boolean;
+  eachPlays: boolean;
+};
+const USUAL: Chosen = {
+  judged: "unison",
+  on: { instrument: "viola", string: 2 },
+  count: "8",
+  size: "middle",
+  fading: true,
+  eachPlays: false,
+};
+
 export function Rounds() {
   const studio = useThisStudio();
   const navigate = useNavigate();
-  const [judged, setJudged] = useState<(typeof JUDGED)[number]["id"]>("unison");
-  const [on, setOn] = useState<StringOf>({ instrument: "viola", string: 2 });
-  const [count, setCount] = useState("8");
-  const [size, setSize] = useState<Size>("middle");
-  const [fading, setFading] = useState(true);
-  const [eachPlays, setEachPlays] = useState(false);
+  const before = useLocation().state as Chosen | null;
+  const [chosen, setChosen] = useState<Chosen>(before ?? USUAL);
+  const choose = (some: Partial<Chosen>) => setChosen({ ...chosen, ...some });
   const rounds = useQuery({
     queryKey: ["studio", studio.id, "rounds"],
     queryFn: () =>
@@ -58,22 +73,22 @@ export function Rounds() {
   });
   const begin = useChange(
     () => {
-      const chosen = JUDGED.find((one) => one.id === judged) ?? JUDGED[0];
-      const interval = "interval" in chosen ? chosen.interval : "unison";
+      const judged = JUDGED.find((one) => one.id === chosen.judged) ?? JUDGED[0];
+      const interval = "interval" in judged ? judged.interval : "unison";
       return said(
         api.POST("/api/studios/{studio_id}/rounds", {
           params: { path: { studio_id: studio.id } },
           body: {
-            sitting: { drill: chosen.drill, ...on, interval },
-            count: Number(count),
-            size,
-            fading,
-            each_plays: eachPlays,
+            sitting: { drill: judged.drill, ...chosen.on, interval },
+            count: Number(chosen.count),
+            size: chosen.size,
+            fading: chosen.fading,
+            each_plays: chosen.eachPlays,
           },
         }),
       );
     },
-    (made) => navigate(`/teach/${studio.id}/rounds/${made.scene.id}`),
+    (made) => navigate(`/teach/${studio.id}/rounds/${made.scene.id}`, { state: chosen }),
   );
   const problem = begin.error ?? rounds.error;
   return (
@@ -88,26 +103,38 @@ export function Rounds() {
           {problem ? <Notice>{problem.message}</Notice> : null}
           <Pick
             label="What the class judges"
-            value={judged}
+            value={chosen.judged}
             options={JUDGED}
-            onPick={(id) => setJudged(JUDGED.find((one) => one.id === id)?.id ?? "unison")}
+            onPick={(id) =>
+              choose({ judged: JUDGED.find((one) => one.id === id)?.id ?? chosen.judged })
+            }
           />
           <Buttons>
-            <StringOfPicks value={on} onPick={setOn} />
+            <StringOfPicks value={chosen.on} onPick={(on) => choose({ on })} />
           </Buttons>
-          <Choice label="How fine" value={size} options={SIZES} onChoose={setSize} />
-          <Choice label="How many" value={count} options={COUNTS} onChoose={setCount} />
+          <Choice
+            label="How fine"
+            value={chosen.size}
+            options={SIZES}
+            onChoose={(size) => choose({ size })}
+          />
+          <Choice
+            label="How many"
+            value={chosen.count}
+            options={COUNTS}
+            onChoose={(count) => choose({ count })}
+          />
           <Tick
             words="Help that fades"
             about="The first third shows the water, the second says what to listen for, the last is by ear alone."
-            isSelected={fading}
-            onChange={setFading}
+            isSelected={chosen.fading}
+            onChange={(fading) => choose({ fading })}
           />
           <Tick
             words="Each device plays it"
             about="For pupils with headphones, or who are not in the room. Else this device plays to all."
-            isSelected={eachPlays}
-            onChange={setEachPlays}
+            isSelected={chosen.eachPlays}
+            onChange={(eachPlays) => choose({ eachPlays })}
           />
           <Buttons>
             <Button
