@@ -2,11 +2,15 @@ import json
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
+from unittest import mock
 
+import pymysql
 from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy import Connection, Engine, event, text
+from sqlalchemy.exc import OperationalError
 
 from meldrin.core.bench import EXERCISES, Exercise, with_instrument
 from meldrin.core.errors import MeldrinError
@@ -200,6 +204,31 @@ class Connections(StoreTest):
     def test_the_user_has_its_own_database_and_no_more(self) -> None:
         databases = self.session.scalars(text("SHOW DATABASES")).all()
         self.assertNotIn("mysql", databases)
+
+    def test_on_this_machine_no_certificates_are_read_for_a_connection(self) -> None:
+        with self.engine.connect() as connection:
+            driver: Any = connection.connection.dbapi_connection
+            self.assertFalse(driver.ssl)
+            self.assertFalse(hasattr(driver, "ctx"))
+
+    def test_over_a_network_it_is_encrypted_where_the_database_offers_it(self) -> None:
+        user = "mariadb+pymysql://user:secret"
+        for url, wanted in (
+            (f"{user}@127.0.0.1:3306/m", True),
+            (f"{user}@127.0.0.1:3306/m?ssl_ca=/etc/ca.pem", False),
+            (f"{user}@db.school:3306/m", False),
+            (f"{user}@/m?host=127.0.0.1:1&host=127.0.0.1:2", True),
+            (f"{user}@/m?host=127.0.0.1:1&host=10.0.0.2:2", False),
+        ):
+            engine = open_engine(url)
+            nobody = mock.Mock(side_effect=pymysql.OperationalError(2003, "nobody is there"))
+            with (
+                mock.patch("pymysql.connect", nobody),
+                self.assertRaises((pymysql.OperationalError, OperationalError)),
+            ):
+                engine.connect()
+            asked = nobody.call_args_list[0].kwargs
+            self.assertEqual(asked.get("ssl_disabled", False), wanted, url)
 
     def test_other_databases_are_refused(self) -> None:
         with self.assertRaisesRegex(MeldrinError, "must be MariaDB"):

@@ -229,6 +229,7 @@ def _answers(access: Access) -> bool:
             password=access.password,
             database=access.name,
             connect_timeout=2,
+            ssl_disabled=True,
         ).close()
     except (pymysql.MySQLError, OSError):
         return False
