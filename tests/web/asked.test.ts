@@ -3,6 +3,7 @@ import type { Plan } from "../../web/src/api/client";
 import {
   type Asked,
   OWN_NOTES,
+  PLAIN as USUAL,
   planQuery,
   practised,
   tuningQuery,
@@ -14,32 +15,7 @@ vi.mock("../../web/src/words/names", () => ({
   methodOf: (id: string) => ({ id, from_fork: id === "drone" }),
 }));
 
-const PLAIN: Asked = {
-  instrument: "viola",
-  tuning: "standard",
-  from: "standard",
-  notes: "",
-  from_notes: "",
-  a4_hz: 440,
-  method: "",
-  temperament: "own",
-  fifth_cents: -1,
-  tonic: "",
-  share: 0.5,
-  offsets: "",
-  reason: "",
-  start: "",
-  itself: false,
-  order: "usual",
-  fork_at: "open",
-  second_pass: false,
-  far: "",
-  piece: "",
-  ear: "practised",
-  atHand: "",
-  howFar: "",
-  pegs: "",
-};
+const PLAIN: Asked = { ...USUAL, instrument: "viola" };
 
 describe("the query of a plan", () => {
   it("names the tuning, or its notes where they are one's own", () => {

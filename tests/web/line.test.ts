@@ -1,46 +1,9 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { Line, type LineState } from "../../web/src/realtime/line";
+import { beginWithoutBrowser, endWithoutBrowser, Socket } from "./socket";
 
-class Socket {
-  static readonly OPEN = 1;
-  static made: Socket[] = [];
-  readyState = 1;
-  sent: { kind: string; number?: number }[] = [];
-  onopen = () => {};
-  onmessage = (_: { data: string }) => {};
-  onclose = () => {};
-  constructor(readonly url: string) {
-    Socket.made.push(this);
-  }
-  send(text: string) {
-    this.sent.push(JSON.parse(text));
-  }
-  close() {
-    this.readyState = 3;
-  }
-  tell(message: object) {
-    this.onmessage({ data: JSON.stringify(message) });
-  }
-}
-
-const kept = new Map<string, string>();
-
-beforeEach(() => {
-  vi.useFakeTimers();
-  Socket.made = [];
-  kept.clear();
-  vi.stubGlobal("WebSocket", Socket);
-  vi.stubGlobal("location", { protocol: "http:", host: "here" });
-  vi.stubGlobal("localStorage", {
-    getItem: (key: string) => kept.get(key) ?? null,
-    setItem: (key: string, value: string) => void kept.set(key, value),
-    removeItem: (key: string) => void kept.delete(key),
-  });
-});
-afterEach(() => {
-  vi.useRealTimers();
-  vi.unstubAllGlobals();
-});
+beforeEach(beginWithoutBrowser);
+afterEach(endWithoutBrowser);
 
 function joined() {
   const heard: { kind: string }[] = [];

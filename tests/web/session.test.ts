@@ -1,42 +1,16 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Scene } from "../../web/src/api/client";
 import { Session, type SessionState } from "../../web/src/views/tune/session";
+import { beginWithoutBrowser, endWithoutBrowser, Socket } from "./socket";
 
 const player = vi.hoisted(() => ({ play: vi.fn(), watch: vi.fn() }));
 vi.mock("../../web/src/sound/player", () => ({ player }));
 
-class Socket {
-  static readonly OPEN = 1;
-  static made: Socket[] = [];
-  readyState = 1;
-  onopen = () => {};
-  onmessage = (_: { data: string }) => {};
-  onclose = () => {};
-  sent: object[] = [];
-  constructor() {
-    Socket.made.push(this);
-  }
-  send(text: string) {
-    this.sent.push(JSON.parse(text));
-  }
-  close() {}
-  tell(message: object) {
-    this.onmessage({ data: JSON.stringify(message) });
-  }
-}
-
 beforeEach(() => {
-  vi.useFakeTimers();
   vi.clearAllMocks();
-  Socket.made = [];
-  vi.stubGlobal("WebSocket", Socket);
-  vi.stubGlobal("location", { protocol: "http:", host: "here" });
-  vi.stubGlobal("localStorage", { getItem: () => null, setItem() {}, removeItem() {} });
+  beginWithoutBrowser();
 });
-afterEach(() => {
-  vi.useRealTimers();
-  vi.unstubAllGlobals();
-});
+afterEach(endWithoutBrowser);
 
 const PAIR = { own_voice: 3, own_partial: 4, other_voice: 5, other_partial: 3 };
 const SCENE = {

@@ -50,7 +50,7 @@ class Tone:
 
     def hz(self, reference_hz: float) -> float:
         """Return its frequency over a reference, both in Hz."""
-        over = self.ratio.numerator / self.ratio.denominator  # thrice as fast as the fraction
+        over = self.ratio.numerator / self.ratio.denominator  # fractions are slow
         return reference_hz * over * ratio_of_cents(self.cents)
 
 

@@ -70,8 +70,8 @@ def open_engine(
         ),
     }
     if _is_here(parsed, nodes):
-        # To ask whether it encrypts, the driver reads all of this machine's certificates: at each
-        # connection some 70 ms with nothing else running, and a megabyte for as long as it lasts.
+        # Before it asks whether the database encrypts, the driver reads all certificates of this
+        # machine: for each connection some 70 ms of a core, and a megabyte while it lasts.
         arguments["ssl_disabled"] = True
     pool: dict[str, Any] = {
         "pool_size": pool_size,

@@ -22,7 +22,7 @@ export const OWN_NOTES = "own-notes";
 const INSTRUMENT_KEY = "meldrin:instrument";
 
 // What is asked before anything is chosen. Most of it goes into a plan's query under the same name.
-const PLAIN = {
+export const PLAIN = {
   instrument: "guitar",
   tuning: "standard",
   from: "standard",

@@ -61,8 +61,8 @@ const USUAL: Chosen = {
 export function Rounds() {
   const studio = useThisStudio();
   const navigate = useNavigate();
-  const before = useLocation().state as Chosen | null;
-  const [chosen, setChosen] = useState<Chosen>(before ?? USUAL);
+  const before = useLocation().state as Partial<Chosen> | null;
+  const [chosen, setChosen] = useState<Chosen>({ ...USUAL, ...before });
   const choose = (some: Partial<Chosen>) => setChosen({ ...chosen, ...some });
   const rounds = useQuery({
     queryKey: ["studio", studio.id, "rounds"],

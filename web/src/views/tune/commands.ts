@@ -136,7 +136,7 @@ export function commandsOf(bench: Bench): Command[] {
     const step = touches(bench, finger) ? TOUCH_STEP : 1;
     lay(bench, finger, Math.max(0, (held?.fret ?? 0) + way * step));
   };
-  // where the fault may be the finger, the key takes care instead
+  // in the search for a fault the same key presses more lightly
   const canPressHard = behaves(page, "fretting") && page.frets > 0 && !isFault;
   const isStep = stage?.kind === "step";
   const canJudge = isStep && scene.may_judge;
