@@ -251,7 +251,9 @@ class Replaying(MethodTest):
     def test_a_reason_leads_to_its_moment(self) -> None:
         self.finished()
         # the sentences fold out, those of a part where something was missed too
-        for part in self.page.get_by_role("button", name=re.compile("missed")).all():
+        missed = self.page.get_by_role("button", name=re.compile("missed"))
+        expect(missed.first).to_be_visible()  # it is not while the dialog goes
+        for part in missed.all():
             part.press("Enter")
         self.page.get_by_role("link", name="Hear it").first.press("Enter")
         button = self.page.get_by_role("button", name="Hear the moment")
@@ -287,6 +289,7 @@ class Replaying(MethodTest):
         expect(heading).to_have_text(re.compile(r"(in tune|cents|semitones).*\.$"))
         parts = self.page.get_by_label("Where the points come from")
         # whole points, and a tick or how many were missed
+        expect(parts.get_by_role("button").first).to_be_visible()
         for row in parts.get_by_role("button").all():
             self.assertRegex(
                 row.inner_text().replace("\n", " "), r"^(✓|\d+ ?missed) .* \d+ of \d+$"

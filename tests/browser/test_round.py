@@ -161,7 +161,7 @@ class EachPlays(TeachTest):
         expect(wall.get_by_role("heading", level=1)).to_have_text(
             re.compile(r"The class was right \d of 3 times\.")
         )
-        self.assertEqual(wall.get_by_role("row").count(), 2)  # its head, and the one question
+        expect(wall.get_by_role("row")).to_have_count(2)  # its head, and the one question
         expect(keyboard.get_by_text("This round is over.")).to_be_visible()
         late = self.other(touch=True)
         late.goto(f"/round/{code}")

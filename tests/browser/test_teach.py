@@ -23,10 +23,11 @@ class TeachTest(BrowserTest):
         self.ask("POST", "/api/account", {"name": self.name})
 
     def ask(self, method: str, path: str, body: object, page: Page | None = None) -> object:
-        """Ask as the page does."""
+        """Ask as the page does; a refusal fails the test."""
         asked = (
             "async ([method, path, body]) => { const reply = await fetch(path, {method,"
             " headers: {'content-type': 'application/json'}, body: JSON.stringify(body)});"
+            " if (!reply.ok) throw new Error(await reply.text());"
             " return reply.status === 204 ? null : reply.json(); }"
         )
         return (page or self.page).evaluate(asked, [method, path, body])

@@ -12,7 +12,8 @@ from starlette.websockets import WebSocketDisconnect
 
 from meldrin.core.errors import MeldrinError
 from meldrin.server.edge import traffic
-from meldrin.server.edge.traffic import Traffic, Turns
+from meldrin.server.edge.edge import MOST_BYTES
+from meldrin.server.edge.traffic import A_CLASS, Traffic, Turns
 from meldrin.services import limits
 from meldrin.services.actor import NEWCOMER, Actor
 from meldrin.services.identity import new_secret, welcome_guest
@@ -216,43 +217,30 @@ class Requests(ServerTest):
                 socket.send_json({"kind": "act", "number": 1, "at_s": 1.0, "action": action})
                 self.assertEqual(socket.receive_json()["kind"], "now")
 
+    def test_who_is_answered_is_no_longer_here(self) -> None:
+        for path in ("/api/attempts", "/api/attempts/nobody", "/api/health", "/nowhere"):
+            self.client.get(path)
+        self.client.post("/api/attempts", content=b"x" * (MOST_BYTES + 1))
+        self.assertEqual(self.client.app.state.kept.traffic.requests, 0)  # type: ignore[attr-defined]
 
-class FromOneAddress(unittest.TestCase):
-    def test_a_school_of_three_hundred_behind_one_address_is_let_in(self) -> None:
-        found = Traffic()
-        for _ in range(300):
-            for _ in range(20):  # what opening the page asks for
-                found.request_from("school")
-            found.guest_from("school")
-            found.line_from("school")
-        self.assertEqual(found.lines, 300)
 
-    def test_a_flood_is_not_and_others_do_not_notice(self) -> None:
-        found = Traffic()
-        with self.assertRaisesRegex(MeldrinError, "from your network"):
-            for _ in range(traffic.FROM_ONE_ADDRESS.amount + 1):
-                found.request_from("flood")
-        with self.assertRaisesRegex(MeldrinError, "from your network"):
-            for _ in range(traffic.NEW_FROM_ONE_ADDRESS.amount + 1):
-                found.guest_from("flood")
-        found.request_from("another")
-        found.guest_from("another")
+class TooMuch(unittest.TestCase):
+    def test_on_a_slow_machine_a_class_is_let_in_and_a_crowd_is_sent_away(self) -> None:
+        slow = Traffic(late_s=5.0, requests=1)
+        for _ in range(30):
+            slow.line_from("school")
+        with self.assertRaisesRegex(MeldrinError, "Too many are here just now"):
+            slow.line_from("school")
+        slow.line_ends("school")
+        slow.line_from("school")
 
-    def test_lines_are_counted_down_again(self) -> None:
-        found = Traffic()
-        with mock.patch.object(traffic, "LINES_FROM_ONE_ADDRESS", 3):
-            for _ in range(3):
-                found.line_from("a")
-            with self.assertRaises(MeldrinError):
-                found.line_from("a")
-            found.line_ends("a")
-            found.line_from("a")
-        for _ in range(3):
-            found.line_ends("a")
-        self.assertEqual((found.lines, found.by_address), (0, {}))
+    def test_on_a_quick_one_both_are(self) -> None:
+        quick = Traffic(late_s=0.01, requests=100)
+        quick.line_from("school")
+        self.assertFalse(quick.busy)
 
     def test_a_loop_that_is_held_up_is_busy_and_then_not_any_more(self) -> None:
-        found = Traffic()
+        found = Traffic(lines=A_CLASS + 1)
 
         async def held_up() -> list[bool]:
             watching = asyncio.create_task(found.watch())
@@ -326,3 +314,38 @@ class InTurn(unittest.TestCase):
                 pass
 
         asyncio.run(wait())
+
+
+class FromOneAddress(unittest.TestCase):
+    def test_a_school_of_three_hundred_behind_one_address_is_let_in(self) -> None:
+        found = Traffic()
+        for _ in range(300):
+            for _ in range(20):  # what opening the page asks for
+                found.request_from("school")
+            found.guest_from("school")
+            found.line_from("school")
+        self.assertEqual(found.lines, 300)
+
+    def test_a_flood_is_not_and_others_do_not_notice(self) -> None:
+        found = Traffic()
+        with self.assertRaisesRegex(MeldrinError, "from your network"):
+            for _ in range(traffic.FROM_ONE_ADDRESS.amount + 1):
+                found.request_from("flood")
+        with self.assertRaisesRegex(MeldrinError, "from your network"):
+            for _ in range(traffic.NEW_FROM_ONE_ADDRESS.amount + 1):
+                found.guest_from("flood")
+        found.request_from("another")
+        found.guest_from("another")
+
+    def test_lines_are_counted_down_again(self) -> None:
+        found = Traffic()
+        with mock.patch.object(traffic, "LINES_FROM_ONE_ADDRESS", 3):
+            for _ in range(3):
+                found.line_from("a")
+            with self.assertRaises(MeldrinError):
+                found.line_from("a")
+            found.line_ends("a")
+            found.line_from("a")
+        for _ in range(3):
+            found.line_ends("a")
+        self.assertEqual((found.lines, found.by_address), (0, {}))

@@ -74,6 +74,7 @@ class Edge:
 
         most = MOST_BYTES_AT.get(path, MOST_BYTES)
         within_s = STREAMS_WITHIN_S if path.endswith(STREAMED) else WITHIN_S
+        self._traffic.requests += 1
         with structlog.contextvars.bound_contextvars(request=number):
             try:
                 self._admit(request, most)
@@ -93,6 +94,7 @@ class Edge:
                     raise
                 await unexpected(request, error)(scope, receive, told)
             finally:
+                self._traffic.requests -= 1
                 took = time.perf_counter() - begun
                 route = getattr(scope.get("route"), "path", "pages")
                 REQUESTS.labels(request.method, route, status).inc()

@@ -2,7 +2,8 @@
 
 A loop that has too much to do comes late to everything. So it measures by how much it is late, and
 while that is more than a player would stand, what is new is sent away with a sentence; what has
-begun goes on.
+begun goes on. Where no more than a class is here, it is the machine that is slow: to send one of
+them away would help nobody, and nobody is.
 """
 
 import asyncio
@@ -23,6 +24,7 @@ from meldrin.services.actor import Actor
 LOOKS_EVERY_S: Final = 0.1
 LATE_S: Final = 0.2
 REMEMBERS: Final = 0.9  # of its lateness from one look to the next, so that one pause is not it
+A_CLASS: Final = 30  # lines and requests under way, of one process
 MOST_LINES: Final = 400  # of one process
 # A school behind one address: 300 devices that all open the page in one minute ask 6,000 times.
 FROM_ONE_ADDRESS: Final = RateLimitItemPerMinute(30_000)
@@ -43,10 +45,13 @@ SENT_AWAY = Counter("meldrin_sent_away", "What was sent away, by why", ["why"])
 
 @dataclass
 class Traffic:
-    """The traffic of one process. late_s: by how much its loop comes late, on the whole."""
+    """The traffic of one process. late_s: by how much its loop comes late, on the whole; lines and
+    requests: how many are under way.
+    """
 
     late_s: float = 0.0
     lines: int = 0
+    requests: int = 0
     by_address: dict[str, int] = field(default_factory=dict)
     _counts: FixedWindowRateLimiter = field(
         default_factory=lambda: FixedWindowRateLimiter(MemoryStorage())
@@ -63,8 +68,8 @@ class Traffic:
 
     @property
     def busy(self) -> bool:
-        """Whether there is more to do than can be done in time."""
-        return self.late_s > LATE_S
+        """Whether there is more to do than can be done in time, and more than a class here."""
+        return self.late_s > LATE_S and self.lines + self.requests > A_CLASS
 
     def request_from(self, address: str) -> None:
         """Count a request.

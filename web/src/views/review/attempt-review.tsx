@@ -151,7 +151,6 @@ const Folds = styled.div`
   display: grid;
 `;
 
-/** A finished attempt: what is, what was believed, what was done, and what to try next. */
 /** That there are remarks, and where they stand. */
 function Remarked({ attempt }: { attempt: string }) {
   const many = useRemarks(attempt).data?.length ?? 0;
@@ -164,6 +163,7 @@ function Remarked({ attempt }: { attempt: string }) {
   );
 }
 
+/** A finished attempt: what is, what was believed, what was done, and what to try next. */
 export function AttemptReview() {
   const { attempt = "" } = useParams();
   const page = useQuery({
