@@ -23,6 +23,7 @@ from tools.players import SAVED_WITHIN_S, Player
 from tools.server import Server
 
 LONG: Final = 20_000  # actions, as many as an attempt takes
+PATIENT_S: Final = 60.0  # a browser does not hang up by itself
 
 
 def long_attempt(address: str, *, finished: bool) -> tuple[str, str]:
@@ -165,7 +166,8 @@ def beside(neighbour: str, *, lasts_s: float = 8.0) -> tuple[Player, float]:
         server.start()
         try:
             script = acts("guitar", "unison")
-            victim = Player([server.address], *begin(server.address, "guitar", "unison"), script)
+            attempt, secret = begin(server.address, "guitar", "unison")
+            victim = Player([server.address], attempt, secret, script, patient_s=PATIENT_S)
             made = multiprocessing.get_context("spawn")
             noise = made.Process(target=NEIGHBOURS[neighbour], args=(server.address, lasts_s))
             noise.start()

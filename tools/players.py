@@ -25,6 +25,7 @@ class Player:
     connected: how often it has come, the first time too.
     ended: set to let it stop when all is saved.
     longest_s: from an action to its being saved.
+    patient_s: how long it waits for a sign of life before it comes again.
     """
 
     addresses: list[str]
@@ -39,6 +40,7 @@ class Player:
     connected: int = 0
     ended: bool = False
     longest_s: float = 0.0
+    patient_s: float = 4.0
     _sent_s: dict[int, float] = field(default_factory=dict)
     _at: int = 0
 
@@ -61,7 +63,7 @@ class Player:
             open_timeout=5,
             close_timeout=1,
             ping_interval=2,
-            ping_timeout=4,
+            ping_timeout=self.patient_s,
             proxy=None,
         ) as line:
             await line.send(json.dumps({"kind": "hello", "tab": f"player-{self.attempt[:16]}"}))

@@ -34,5 +34,5 @@ class Neighbours(unittest.TestCase):
                 self.assertGreater(len(player.acknowledged), 0)
                 # in truth under half a second, which the benchmark holds; here only that it is not
                 # held up, however slow the machine
-                self.assertLess(player.longest_s, 8.0)
+                self.assertLess(player.longest_s, 20.0)
         self.assertEqual(multiprocessing.active_children(), [])
