@@ -6,13 +6,16 @@ from typing import Any
 from unittest import mock
 
 import pymysql
+from fastapi.testclient import TestClient
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
+from starlette.responses import PlainTextResponse
+from starlette.types import Receive, Scope, Send
 from starlette.websockets import WebSocketDisconnect
 
 from meldrin.core.errors import MeldrinError
 from meldrin.server.edge import traffic
-from meldrin.server.edge.edge import MOST_BYTES
+from meldrin.server.edge.edge import MOST_BYTES, Edge
 from meldrin.server.edge.traffic import A_CLASS, Traffic, Turns
 from meldrin.services import limits
 from meldrin.services.actor import NEWCOMER, Actor
@@ -217,11 +220,40 @@ class Requests(ServerTest):
                 socket.send_json({"kind": "act", "number": 1, "at_s": 1.0, "action": action})
                 self.assertEqual(socket.receive_json()["kind"], "now")
 
-    def test_who_is_answered_is_no_longer_here(self) -> None:
-        for path in ("/api/attempts", "/api/attempts/nobody", "/api/health", "/nowhere"):
-            self.client.get(path)
-        self.client.post("/api/attempts", content=b"x" * (MOST_BYTES + 1))
-        self.assertEqual(self.client.app.state.kept.traffic.requests, 0)  # type: ignore[attr-defined]
+
+class FromOneAddress(unittest.TestCase):
+    def test_a_school_of_three_hundred_behind_one_address_is_let_in(self) -> None:
+        found = Traffic()
+        for _ in range(300):
+            for _ in range(20):  # what opening the page asks for
+                found.request_from("school")
+            found.guest_from("school")
+            found.line_from("school")
+        self.assertEqual(found.lines, 300)
+
+    def test_a_flood_is_not_and_others_do_not_notice(self) -> None:
+        found = Traffic()
+        with self.assertRaisesRegex(MeldrinError, "from your network"):
+            for _ in range(traffic.FROM_ONE_ADDRESS.amount + 1):
+                found.request_from("flood")
+        with self.assertRaisesRegex(MeldrinError, "from your network"):
+            for _ in range(traffic.NEW_FROM_ONE_ADDRESS.amount + 1):
+                found.guest_from("flood")
+        found.request_from("another")
+        found.guest_from("another")
+
+    def test_lines_are_counted_down_again(self) -> None:
+        found = Traffic()
+        with mock.patch.object(traffic, "LINES_FROM_ONE_ADDRESS", 3):
+            for _ in range(3):
+                found.line_from("a")
+            with self.assertRaises(MeldrinError):
+                found.line_from("a")
+            found.line_ends("a")
+            found.line_from("a")
+        for _ in range(3):
+            found.line_ends("a")
+        self.assertEqual((found.lines, found.by_address), (0, {}))
 
 
 class TooMuch(unittest.TestCase):
@@ -238,6 +270,22 @@ class TooMuch(unittest.TestCase):
         quick = Traffic(late_s=0.01, requests=100)
         quick.line_from("school")
         self.assertFalse(quick.busy)
+
+    def test_what_is_asked_counts_until_it_is_answered_or_refused(self) -> None:
+        found, during = Traffic(), []
+
+        async def answers(scope: Scope, receive: Receive, send: Send) -> None:
+            during.append(found.requests)
+            if scope["path"] == "/fails":
+                raise ValueError
+            await PlainTextResponse("done")(scope, receive, send)
+
+        client = TestClient(Edge(answers, traffic=found))
+        for path, status in (("/api/works", 200), ("/fails", 500)):
+            self.assertEqual(client.get(path).status_code, status)
+        too_large = client.post("/api/works", content=b"x" * (MOST_BYTES + 1))
+        self.assertEqual(too_large.status_code, 413)
+        self.assertEqual((during, found.requests), ([1, 1], 0))
 
     def test_a_loop_that_is_held_up_is_busy_and_then_not_any_more(self) -> None:
         found = Traffic(lines=A_CLASS + 1)
@@ -314,38 +362,3 @@ class InTurn(unittest.TestCase):
                 pass
 
         asyncio.run(wait())
-
-
-class FromOneAddress(unittest.TestCase):
-    def test_a_school_of_three_hundred_behind_one_address_is_let_in(self) -> None:
-        found = Traffic()
-        for _ in range(300):
-            for _ in range(20):  # what opening the page asks for
-                found.request_from("school")
-            found.guest_from("school")
-            found.line_from("school")
-        self.assertEqual(found.lines, 300)
-
-    def test_a_flood_is_not_and_others_do_not_notice(self) -> None:
-        found = Traffic()
-        with self.assertRaisesRegex(MeldrinError, "from your network"):
-            for _ in range(traffic.FROM_ONE_ADDRESS.amount + 1):
-                found.request_from("flood")
-        with self.assertRaisesRegex(MeldrinError, "from your network"):
-            for _ in range(traffic.NEW_FROM_ONE_ADDRESS.amount + 1):
-                found.guest_from("flood")
-        found.request_from("another")
-        found.guest_from("another")
-
-    def test_lines_are_counted_down_again(self) -> None:
-        found = Traffic()
-        with mock.patch.object(traffic, "LINES_FROM_ONE_ADDRESS", 3):
-            for _ in range(3):
-                found.line_from("a")
-            with self.assertRaises(MeldrinError):
-                found.line_from("a")
-            found.line_ends("a")
-            found.line_from("a")
-        for _ in range(3):
-            found.line_ends("a")
-        self.assertEqual((found.lines, found.by_address), (0, {}))
