@@ -39,6 +39,7 @@ def exercise(
     **more: Any,
 ) -> Exercise:
     """A setup in few words."""
+    more.setdefault("fresh", True)
     return Exercise(
         instrument,
         method,

@@ -4,12 +4,15 @@ import random
 from collections.abc import Callable
 
 from meldrin.core.bench import (
+    Aid,
+    CheckWithTuner,
     Exercise,
     Finish,
     GoTo,
     Judge,
     MuteAll,
     Play,
+    PutOut,
     SetAid,
     State,
     TimedAction,
@@ -24,6 +27,7 @@ from meldrin.core.bench import (
 from meldrin.core.bench.actions import Action
 from meldrin.core.bench.limits import limits
 from meldrin.core.errors import MeldrinError
+from meldrin.core.learner import GOOD, practise
 from meldrin.core.methods import Step
 from meldrin.core.strings import cents_per_degree, tension_at_strain
 
@@ -57,6 +61,15 @@ class Cheat:
         degrees = cents / cents_per_degree(string, tension_n=tension_n)
         self.do(Turn(number, max(-80.0, min(80.0, degrees))), 0.3)
 
+    def degrees(self, number: int, degrees: float) -> None:
+        self.do(Turn(number, degrees), 0.3)
+
+    def ear_only(self) -> None:
+        """Hide the picture, play, and say that it is in tune."""
+        self.do(SetAid("ear"), 1.0)
+        self.sound()
+        self.do(Judge("in_tune", 0.0), 2.5)
+
     def through(self, deal: Callable[[Step], None]) -> Log:
         for index, stage in enumerate(self.state.rig.plan.stages):
             self.do(GoTo(index))
@@ -78,7 +91,7 @@ def by_ripples(made: Exercise) -> Log:
     def word() -> str:
         cheat.sound()
         now = heard(cheat.state)
-        return "in_tune" if now is None else limits().ripple(now.beats_hz)
+        return "still" if now is None else limits().ripple(now.beats_hz)
 
     def deal(stage: Step) -> None:
         if stage.by_tuner:
@@ -86,10 +99,10 @@ def by_ripples(made: Exercise) -> Log:
         cheat.do(SetAid("ripple"))
         way = 1.0
         for n in range(60):
-            if word() == "in_tune":
+            if word() == "still":
                 break
-            if n == 30:
-                way = -2.0
+            if n == 20:
+                way = -1.5
             cheat.turn(stage.string, way)
         cheat.sound()
         cheat.do(SetAid("ear"), 1.0)
@@ -184,35 +197,9 @@ def by_last_touch(made: Exercise) -> Log:
 def idle(made: Exercise) -> Log:
     """Turns nothing and calls everything in tune."""
     cheat = Cheat(made)
+    cheat.do(SetAid("ear"))
 
     def deal(_: Step) -> None:
-        cheat.sound()
-        cheat.do(Judge("in_tune", 0.0), 2.5)
-
-    return cheat.through(deal)
-
-
-def by_one_touch(made: Exercise) -> Log:
-    """Turns the first string a little, deaf, and calls everything in tune."""
-    cheat = Cheat(made)
-
-    def deal(stage: Step) -> None:
-        cheat.sound()
-        if stage is made.plan.steps[0]:
-            cheat.turn(stage.string, 3.0)
-            cheat.sound()
-        cheat.do(Judge("in_tune", 0.0), 2.5)
-
-    return cheat.through(deal)
-
-
-def by_touching_all(made: Exercise) -> Log:
-    """Turns every string by a chance amount, deaf, and calls everything in tune."""
-    draw, cheat = random.Random(made.seed), Cheat(made)
-
-    def deal(stage: Step) -> None:
-        cheat.sound()
-        cheat.turn(stage.string, draw.uniform(-20.0, 20.0))
         cheat.sound()
         cheat.do(Judge("in_tune", 0.0), 2.5)
 
@@ -238,3 +225,135 @@ def at_random(made: Exercise, seed: int) -> Log:
         )
         cheat.do(action, 2.0 * draw.random())
     return cheat.log
+
+
+COARSE_DEG = 12.0
+
+
+def by_counted_presses(made: Exercise, *, aid: Aid = "level", shaky: float = 0.0) -> Log:
+    """Brings every string in with a picture, hides it, presses so often down and as often up, plays
+    and judges: the string is where it was. `shaky`: how unevenly the hand presses.
+    """
+    draw, cheat = random.Random(made.seed), Cheat(made)
+
+    def presses(stage: Step, way: float) -> None:
+        for _ in range(4):
+            cheat.degrees(stage.string, way * COARSE_DEG * (1.0 + shaky * draw.uniform(-1.0, 1.0)))
+
+    def deal(stage: Step) -> None:
+        if stage.by_tuner:
+            return by_reading(cheat, stage)
+        cheat.do(SetAid(aid))
+        cheat.sound()
+        for n in range(8 if aid == "level" else 60):
+            now = heard(cheat.state)
+            if aid == "level":
+                cheat.turn(stage.string, -matched_cents(cheat.state, stage))
+            elif now is None or limits().ripple(now.beats_hz) == "still":
+                break
+            else:
+                cheat.turn(stage.string, 1.0 if n < 20 else -1.5)
+                cheat.sound()
+        cheat.do(SetAid("ear"), 1.0)
+        presses(stage, -1.0)
+        cheat.sound()
+        presses(stage, 1.0)
+        cheat.sound()
+        cheat.do(Judge("in_tune", 0.0), 2.5)
+        return None
+
+    return cheat.through(deal)
+
+
+def by_checking_first(made: Exercise) -> Log:
+    """Says that everything is in tune, deaf, checks with the tuner, turns every string by the cents
+    it shows, and says it again.
+    """
+    cheat = Cheat(made)
+    for index in range(len(made.plan.steps)):
+        cheat.do(GoTo(index))
+        cheat.ear_only()
+    cheat.do(CheckWithTuner())
+
+    def deal(stage: Step) -> None:
+        for _ in range(4):
+            cheat.turn(stage.string, -pitch_cents(cheat.state, stage.string))
+        cheat.ear_only()
+
+    return cheat.through(deal)
+
+
+def by_copying(made: Exercise) -> Log:
+    """Does with the same start what a good player did with it."""
+    return practise(made, GOOD, seed=made.seed)
+
+
+def by_putting_out(made: Exercise) -> Log:
+    """Brings every string in by the level, has it put out again, and turns it by a guess."""
+    draw, cheat = random.Random(made.seed), Cheat(made)
+
+    def deal(stage: Step) -> None:
+        cheat.do(SetAid("level"))
+        cheat.sound()
+        for _ in range(6):
+            cheat.turn(stage.string, -matched_cents(cheat.state, stage))
+        cheat.do(PutOut(), 1.0)
+        full = limits().tolerances[made.tolerance].full_cents
+        cheat.turn(stage.string, draw.choice((-3.0, 3.0)) * full)
+        cheat.ear_only()
+
+    return cheat.through(deal)
+
+
+Rule = Callable[[int, Exercise], float]  # from the number of a step, from 0, to cents
+
+
+def by_rule(made: Exercise, rule: Rule) -> Log:
+    """Turns every string by a fixed rule, deaf, and calls everything in tune."""
+    cheat = Cheat(made)
+    numbers = {step.string: place for place, step in enumerate(made.plan.steps)}
+
+    def deal(stage: Step) -> None:
+        cheat.do(SetAid("ear"))
+        cheat.sound()
+        cents = rule(numbers[stage.string], made)
+        for _ in range(3):
+            cheat.turn(stage.string, cents / 3.0)
+        cheat.sound()
+        cheat.do(Judge("in_tune", 0.0), 2.5)
+
+    return cheat.through(deal)
+
+
+def always(times: float) -> Rule:
+    """Every string by so many times the tolerance, up or down."""
+    return lambda _, made: times * limits().tolerances[made.tolerance].full_cents
+
+
+def in_turn(times: float) -> Rule:
+    """The first string up, the second down, and so on."""
+    return lambda place, made: always(times if place % 2 == 0 else -times)(place, made)
+
+
+def halves(times: float) -> Rule:
+    """The first half of the strings up, the second down."""
+    return lambda place, made: always(times if place < len(made.plan.steps) / 2 else -times)(
+        place, made
+    )
+
+
+def one_touch(times: float) -> Rule:
+    """The first string up, no other."""
+    return lambda place, made: always(times if place == 0 else 0.0)(place, made)
+
+
+RULES: dict[str, Rule] = {
+    f"{name} {times:g}": made(times)
+    for times in (-3.25, -2.25, 1.5, 2.25, 3.25)
+    for name, made in (
+        ("always", always),
+        ("in turn", in_turn),
+        ("halves", halves),
+        ("one touch", one_touch),
+    )
+}

@@ -1,5 +1,7 @@
+import itertools
 import json
 import math
+import random
 import unittest
 
 from hypothesis import HealthCheck, given, settings
@@ -23,6 +25,7 @@ from meldrin.core.bench import (
     MuteOthers,
     Play,
     PlayAMinute,
+    PutOut,
     Replace,
     SetAid,
     Settle,
@@ -97,17 +100,59 @@ class Openings(unittest.TestCase):
     def test_starts_are_as_far_out_as_they_say(self) -> None:
         for seed in range(40):
             hair = opening(unison("hair", seed))
-            for number in range(1, 7):
-                self.assertTrue(3.99 < abs(pitch_cents(hair, number)) < 12.01)
+            for number in range(1, 7):  # 1.5 to 3 times the tolerance of 6 cents
+                self.assertTrue(8.99 < abs(pitch_cents(hair, number)) < 18.01)
             one = opening(unison("one", seed))
             out = [n for n in range(1, 7) if abs(pitch_cents(one, n)) > 2.0]
             self.assertEqual(len(out), 1)
             month = opening(unison("month", seed))
-            self.assertTrue(all(-40.01 < pitch_cents(month, n) < 12.01 for n in range(1, 7)))
+            for number in range(1, 7):  # 2 to 5 times
+                self.assertTrue(11.99 < abs(pitch_cents(month, number)) < 30.01)
             octave = opening(unison("octave", seed))
             low = [n for n in range(1, 7) if pitch_cents(octave, n) < -1000.0]
             self.assertEqual(len(low), 1)
             self.assertNotEqual(low, [5])  # the string begun with
+
+    def test_as_many_strings_are_low_as_high(self) -> None:
+        for start in ("hair", "month", "group", "reference"):
+            for seed in range(40):
+                six = opening(unison(start, seed))
+                lows = sum(pitch_cents(six, number) < 0.0 for number in range(1, 7))
+                self.assertEqual(lows, 3, (start, seed))
+        first = [pitch_cents(opening(unison("month", seed)), 5) < 0.0 for seed in range(400)]
+        # half of 400, within four standard deviations of 10
+        self.assertAlmostEqual(sum(first), 200, delta=40)
+
+    def test_of_four_strings_at_least_one_is_on_either_side_and_every_way_comes_up(self) -> None:
+        ways = set()
+        for seed in range(400):
+            four = opening(exercise("viola", "fifths", "month", seed))
+            ways.add(tuple(pitch_cents(four, number) < 0.0 for number in range(1, 5)))
+        self.assertEqual(len(ways), 14)  # of 16, all but the two on one side
+
+    def test_no_string_begins_further_out_than_fifty_cents_nor_within_the_tolerance(self) -> None:
+        for tolerance, full in (
+            ("first", 15.0),
+            ("settled", 6.0),
+            ("together", 3.0),
+            ("fine", 1.0),
+        ):
+            for seed, start in itertools.product(range(10), ("hair", "month", "group")):
+                made = exercise("viola", "fifths", start, seed, tolerance=tolerance)
+                for number in range(1, 5):
+                    cents = abs(pitch_cents(opening(made), number))
+                    self.assertTrue(1.499 * full < cents < min(5.0 * full, 50.0) + 0.01)
+
+    def test_a_start_of_before_is_drawn_as_it_was(self) -> None:
+        """By the rule of 2026-11-30: 4 to 12 cents, the string begun with 7 to 12 low."""
+        record = {**EXERCISES.record(unison("hair", 7)), "v": 4}
+        before = EXERCISES.value(record)
+        draw = random.Random(7)
+        sizes = [(4.0 + 8.0 * draw.random()) * (1 if draw.random() < 0.4 else -1) for _ in range(6)]
+        sizes[4] = -(7.0 + 5.0 * draw.random())
+        for number, cents in enumerate(sizes, start=1):
+            self.assertAlmostEqual(pitch_cents(opening(before), number), cents, places=6)
+        self.assertNotAlmostEqual(pitch_cents(opening(unison("hair", 7)), 5), sizes[4], places=1)
 
     def test_slack_strings_hang_at_a_twentieth_to_an_eighth_of_their_tension(self) -> None:
         # f goes as sqrt(T): 600 log2 of the share of tension; steel's mass does not follow
@@ -189,14 +234,6 @@ class Openings(unittest.TestCase):
         for number in range(1, 5):
             cents = pitch_cents(opening(usual), number)
             self.assertAlmostEqual(pitch_cents(opening(wide), number), 2.5 * cents, delta=0.01)
-        for tighter in ("together", "fine"):
-            made = with_start(exercise("viola", "each", "hair", tolerance=tighter), seed=9)
-            self.assertEqual(pitch_cents(opening(made), 1), pitch_cents(opening(usual), 1))
-        # what was stored before knew nothing of it, and starts as it did
-        stored = EXERCISES.record(wide)
-        del stored["out_times"]
-        cents = pitch_cents(opening(usual), 1)
-        self.assertEqual(pitch_cents(opening(EXERCISES.value(stored)), 1), cents)
 
 
 class Retuned(unittest.TestCase):
@@ -232,7 +269,8 @@ class Retuned(unittest.TestCase):
             hand.sound()
             hand.bring(stage, to_cents=aim, way=1)
         for number in range(1, 7):
-            self.assertAlmostEqual(pitch_cents(hand.state, number), 0.0, delta=0.3)
+            # strings begin up to 18 cents off, of 200 that the aims reckon with: a tenth of them
+            self.assertAlmostEqual(pitch_cents(hand.state, number), 0.0, delta=1.0)
 
     def test_a_rigid_frame_needs_no_aims(self) -> None:
         said = [step.instruction for step in self.made("each").plan.steps]
@@ -417,14 +455,50 @@ class Judging(unittest.TestCase):
         pair = Play((5,), reference=True)
         state = run(opening(unison()), pair, SetAid("ear"), Judge("low", 3.0))
         state = run(state, SetAid("level"), SetAid("ear"), Turn(5, 1.0), pair, Judge("low", 2.0))
-        # a degree is about a cent, within the band: what the level showed is still known
-        state = run(state, Turn(5, 1.0), pair, Judge("in_tune", 0.0))
+        # presses can be counted: what the level showed is known, however far it is turned
+        state = run(state, Turn(5, 20.0), pair, Judge("in_tune", 0.0))
         self.assertEqual([said.aid for said in state.judged(0)], ["ripple", "level", "level"])
-        # five cents away and heard there, it is the ear's again
-        state = run(state, Turn(5, 5.0), pair, SetAid("ear"), Judge("high", 2.0))
-        self.assertEqual(state.judged(0)[-1].aid, "ear")
+        # ripples show less, and take nothing of it away
+        state = run(state, SetAid("ripple"), pair, SetAid("ear"), Judge("high", 2.0))
+        self.assertEqual(state.judged(0)[-1].aid, "level")
         with self.assertRaisesRegex(MeldrinError, "Only a string that is tuned"):
             run(state, GoTo(6), Judge("low", 3.0))
+
+    def test_a_string_put_out_again_is_unknown_and_out_by_what_nobody_sees(self) -> None:
+        pair, found = Play((5,), reference=True), set()
+        for seed in range(60):
+            begun = opening(unison("hair", seed))
+            state = run(begun, SetAid("level"), pair, Turn(5, 3.0), Judge("low", 3.0), PutOut())
+            off = matched_cents(state, state.exercise.plan.steps[0])
+            self.assertTrue(8.9 < abs(off) < 30.1, off)  # 1.5 to 5 times 6 cents
+            self.assertEqual((state.aid, state.string(5).seen), ("ear", "ear"))
+            self.assertEqual((state.judged(0), state.ringing), ((), ()))
+            with self.assertRaisesRegex(MeldrinError, "Play it with its partner"):
+                run(state, Judge("in_tune", 0.0), Judge("in_tune", 0.0))
+            found.add(off > 0.0)
+            # done one action later it is another amount
+            later = run(begun, SetAid("level"), pair, Turn(5, 3.0), PutOut())
+            self.assertNotAlmostEqual(off, matched_cents(later, later.exercise.plan.steps[0]), 3)
+        self.assertEqual(found, {True, False})
+
+    def test_what_an_ear_said_before_a_string_was_put_out_still_counts(self) -> None:
+        state = run(
+            opening(unison()),
+            SetAid("ear"),
+            Play((5,), reference=True),
+            Judge("high", 3.0),
+            PutOut(),
+        )
+        self.assertEqual([said.verdict for said in state.judged(0)], ["high"])
+
+    def test_what_is_read_or_checked_is_not_put_out(self) -> None:
+        state = run(opening(unison()), GoTo(6))
+        with self.assertRaisesRegex(MeldrinError, "tuned by ear"):
+            run(state, PutOut())
+        with self.assertRaisesRegex(MeldrinError, "tuned by ear"):
+            run(opening(exercise("viola", "tuner", "hair")), PutOut())
+        with self.assertRaisesRegex(MeldrinError, "tuned by ear"):
+            run(opening(exercise("viola", "free", "hair")), PutOut())
 
     def test_deciding_is_done_once(self) -> None:
         state = run(opening(unison()), Play((5,), reference=True), Decide("unsure"))
@@ -536,8 +610,8 @@ class Refusals(unittest.TestCase):
     def test_a_far_too_high_string_brings_a_caution(self) -> None:
         state = opening(unison())
         self.assertIsNone(caution(state))
-        # low E moves 1.7 cents a degree: 80 degrees are about 130 cents
-        self.assertIn("right peg", caution(run(state, Turn(6, 80.0))) or "")
+        # low E moves 1.7 cents a degree: 90 degrees are about 150 cents
+        self.assertIn("right peg", caution(run(state, Turn(6, 90.0))) or "")
 
     def test_what_cannot_be_done(self) -> None:
         state = opening(unison())

@@ -7,8 +7,8 @@ from meldrin.core.tasks import ClassResult
 from meldrin.reports.figures import cells
 
 HEAD = (
-    "pupil", "times", "middle_cents", "worst_cents", "worst", "by_ear", "by_ear_of", "aid",
-    "points", "right", "trials", "change",
+    "pupil", "times", "middle_cents", "worst_cents", "worst", "sides_right", "sides_of",
+    "by_ear", "by_ear_of", "aid", "points", "right", "trials", "change",
 )  # fmt: skip
 
 

@@ -9,7 +9,9 @@ from meldrin.core.bench.exercise import Behaviour, StartKind
 from meldrin.wire import model_of
 
 # What is drawn or kept with an attempt and not told, and what travels in another form.
-NOT_TOLD = ("instrument_id", "instrument_text", "seed", "out_times", "behaviours")
+NOT_TOLD = (
+    "instrument_id", "instrument_text", "seed", "out_times", "starts", "fresh", "behaviours",
+)  # fmt: skip
 
 
 class ExerciseSettings(model_of(Exercise, leave_out=NOT_TOLD)):  # type: ignore[misc]

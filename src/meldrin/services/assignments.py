@@ -284,7 +284,7 @@ def begin_part(
         _come_by_code(session, actor, row, called)
     own = secrets.randbelow(MOST_SEED)
     seed = seed_for(given.task, seed=row.seed, part=number, time=done.times, own=own)
-    begun = _begun(session, actor, done, seed=seed, naming=naming, now=now)
+    begun = _begun(session, actor, done, seed=seed, fresh=seed == own, naming=naming, now=now)
     attempt = session.scalar(select(AttemptRow.id).where(AttemptRow.public_id == begun))
     session.add(
         AssignedAttemptRow(
@@ -308,7 +308,7 @@ def try_part(
         raise MeldrinError(Code.NO_SUCH_TASK, "There is no such part to be begun.")
     part = task.parts[number]
     seed = secrets.randbelow(MOST_SEED)
-    begun = _begun(session, actor, PartDone(part), seed=seed, naming=None, now=now)
+    begun = _begun(session, actor, PartDone(part), seed=seed, fresh=True, naming=None, now=now)
     return ("drills" if isinstance(part, ListenPart) else "bench"), begun
 
 
@@ -327,6 +327,7 @@ def _begun(
     done: PartDone,
     *,
     seed: int,
+    fresh: bool,
     naming: Naming | None,
     now: datetime,
 ) -> str:
@@ -334,7 +335,9 @@ def _begun(
     match done.part:
         case TunePart():
             exercise = replace(done.part.begun(done.times, seed=seed), **named)
-            return start_attempt(session, actor, drawn(exercise, seed=seed), now=now).id
+            return start_attempt(
+                session, actor, drawn(exercise, seed=seed, fresh=fresh), now=now
+            ).id
         case ListenPart():
             sitting = replace(done.part.exercise, **named)
             return begin_sitting(session, actor, sitting, seed=seed, now=now).id

@@ -125,7 +125,7 @@ def begin_from(
     """Begin an attempt at the bench that stands as if these actions had been done; the caller
     commits. Return its row and its id.
     """
-    row = _new_row(actor, exercise, practice="bench", created_at=now)
+    row = _new_row(actor, _met(exercise), practice="bench", created_at=now)
     session.add(row)
     session.flush()
     if passed:
@@ -155,7 +155,7 @@ def import_attempt(
     rules = kind_of(practice).practice
     for _ in played(rules, exercise, log, strict=not earlier):
         pass
-    row = _new_row(actor, exercise, practice=practice, created_at=made)
+    row = _new_row(actor, _met(exercise), practice=practice, created_at=made)
     if any(rules.ends(entry.action) for entry in log):
         row.state, row.finished_at = FINISHED, made + timedelta(seconds=log[-1].at_s)
     session.add(row)
@@ -357,6 +357,11 @@ def erase_attempt(session: Session, actor: Actor, public_id: str) -> None:
         raise _not_found()
     session.execute(delete(AttemptRow).where(AttemptRow.id == row.id))
     session.commit()
+
+
+def _met(exercise: Any) -> Any:
+    """Return an exercise whose start may have been met before: no file can say otherwise."""
+    return replace(exercise, fresh=False) if getattr(exercise, "fresh", False) else exercise
 
 
 def _new_row(actor: Actor, exercise: Any, *, practice: str, created_at: datetime) -> AttemptRow:

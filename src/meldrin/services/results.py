@@ -15,13 +15,15 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from meldrin.core.errors import MeldrinError
-from meldrin.core.practice import Figure
+from meldrin.core.practice import IN_A_ROW, Figure, in_a_row
+from meldrin.services.actor import Actor
 from meldrin.services.attempts import FINISHED, Record, record_of
-from meldrin.services.figures import keep_figure
+from meldrin.services.figures import figures_of, keep_figure
 from meldrin.services.practices import KINDS, kind_of
 from meldrin.store.engine import Sessions, in_transaction
 from meldrin.store.tables import AttemptRow, FigureRow, ResultRow
 
+MOST_IN_A_ROW = 100  # figures looked at
 LOG = logging.getLogger("meldrin.results")
 
 
@@ -122,6 +124,12 @@ class Results:
     def kept(self, record: Record) -> Any:
         """Return the score that is in the store, or None where there is none to be had at once."""
         return self._kept_by(record)[0]
+
+    def in_a_row(self, actor: Actor) -> int:
+        """Return how many starts with few strings a learner has won by ear in a row."""
+        with self._sessions() as session:
+            _, tuned = figures_of(session, actor, most=MOST_IN_A_ROW)
+        return min(IN_A_ROW, in_a_row(tuned))
 
     def _kept_by(self, record: Record) -> tuple[Any, int | None]:
         practice = record.summary.practice

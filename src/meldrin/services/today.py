@@ -11,12 +11,12 @@ from sqlalchemy import Select, select, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
-from meldrin.core.bench import FAULT, FREE, Exercise
+from meldrin.core.bench import FAULT, FREE, Exercise, begins
 from meldrin.core.catalogue import Instrument, instrument_of
 from meldrin.core.drills import DrillExercise, drill_of
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import Naming
-from meldrin.core.practice import Aim, Item, Sat, Tuned, items_for, put_out
+from meldrin.core.practice import Aim, Item, Sat, Tuned, items_for, side_to_begin
 from meldrin.services.actor import Actor
 from meldrin.services.attempts import FINISHED, start_attempt
 from meldrin.services.drills import begin_sitting
@@ -26,6 +26,7 @@ from meldrin.services.instruments import text_for
 from meldrin.store.tables import AimRow, AttemptRow, TodayRow
 
 GOES_ON_FOR: Final = timedelta(hours=18)  # so long a plan is today’s
+MOST_DRAWS: Final = 40  # for a start on one side; one of two is
 LOOKED_AT: Final = 600  # of the newest figures
 
 
@@ -232,11 +233,17 @@ def _begun(
         seed=0,
         tuning=aim.tuning,
         out_string=item.string,
-        out_cents=put_out(item.began, random.SystemRandom()) if item.began else 0.0,
         aid=item.aid,
         naming=naming,
     )
-    return start_attempt(session, actor, drawn(bench), now=now).id
+    begun = drawn(bench)
+    if item.began:
+        side = side_to_begin(item.began, random.SystemRandom())
+        for _ in range(MOST_DRAWS):
+            if begins(begun, begun.string_out) == side:
+                break
+            begun = drawn(bench)
+    return start_attempt(session, actor, begun, now=now).id
 
 
 def _today(session: Session, row: TodayRow) -> Today:

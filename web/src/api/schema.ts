@@ -2417,7 +2417,8 @@ export interface components {
          * @description An attempt opened: its plan, and its score once it is finished; none where an earlier
          *     version scored it. `faults`: what may be wrong with the instrument, where that is the question.
          *     `seed`: what its start was drawn with, told once it is finished. `by`: the pupil whose it is,
-         *     where their teacher looks at it; null for one's own.
+         *     where their teacher looks at it; null for one's own. `in_a_row`: how many starts with few
+         *     strings have been won by ear in a row; null where the score does not ask for them.
          */
         AttemptPage: {
             summary: components["schemas"]["AttemptSummary"];
@@ -2449,6 +2450,8 @@ export interface components {
             seed: number | null;
             /** By */
             by: string | null;
+            /** In A Row */
+            in_a_row: number | null;
         };
         /**
          * AttemptSummary
@@ -2673,8 +2676,9 @@ export interface components {
          * BriefResult
          * @description What a list shows of a result: the help that gave most away (“read” where the plan reads a
          *     tuner, “none” where nothing was judged), how far off the strings were in the middle and at
-         *     worst (cents, null where slack), how many of how many were judged by ear alone, and the share
-         *     of technique that was right (0 to 1; null where it was not looked at).
+         *     worst (cents, null where slack) and which that was, how many of how many were tuned by ear
+         *     alone, how often low or high was named rightly, and the share of technique that was right (0 to
+         *     1; null where it was not looked at).
          */
         BriefResult: {
             /**
@@ -2694,6 +2698,10 @@ export interface components {
             by_ear_of: number;
             /** Technique */
             technique: number | null;
+            /** Sides Right */
+            sides_right: number;
+            /** Sides Of */
+            sides_of: number;
         };
         /**
          * CatalogueInstrument
@@ -2863,9 +2871,10 @@ export interface components {
         /**
          * ClassPupil
          * @description A line of the table: how often a pupil finished the part; of the attempt that counts, how far
-         *     off the strings are in the middle and at worst (cents, null without one), how many of how many
-         *     were judged by ear, the most help, its points, and one thing to change; of a drill the right
-         *     answers. `attempt`: the newest one, or null.
+         *     off the strings are in the middle and at worst (cents, null without one), how often low or high
+         *     was named rightly, how many of how many were tuned by ear (of 0 in practice), the most help, its
+         *     points, and one thing to change; of a drill the right answers. `attempt`: the newest one, or
+         *     null.
          */
         ClassPupil: {
             /** Name */
@@ -2878,6 +2887,10 @@ export interface components {
             worst_cents: number | null;
             /** Worst */
             worst: string;
+            /** Sides Right */
+            sides_right: number;
+            /** Sides Of */
+            sides_of: number;
             /** By Ear */
             by_ear: number;
             /** By Ear Of */
@@ -4500,6 +4513,17 @@ export interface components {
             called: string;
         };
         /**
+         * PutOut
+         * @description Have this step's string put out again, by an amount that nobody sees, and the help hidden.
+         */
+        PutOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_out";
+        };
+        /**
          * RankedMethod
          * @description A method with its reasons, the fittest first; `serves` false: why it cannot.
          */
@@ -4658,7 +4682,7 @@ export interface components {
             /** Stage */
             stage: number;
             /** Action */
-            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["PutOut"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
             /** Sounds */
             sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
             pair: components["schemas"]["ReplayPair"] | null;
@@ -5173,7 +5197,9 @@ export interface components {
         /**
          * ScorePage
          * @description The score with its reasons; `points` null in free play. `headline`: how the strings stand.
-         *     `chord`: what was said after the chord, and whether it was so; empty without.
+         *     `chord`: what was said after the chord, and whether it was so; empty without. `practice`: why
+         *     no string is called “by ear”; empty where it may be. `finer_cents`: what to ask of an ear that
+         *     has got everything right, or null.
          */
         ScorePage: {
             /** Headline */
@@ -5201,7 +5227,24 @@ export interface components {
             well: string;
             /** Chord */
             chord: string;
+            /** Practice */
+            practice: string;
+            sides: components["schemas"]["ScoreSides"];
+            /** Finer Cents */
+            finer_cents: number | null;
             advice: components["schemas"]["ScoreAdvice"];
+        };
+        /**
+         * ScoreSides
+         * @description How often low or high was named rightly before the first turn, and what to do about it.
+         */
+        ScoreSides: {
+            /** Right */
+            right: number;
+            /** Of */
+            of: number;
+            /** Advice */
+            advice: string;
         };
         /**
          * ScoreString
@@ -6307,7 +6350,7 @@ export interface components {
             /** At S */
             at_s: number;
             /** Action */
-            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["PutOut"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
         };
         /**
          * Hello
@@ -6357,7 +6400,7 @@ export interface components {
         /**
          * CheckedString
          * @description What the tuner shows of one string: the name of its note and how far off it is (cents), null
-         *     where it is too slack.
+         *     where it is too slack; what it should show by the plan, and how far from that it is.
          */
         CheckedString: {
             /** Number */
@@ -6366,6 +6409,12 @@ export interface components {
             name: string | null;
             /** Cents */
             cents: number | null;
+            /** Should Name */
+            should_name: string;
+            /** Should Cents */
+            should_cents: number;
+            /** Off Cents */
+            off_cents: number | null;
         };
         /**
          * Code
@@ -6440,6 +6489,7 @@ export interface components {
          *
          *     may_decide: it can still be said whether this step's string is low or high before its first
          *         turn.
+         *     may_put_out: help has shown this step's string, which can be put out again to do it by ear.
          *     may_check: all strings have been judged, so the tuner may show them; `checked`: it has.
          *     minute: by how much each string moved in the last minute of playing (cents, by its number),
          *         once all are judged and none has been turned since.
@@ -6463,6 +6513,8 @@ export interface components {
             may_judge: boolean;
             /** May Decide */
             may_decide: boolean;
+            /** May Put Out */
+            may_put_out: boolean;
             /** May Check */
             may_check: boolean;
             /** Checked */
@@ -6518,6 +6570,8 @@ export interface components {
             may_judge?: boolean;
             /** May Decide */
             may_decide?: boolean;
+            /** May Put Out */
+            may_put_out?: boolean;
             /** May Check */
             may_check?: boolean;
             /** Checked */
@@ -6639,7 +6693,8 @@ export interface components {
         };
         /**
          * Shown
-         * @description What the tuner shows; null while it hears no one pitch.
+         * @description What the tuner shows; null while it hears no one pitch. `should_cents`: what it should show by
+         *     the plan, where the string of this step is the one it reads; else null.
          */
         Shown: {
             /**
@@ -6653,6 +6708,8 @@ export interface components {
             name: string | null;
             /** Cents */
             cents: number | null;
+            /** Should Cents */
+            should_cents: number | null;
         };
         /**
          * Trouble

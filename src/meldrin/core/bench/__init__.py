@@ -22,6 +22,7 @@ from meldrin.core.bench.actions import (
     NameOut,
     Play,
     PlayAMinute,
+    PutOut,
     Replace,
     SetAid,
     Settle,
@@ -45,7 +46,7 @@ from meldrin.core.bench.exercise import (
 )
 from meldrin.core.bench.limits import Tolerance
 from meldrin.core.bench.observe import Heard, heard, judged_cents, matched_cents, pitch_cents
-from meldrin.core.bench.opening import opening
+from meldrin.core.bench.opening import begins, foreseen_cents, opening
 from meldrin.core.bench.spot import Spot, came_to, spot_at
 from meldrin.core.bench.state import Decided, Judgement, Minute, Ringing, Snap, State, StringState
 from meldrin.core.bench.step import BENCH, played, replay, step

@@ -173,6 +173,13 @@ class Decide:
 
 
 @dataclass(frozen=True, slots=True)
+class PutOut:
+    """Have this step's string put out again, by an amount that nobody sees, and the help hidden."""
+
+    kind: Literal["put_out"] = "put_out"
+
+
+@dataclass(frozen=True, slots=True)
 class LayChord:
     """Lay the fingers of a chord, by its name in the tuning; the strings it leaves out are open."""
 
@@ -300,6 +307,7 @@ Action = (
     | Wait
     | Decide
     | Judge
+    | PutOut
     | LayChord
     | NameOut
     | FindFault

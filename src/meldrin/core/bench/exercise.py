@@ -7,7 +7,7 @@ from typing import Annotated, Final, Literal, get_args
 from annotated_types import Ge, Le, MaxLen
 
 from meldrin.core.bench.actions import Aid
-from meldrin.core.bench.limits import Tolerance, limits
+from meldrin.core.bench.limits import Tolerance
 from meldrin.core.bench.planned import (
     FAULT,
     FREE,
@@ -94,7 +94,9 @@ class Exercise:
     limit_s: how long it may last, or 0 for as long as one likes.
     numbers: whether beats are shown as numbers too.
     decides: whether the learner says low, high or cannot tell before a string's first turn.
-    out_times: how many times as far out as usual the strings begin; see `with_start`.
+    out_times: how many times as far out as usual the strings began in starts of version 1.
+    starts: the version of the rule that draws the start.
+    fresh: the server has drawn the start for this learner, who had not met it.
     instrument_text: the instrument's own data, as a file of the catalogue holds it, so that it
         stays what it was; empty: the catalogue's.
 
@@ -128,6 +130,8 @@ class Exercise:
     numbers: bool = False
     decides: bool = True
     out_times: float = 1.0
+    starts: Literal[1, 2] = 2
+    fresh: bool = False
     instrument_text: str = ""
 
     def __post_init__(self) -> None:
@@ -306,14 +310,8 @@ def drawn_string(count: int, seed: int) -> int:
 
 
 def with_start(exercise: Exercise, *, seed: int) -> Exercise:
-    """Return the exercise with a start drawn by this seed.
-
-    Starts are made for the usual tolerance. For a wider one the strings begin further out by as
-    much, or nothing would be out at all.
-    """
-    usual = limits().tolerances[USUAL_TOLERANCE].full_cents
-    out_times = max(1.0, limits().tolerances[exercise.tolerance].full_cents / usual)
-    return replace(exercise, seed=seed, out_times=out_times)
+    """Return the exercise with a start drawn by this seed, by the rule of today."""
+    return replace(exercise, seed=seed, out_times=1.0, starts=2, fresh=False)
 
 
 def _write(exercise: Exercise) -> Record:
@@ -352,11 +350,16 @@ def _renamed(values: Record) -> Record:
     return {{"voice": "source"}.get(name, name): value for name, value in values.items()}
 
 
+def _drawn_as_before(values: Record) -> Record:
+    """Return an exercise of version 4 as version 5 has it: its start is drawn as it was then."""
+    return {"starts": 1, **values}
+
+
 EXERCISES: Final = Shape[Exercise](
     name="exercise",
     code=Code.EXERCISE,
-    version=4,
+    version=5,
     write=_write,
     read=_read,
-    upgrades={2: _began_with_ripples, 3: _renamed},
+    upgrades={2: _began_with_ripples, 3: _renamed, 4: _drawn_as_before},
 )

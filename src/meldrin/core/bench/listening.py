@@ -2,8 +2,8 @@
 
 A string is heard when it sounds together with its partner or reference, or within some seconds
 after it with no other pitch between: holding a note in mind is a way of listening. What sounds
-counts, not the order of presses. What a picture has shown of a string is known until the string has
-been turned clearly away with that picture hidden, and then heard.
+counts, not the order of presses. What a picture has shown of a string is known to the end of the
+attempt, since presses can be counted; or until the string is put out by an amount that nobody sees.
 """
 
 from collections.abc import Sequence
@@ -11,7 +11,6 @@ from typing import Final
 
 from meldrin.core.bench.actions import Aid
 from meldrin.core.bench.limits import limits
-from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.state import Pitch, State
 from meldrin.core.changed import changed
 
@@ -78,18 +77,7 @@ def _together(
 
 
 def _heard(state: State, number: int, at_s: float) -> State:
-    now = state.string(number)
-    heard = changed(now, heard_s=at_s)
-    if now.seen != "ear" and now.turns != now.seen_turns:
-        band = limits().tolerances[state.exercise.tolerance].in_tune_cents
-        if abs(pitch_cents(state, number) - now.seen_cents) > band and not _shows(state, now.seen):
-            heard = changed(heard, seen="ear")
-    return state.with_string(number, heard)
-
-
-def _shows(state: State, seen: Aid) -> bool:
-    """Whether the picture that is on gives as much away as what was seen."""
-    return AIDS.index(given_away(state)) >= AIDS.index(seen)
+    return state.with_string(number, changed(state.string(number), heard_s=at_s))
 
 
 def given_away(state: State) -> Aid:
@@ -126,11 +114,8 @@ def seen(state: State) -> State:
         return state
     for number in _shown(state):
         now = state.string(number)
-        if AIDS.index(aid) >= AIDS.index(now.seen):
-            cents = pitch_cents(state, number)
-            if (now.seen, now.seen_cents, now.seen_turns) != (aid, cents, now.turns):
-                now = changed(now, seen=aid, seen_cents=cents, seen_turns=now.turns)
-                state = state.with_string(number, now)
+        if AIDS.index(aid) > AIDS.index(now.seen):
+            state = state.with_string(number, changed(now, seen=aid))
     return state
 
 

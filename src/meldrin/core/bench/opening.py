@@ -1,10 +1,14 @@
 """How far out each string is when an attempt opens, by its start and its seed."""
 
 import random
-from typing import Final, assert_never
+from typing import Final, Literal, assert_never
 
 from meldrin.core.bench.actions import DAY_S
+from meldrin.core.bench.amounts import FEW, MOST_OUT_CENTS, OUT_TIMES, amount_cents, sides
 from meldrin.core.bench.exercise import Exercise
+from meldrin.core.bench.first_starts import DAMP_DAYS_CENTS, another, first_offsets_cents
+from meldrin.core.bench.limits import limits
+from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.rig import Rig, rig_of
 from meldrin.core.bench.state import State, StringState
 from meldrin.core.catalogue import tuning_said
@@ -16,7 +20,7 @@ from meldrin.core.strings import (
     strain_sounding,
     tension_at_strain,
 )
-from meldrin.core.units import CENTS_PER_OCTAVE
+from meldrin.core.units import CENTS_PER_OCTAVE, cents_of_semitones
 
 SLACK_SHARES: Final = (0.05, 0.12)  # of normal tension: loose and flapping
 HOUR_S: Final = 3600.0
@@ -24,7 +28,16 @@ HOUR_S: Final = 3600.0
 # what lay for a month or came in from the damp has settled.
 OLD_STARTS: Final = ("month", "damp")
 ON_SINCE_S: Final = {"slack": 0.0, "month": 30.0 * DAY_S, "damp": 3.0 * DAY_S}
-DAMP_DAYS_CENTS: Final = 6.0  # what a damp week leaves on top of the weather itself
+# How many times the tolerance strings are out: all a little, some clearly more, in between.
+TIMES: Final = {
+    "hair": (1.5, 3.0),
+    "reference": (1.5, 3.0),
+    "group": (1.5, 4.0),
+    "month": (2.0, 5.0),
+}
+# All on one side, and one alone: so spread that no fixed turn brings them in often.
+HIGH_TIMES, MOST_HIGH_CENTS = (1.5, 8.0), 90.0
+ONE_TIMES, MOST_ONE_CENTS = (1.5, 8.0), 120.0
 
 
 def opening(exercise: Exercise) -> State:
@@ -62,6 +75,11 @@ def opening(exercise: Exercise) -> State:
     return changed(state, visited=frozenset({0}))
 
 
+def begins(exercise: Exercise, number: int) -> Literal["low", "high"]:
+    """Return the side on which a string begins, by its note."""
+    return "low" if pitch_cents(opening(exercise), number) < 0.0 else "high"
+
+
 def _strains(rig: Rig) -> list[float]:
     """Return the strain each string begins with, string 1 first."""
     exercise, goals = rig.exercise, rig.plan.targets_hz
@@ -83,62 +101,78 @@ def _strains(rig: Rig) -> list[float]:
     ]
 
 
+def foreseen_cents(exercise: Exercise) -> tuple[float, ...]:
+    """Return how far out each string can be known to begin without hearing it, in cents, string 1
+    first: the middle of where it may begin, or of a retuning the change itself.
+    """
+    count = len(exercise.instrument.strings)
+    match exercise.start:
+        case "high" if exercise.starts > 1:
+            full = limits().tolerances[exercise.tolerance].full_cents
+            middle = sum(min(MOST_HIGH_CENTS, times * full) for times in HIGH_TIMES) / 2.0
+            return (middle,) * count
+        case "damp" if exercise.starts > 1:
+            return (DAMP_DAYS_CENTS,) * count
+        case "retune" if exercise.starts > 1:
+            came = tuning_said(exercise.instrument, exercise.came_from).midis
+            return tuple(
+                cents_of_semitones(before - after)
+                for before, after in zip(came, exercise.plan.tuning.midis, strict=True)
+            )
+        case _:
+            return (0.0,) * count
+
+
 def _offsets_cents(rig: Rig) -> list[float]:
     """Draw how far each string is from where it should be, in cents, string 1 first.
 
     random.Random is used because its random() is promised to stay the same between versions, which
-    a stored attempt relies on. The string that is matched first is always clearly out, so that the
-    first thing a newcomer hears beats.
+    a stored attempt relies on.
     """
     exercise = rig.exercise
+    if exercise.starts == 1:
+        return first_offsets_cents(rig)
     draw = random.Random(exercise.seed)
 
     def between(low: float, high: float) -> float:
         return low + (high - low) * draw.random()
 
-    def slightly() -> float:
-        return times * between(4.0, 12.0) * (1 if draw.random() < 0.4 else -1)
+    def out(times: tuple[float, float], most_cents: float = MOST_OUT_CENTS) -> float:
+        return amount_cents(draw, exercise.tolerance, times, most_cents=most_cents)
 
-    count, times = len(rig.strings), exercise.out_times
+    count = len(rig.strings)
     if rig.fault is not None:  # what is found is found on strings that are in tune
         return [between(-0.5, 0.5) for _ in range(count)]
-    first = rig.plan.steps[0].string if rig.plan.steps else 1
     match exercise.start:
-        case "hair" | "reference" | "group":
-            offsets = [slightly() for _ in range(count)]
-            offsets[first - 1] = -times * between(7.0, 12.0)
+        case "hair" | "month" | "group" | "reference":
+            times = OUT_TIMES if len(rig.plan.steps) < FEW else TIMES[exercise.start]
+            return [side * out(times) for side in sides(count, draw)]
+        case "octave":
+            offsets = [side * out(TIMES["hair"]) for side in sides(count, draw)]
+            first = rig.plan.steps[0].string if rig.plan.steps else 1
+            # the lowest strings have most to spare: an octave down they still sound
+            offsets[another(rig, first, draw.random()) - 1] -= CENTS_PER_OCTAVE
+            return offsets
         case "high":
-            offsets = [times * between(5.0, 15.0) for _ in range(count)]
-        case "month":
-            offsets = [
-                between(3.0, 12.0) if draw.random() < 0.2 else -between(10.0, 40.0)
-                for _ in range(count)
-            ]
-            offsets[first - 1] = -between(14.0, 30.0)
+            return [out(HIGH_TIMES, MOST_HIGH_CENTS) for _ in range(count)]
         case "one":
             offsets = [between(-0.8, 0.8) for _ in range(count)]
             draw.random()  # which string: see `drawn_string`
-            off = times * between(12.0, 35.0) * (1 if draw.random() < 0.4 else -1)
+            off = out(ONE_TIMES, MOST_ONE_CENTS) * (1 if draw.random() < 0.5 else -1)
             offsets[exercise.string_out - 1] = exercise.out_cents or off
+            return offsets
         case "damp":
             # every string rose with the wood, more or less, before it was carried away
-            offsets = [between(0.4, 1.6) * DAMP_DAYS_CENTS for _ in range(count)]
-        case "octave":
-            offsets = [slightly() for _ in range(count)]
-            # the lowest strings have most to spare: an octave down they still sound
-            offsets[_another(rig, first, draw.random()) - 1] = -CENTS_PER_OCTAVE + between(
-                -9.0, 9.0
-            )
+            return [
+                between(0.4, 1.6) * DAMP_DAYS_CENTS + side * out(TIMES["hair"])
+                for side in sides(count, draw)
+            ]
         case "retune":
-            offsets = [between(-1.0, 1.0) for _ in range(count)]
+            return [
+                side * out(TIMES["hair"]) if changes else between(-1.0, 1.0)
+                for side, changes in zip(sides(count, draw), foreseen_cents(exercise), strict=True)
+            ]
         case "slack":
             raise AssertionError("slack strings are drawn by their tension")
         case _:
             assert_never(exercise.start)
-    return offsets
-
-
-def _another(rig: Rig, first: int, share: float) -> int:
-    """Return a playing string at random, other than the first."""
-    others = [s.number for s in rig.strings if s.number != first and s.role == "playing"]
-    return others[int(share * len(others))] if others else first

@@ -34,10 +34,10 @@ class StringState:
     last_turn: +1 up, -1 down, 0 never turned.
     knob_deg: how far its peg's knob has been turned in all, up less down.
     turns, unheard: all its turns, and those up since it was last sounded.
+    put_out: how many turns it had when it was last put out again; 0 for never.
     turned_s: when it was last turned.
     heard_s: until when it was last heard with its partner.
-    seen: the aid that has shown most of it since it was last turned clearly away.
-    seen_cents, seen_turns: where it was then, and after how many turns.
+    seen: the aid that has shown most of it in this attempt, or since it was last put out.
     off: left off after it broke.
     """
 
@@ -63,11 +63,10 @@ class StringState:
     knob_deg: float = 0.0
     turns: int = 0
     unheard: int = 0
+    put_out: int = 0
     turned_s: float = NEVER_S
     heard_s: float = NEVER_S
     seen: Aid = "ear"
-    seen_cents: float = 0.0
-    seen_turns: int = 0
     off: bool = False
 
 
@@ -130,12 +129,15 @@ class Judgement:
 
 @dataclass(frozen=True, slots=True)
 class Decided:
-    """What was said of a stage's string before its first turn, and the truth (cents)."""
+    """What was said of a stage's string before its first turn, the truth (cents), and the aid that
+    had shown most of it.
+    """
 
     stage: int
     verdict: Decision
     was_cents: float
     at_s: float
+    aid: Aid = "ear"
 
 
 @dataclass(frozen=True, slots=True)
@@ -193,6 +195,7 @@ class State:
     reference_cents: by how much the reference is out.
     reference_verdict: what was said of it, or None.
     time_s: runs with the list of actions.
+    done: how many actions have been done.
     world_s: the instrument's own time, up to which it has aged; waits make it longer.
     owed_s: what has passed since then.
     give_m: how far every path has shortened because the frame gives, against all strings on target.
@@ -218,6 +221,7 @@ class State:
     reference_cents: float = 0.0
     reference_verdict: Verdict | None = None
     time_s: float = 0.0
+    done: int = 0
     world_s: float = 0.0
     owed_s: float = 0.0
     give_m: float = 0.0

@@ -5,12 +5,12 @@ from typing import Final, assert_never
 
 from meldrin.core import session
 from meldrin.core.bench import actions as do
-from meldrin.core.bench import ageing, listening, naming, turning, voices
+from meldrin.core.bench import ageing, listening, naming, putting_out, turning, voices
 from meldrin.core.bench.actions import ACTIONS, Action, TimedAction
 from meldrin.core.bench.exercise import EXERCISES, Exercise
 from meldrin.core.bench.limits import limits
 from meldrin.core.bench.minute import played_a_minute
-from meldrin.core.bench.observe import judged_cents, pitch_cents
+from meldrin.core.bench.observe import judged_cents
 from meldrin.core.bench.opening import opening
 from meldrin.core.bench.state import Decided, Judgement, State
 from meldrin.core.changed import changed
@@ -46,7 +46,7 @@ def step(state: State, action: Action, *, dt_s: float) -> tuple[State, Sounds]:
     still = state.ringing
     if any(voice.until_s <= now_s for voice in still):
         still = tuple(voice for voice in still if voice.until_s > now_s)
-    before = changed(state, time_s=now_s, ringing=still)
+    before = changed(state, time_s=now_s, done=state.done + 1, ringing=still)
     state = _left_pegs(ageing.aged(before, seconds=dt_s), action)
     state, sounds = _done(state, action)
     moved = voices.retuned(before, state, glide_s=_glide_s(action))
@@ -97,6 +97,8 @@ def _done(state: State, action: Action) -> tuple[State, Sounds]:
             return _decide(state, action), ()
         case do.Judge():
             return _judge(state, action), ()
+        case do.PutOut():
+            return putting_out.put_out(state)
         case do.LayChord():
             return naming.chord_laid(state, action), ()
         case do.NameOut():
@@ -188,7 +190,8 @@ def _decide(state: State, action: do.Decide) -> State:
     if any(one.stage == state.stage for one in state.decisions):
         raise MeldrinError(Code.DECIDED, "That is said once, before the first turn.")
     was_cents = judged_cents(state, stage)
-    said = Decided(state.stage, action.verdict, was_cents, state.time_s)
+    aid = state.string(stage.string).seen
+    said = Decided(state.stage, action.verdict, was_cents, state.time_s, aid)
     return changed(state, decisions=(*state.decisions, said))
 
 
@@ -229,8 +232,7 @@ def _check_with_tuner(state: State) -> tuple[State, Sounds]:
         raise MeldrinError(Code.NOT_YET, f"First say how each string is. Still open: {left[0]}.")
     state, sounds = voices.silenced(state)
     strings = tuple(
-        changed(now, seen="tuner", seen_cents=pitch_cents(state, number), seen_turns=now.turns)
-        for number, now in enumerate(state.strings, start=1)
+        changed(now, seen=max(now.seen, "tuner", key=listening.AIDS.index)) for now in state.strings
     )
     return changed(state, strings=strings, checked_s=state.time_s), sounds
 

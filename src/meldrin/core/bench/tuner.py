@@ -1,6 +1,7 @@
 """The tuner on the stand: it hears the bench's rendered sound and knows nothing of its state."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Final
 
 from meldrin.core.bench.actions import Play
@@ -10,6 +11,8 @@ from meldrin.core.changed import changed
 from meldrin.core.hearing import Reading, reading, room_noise, tracked
 from meldrin.core.sound.events import Release, SoundEvent, Start
 from meldrin.core.sound.render import render
+from meldrin.core.strings import sounding_hz
+from meldrin.core.units import cents_of_semitones
 
 RATE: Final = 16_000
 WINDOW_S: Final = 0.25  # seven periods of the lowest string there is
@@ -73,6 +76,45 @@ def tuner_check(state: State) -> dict[int, Reading | None]:
         events = [(after.time_s, event) for event in sounds]
         found[string.number] = tuner_reading(after, events, at_s=after.time_s + CHECKED_AFTER_S)
     return found
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """A reading held against the method: what it should show there, and how far from that it is
+    (cents, None where nothing was read).
+    """
+
+    found: Reading | None
+    should: Reading
+    off_cents: float | None
+
+
+def held(state: State, number: int, found: Reading | None) -> Held:
+    """Return what the tuner should show of an open string by the plan, as it is set, and how far
+    from that a reading of it is.
+
+    A fifth that is meant to be pure is 2 cents wider than a tuner's own notes: no fault of it.
+    """
+    plan = state.rig.plan
+    target_hz = plan.targets_hz[number - 1]
+    if plan.trusted and plan.trusted != number:  # what is counted from it moves with it
+        strain = state.strain(plan.trusted)
+        if strain > 0.0:
+            string = state.rig.strings[plan.trusted - 1]
+            now_hz = sounding_hz(string, strain=strain, fret=0, number=1)
+            target_hz *= now_hz / plan.targets_hz[plan.trusted - 1]
+    elif plan.trusted == number and found is not None:
+        return Held(found, found, 0.0)
+    should = reading(
+        target_hz,
+        a4_hz=state.tuner_a4_hz,
+        mode=state.tuner_mode,
+        strings_midi=[string.midi for string in state.rig.strings],
+    )
+    if found is None:
+        return Held(None, should, None)
+    off = cents_of_semitones(found.midi - should.midi) + found.cents - should.cents
+    return Held(found, should, round(off, 1))
 
 
 class Sounding:

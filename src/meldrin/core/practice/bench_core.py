@@ -10,12 +10,12 @@ from meldrin.core.catalogue import Instrument, tuning_said
 from meldrin.core.methods.naming import string_label
 from meldrin.core.practice.figures import Tuned
 
+Side = Literal["low", "high"]
 LADDER: Final[tuple[Aid, ...]] = ("level", "ripple", "ear")  # help fades from left to right
 BEGINS_AT: Final = 1
 TWICE: Final = 2
 LOOKED_AT: Final = 12  # of the newest attempts on an instrument
 FADES: Final = 0.8  # by how much an attempt counts less than the one after it
-OUT_CENTS: Final = (12.0, 35.0)
 MOST_CENTS: Final = 35.0  # as far as one string counts
 ON_ITS_SIDE: Final = 0.7  # how often it begins on the side that is missed, and not on the other
 SAYS_SOMETHING: Final = 2  # attempts with a string, before its errors are spoken of
@@ -47,7 +47,7 @@ class Missed:
     """
 
     string: int
-    began: Literal["low", "high"]
+    began: Side
     reason: str
 
 
@@ -57,11 +57,11 @@ def most_missed(made: Instrument, tuning: str, tuned: Sequence[Tuned]) -> Missed
     Args:
         tuned: on this instrument, the oldest first; the newest counts most.
     """
-    weights: dict[tuple[int, Literal["low", "high"]], list[tuple[float, float]]] = {}
+    weights: dict[tuple[int, Side], list[tuple[float, float]]] = {}
     weight = 1.0
     for attempt in reversed(tuned[-LOOKED_AT:]):
         for one in attempt.strings:
-            began: Literal["low", "high"] = "low" if one.began_cents < 0.0 else "high"
+            began: Side = "low" if one.began_cents < 0.0 else "high"
             found = weights.setdefault((one.string, began), [])
             found.append((weight, max(-MOST_CENTS, min(MOST_CENTS, one.ended_cents))))
         weight *= FADES
@@ -81,12 +81,12 @@ def most_missed(made: Instrument, tuning: str, tuned: Sequence[Tuned]) -> Missed
     return Missed(string, began, reason)
 
 
-def put_out(began: Literal["low", "high"], draw: random.Random) -> float:
-    """Return how far a string is put out, in cents: mostly on the side that is missed, so that
-    nobody knows it before it sounds.
+def side_to_begin(missed: Side, draw: random.Random) -> Side:
+    """Return the side that a string is put out on: mostly the one that is missed, so that nobody
+    knows it before it sounds.
     """
-    side = -1.0 if began == "low" else 1.0
-    return draw.uniform(*OUT_CENTS) * (side if draw.random() < ON_ITS_SIDE else -side)
+    other: Side = "high" if missed == "low" else "low"
+    return missed if draw.random() < ON_ITS_SIDE else other
 
 
 def _mean_size(found: Sequence[tuple[float, float]]) -> float:

@@ -1,8 +1,9 @@
 """What is kept of each sitting and attempt to see how a learner gets on: small figures, no logs."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Final
 
 from annotated_types import Ge, Le, MaxLen
 
@@ -103,6 +104,9 @@ class Tuned:
     aid: the help that gave most away.
     closing_cents: how much wider the pair of the last check lay than the plan has it, or None.
     seconds: how long it took.
+    practice: why nothing of it is called “by ear”, or “”.
+    proves: a start that nobody knew, of few strings: it counts with those before and after it.
+    sides_right, sides_of: how often low or high was named rightly before the first turn.
     habit, advice: what to change next, by its name and in a sentence.
     broken: the rules of technique that were broken.
     """
@@ -119,6 +123,20 @@ class Tuned:
     habit: Name = ""
     advice: Annotated[str, MaxLen(300)] = ""
     broken: Annotated[tuple[Broken, ...], MaxLen(40)] = ()
+    practice: Annotated[str, MaxLen(100)] = ""
+    proves: bool = False
+    sides_right: Count = 0
+    sides_of: Count = 0
+
+    @property
+    def by_ear(self) -> int:
+        """How many strings were tuned by ear alone."""
+        return 0 if self.practice else sum(one.basis == "ear" for one in self.strings)
+
+    @property
+    def won_by_ear(self) -> bool:
+        """Whether every string was brought in by ear alone."""
+        return self.well and all(one.basis == "ear" for one in self.strings)
 
     @property
     def well(self) -> bool:
@@ -127,3 +145,19 @@ class Tuned:
 
 
 Figure = Sat | Tuned
+IN_A_ROW: Final = 4  # starts with few strings, before luck is ruled out
+
+
+def in_a_row(tuned: Sequence[Tuned]) -> int:
+    """Return how many starts of few strings have been won by ear in a row, up to the newest.
+
+    Args:
+        tuned: the oldest first.
+    """
+    count = 0
+    for one in reversed(tuned):
+        if one.proves:
+            if not one.won_by_ear:
+                break
+            count += 1
+    return count

@@ -10,13 +10,14 @@ from importlib import resources
 from typing import Any, Final
 
 from meldrin.core.bench import FAULT, FREE, Aid, Behaviour, Exercise, StartKind
+from meldrin.core.bench.limits import limits
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.scoring.findings import Cap
 from meldrin.core.scoring.line import Line
 from meldrin.core.scoring.result import StringResult
 from meldrin.core.scoring.rules import Rule
 from meldrin.core.scoring.watch import Watched
-from meldrin.core.words import capital, listed
+from meldrin.core.words import capital, listed, whole_cents
 
 SENT_ON_FROM: Final = 98.0  # points of 100: who has these is sent on, not polished
 WORTH_SAYING: Final = 0.4  # points: for less there is nothing to mend
@@ -28,12 +29,14 @@ FINDINGS: Final = ("wrong_octave", "wrong_note", "not_turned")
 class Advice:
     """What to change next, in a sentence, and the exercise that trains it (with a seed
     to be drawn), and what its button says. `habit`: what is to change, empty for nothing.
+    `finer_cents`: the tolerance it asks for, where that is finer.
     """
 
     habit: str
     sentence: str
     exercise: Exercise
     button: str
+    finer_cents: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,7 +155,10 @@ def _sent_on(exercise: Exercise, results: Sequence[StringResult]) -> Advice:
     tighter = {"first": "settled", "settled": "together", "together": "fine"}
     if exercise.tolerance in tighter:
         exercise = replace(exercise, aid="ear", tolerance=tighter[exercise.tolerance])  # type: ignore[arg-type]
-        return Advice("", "That went well. Ask more of your ear.", exercise, "By ear, more exactly")
+        cents = limits().tolerances[exercise.tolerance].full_cents
+        said = whole_cents(cents)
+        sentence = f"That went well. Ready for {said}?"
+        return Advice("", sentence, exercise, f"By ear, within {said}", finer_cents=cents)
     sentence = "Nothing to mend. Try it on another instrument, or by another method."
     return Advice("", sentence, replace(exercise, aid="ear"), "Once more by ear")
 

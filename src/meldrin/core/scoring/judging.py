@@ -56,7 +56,7 @@ def _of_step(
     exercise: Exercise, seen: Watched, exactness: Exactness, index: int, step: Step
 ) -> tuple[float, str, float | None]:
     label = exercise.plan.label(step.string)
-    said = [_as_aimed(one, step) for one in seen.state.judged(index)]
+    said = [_as_aimed(one, step) for one in seen.judged(index)]
     if not said:
         return 0.0, f"you did not say how {label} was.", None
     marks = [_mark(one, step, exactness) for one in said]
@@ -125,7 +125,9 @@ def right_side(said: Judgement, exactness: Exactness, slack_cents: float) -> boo
 def bias_of(seen: Watched, rules: Rubric, exactness: Exactness) -> Bias:
     """Return the bias of all judgements that were heard and not shown, of strings not far out."""
     steps = seen.state.rig.plan.steps
-    counted = _counted([_as_aimed(one, steps[one.stage]) for one in seen.state.judgements])
+    counted = _counted(
+        [_as_aimed(one, step) for index, step in enumerate(steps) for one in seen.judged(index)]
+    )
     if len(counted) < FEWEST:
         return Bias(None, 0.0)
     errors = [signed_cents(said) - said.was_cents for said in counted]
@@ -135,11 +137,17 @@ def bias_of(seen: Watched, rules: Rubric, exactness: Exactness) -> Bias:
 
 
 def _counted(judgements: Sequence[Judgement]) -> list[Judgement]:
-    return [
-        said
-        for said in judgements
-        if said.heard and said.aid not in SHOWING and abs(said.was_cents) <= FARTHEST_CENTS
-    ]
+    """Return what tells of a bias. A string far out counts as if it were just so far out, or the
+    worst judgements would cost nothing; on its right side it tells nothing of cents.
+    """
+    found = []
+    for said in judgements:
+        if not said.heard or said.aid in SHOWING:
+            continue
+        was = max(-FARTHEST_CENTS, min(FARTHEST_CENTS, said.was_cents))
+        if was == said.was_cents or signed_cents(said) * was <= 0.0:
+            found.append(replace(said, was_cents=was))
+    return found
 
 
 def _bias_line(seen: Watched, rules: Rubric, exactness: Exactness, *, tuned: Tuned) -> Line:

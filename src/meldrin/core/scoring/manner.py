@@ -48,7 +48,7 @@ def last_minute(seen: Watched) -> Minute:
 def economy_line(exercise: Exercise, seen: Watched, rules: Rubric, *, tuned: Tuned) -> Line:
     """Return the line for turns and time."""
     good = good_manner(exercise)
-    runs, seconds = len(seen.runs), seen.ended_s
+    runs, seconds = len(seen.runs), seen.ended_s - seen.spent_s
     times = max(runs / max(1, good.runs), seconds / good.seconds)
     text = (
         f"{runs} {'turn' if runs == 1 else 'turns'} in {_minutes(seconds)}; a good player needs"

@@ -5,19 +5,29 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from statistics import median
 
-from meldrin.core.bench import FAULT, Exercise, State, TimedAction, matched_cents, pitch_cents
+from meldrin.core.bench import (
+    FAULT,
+    CheckWithTuner,
+    Exercise,
+    State,
+    TimedAction,
+    Turn,
+    matched_cents,
+    pitch_cents,
+)
 from meldrin.core.bench.limits import Exactness
 from meldrin.core.methods import Check, Step
 from meldrin.core.scoring.advice import Advice, advice
 from meldrin.core.scoring.chord import said_of_chord
 from meldrin.core.scoring.fault import fault_headline, fault_lines, next_fault
-from meldrin.core.scoring.findings import Cap, basis_of, caps_of
+from meldrin.core.scoring.findings import Cap, basis_of, caps_of, of_few, why_not_by_ear
 from meldrin.core.scoring.judging import bias_of, judgement_lines
 from meldrin.core.scoring.line import Line, Tuned
 from meldrin.core.scoring.manner import economy_line, holding_lines, safety_lines
 from meldrin.core.scoring.result import StringResult
 from meldrin.core.scoring.rubric import Rubric, rubric
 from meldrin.core.scoring.rules import Moment, Rule, rules_of
+from meldrin.core.scoring.sides import NO_SIDES, Sides, sides_of
 from meldrin.core.scoring.watch import Watched, watched
 from meldrin.core.sound.references import SOURCE_NAMES
 from meldrin.core.words import capital, cents_said, how_far, whole_cents
@@ -43,8 +53,11 @@ class Score:
     points: of 100, or None in free play.
     caps: what the total is at most, and why.
     strings: in the order of the plan.
-    by_ear, judged_by_ear_of: how many strings of how many were judged by ear alone; those that the
+    by_ear, judged_by_ear_of: how many strings of how many were tuned by ear alone; those that the
         plan reads from a tuner are not counted.
+    practice: why no string is called “by ear”, in a sentence; empty where it may be.
+    counts_in_a_row: a start that nobody knew, of so few strings that one lucky turn could do it.
+    sides: how often low or high was named rightly before the first turn.
     closing_cents: how much wider the pair of the last check lies than the plan has it (negative:
         narrower), or None without a check.
     bias_cents: how far the judgements lie above the truth on average, or None without one.
@@ -70,10 +83,28 @@ class Score:
     advice: Advice
     chord: str = ""
     found: str = ""
+    practice: str = ""
+    sides: Sides = NO_SIDES
+    counts_in_a_row: bool = False
 
 
 def score(exercise: Exercise, log: Sequence[TimedAction]) -> Score:
-    """Score an attempt by playing its list of actions again."""
+    """Score an attempt by playing its list of actions again.
+
+    Where strings were mended after the check with the tuner, the better of the two counts: how they
+    stood before, or what they are worth with the tuner's help.
+    """
+    whole = _scored(exercise, log)
+    checked = next((n for n, one in enumerate(log) if isinstance(one.action, CheckWithTuner)), None)
+    if checked is None or whole.points is None:
+        return whole
+    if not any(isinstance(one.action, Turn) for one in log[checked:]):
+        return whole
+    before = _scored(exercise, log[: checked + 1])
+    return before if (before.points or 0.0) > whole.points else whole
+
+
+def _scored(exercise: Exercise, log: Sequence[TimedAction]) -> Score:
     rules = rubric()
     exactness = rules.tolerances[exercise.tolerance]
     seen = watched(exercise, log)
@@ -97,6 +128,7 @@ def score(exercise: Exercise, log: Sequence[TimedAction]) -> Score:
         *holding_lines(exercise, seen, rules, exactness, brought=brought),
     ]
     caps = caps_of(exercise, seen, rules, [one.basis for one in results])
+    practice = why_not_by_ear(exercise, caps)
     given, possible = sum(line.points for line in lines), sum(line.out_of for line in lines)
     most = min((cap.most for cap in caps), default=100.0)
     return Score(
@@ -105,7 +137,7 @@ def score(exercise: Exercise, log: Sequence[TimedAction]) -> Score:
         caps=tuple(caps),
         strings=results,
         accuracy=accuracy,
-        by_ear=sum(one.basis == "ear" for one in results),
+        by_ear=0 if practice else sum(one.basis == "ear" for one in results),
         judged_by_ear_of=sum(not step.by_tuner for step in exercise.plan.steps),
         rules=technique,
         moments=_moments(technique, lines, seen, exactness),
@@ -114,6 +146,9 @@ def score(exercise: Exercise, log: Sequence[TimedAction]) -> Score:
         well=_well(lines, caps, rules),
         advice=advice(exercise, lines, caps, results, technique, seen),
         chord=_chord(seen.state),
+        practice=practice,
+        counts_in_a_row=of_few(exercise),
+        sides=sides_of(seen, exactness),
     )
 
 
@@ -163,7 +198,7 @@ def _results(exercise: Exercise, seen: Watched, exactness: Exactness) -> tuple[S
         (index, step.string, step) for index, step in enumerate(plan.steps)
     ] or [(-1, string.number, None) for string in exercise.instrument.strings]
     for index, number, step in stages:
-        judged = state.judged(index)
+        judged = seen.judged(index)
         off = pitch_cents(state, number)
         matched = off if step is None else matched_cents(state, step)
         heard = step is None or state.heard_since_turned(number)

@@ -8,8 +8,10 @@ from meldrin.core.bench import (
     Exercise,
     GoTo,
     Judge,
+    Judgement,
     Play,
     PlayAMinute,
+    PutOut,
     Settle,
     State,
     TimedAction,
@@ -65,23 +67,34 @@ class Watched:
 
     began_cents: how far each string was from its note at the start, string 1 first.
     match_began_cents: how far it was from its partner, by the steps of the plan.
+        Both count from when it was last put out again.
+    spent_s: how long was spent on strings before they were put out again; again_s: when one last
+        was.
     unpushed: strings whose peg was last turned without being pushed in.
     """
 
     state: State
-    began_cents: tuple[float, ...]
-    match_began_cents: tuple[float, ...]
+    began_cents: list[float]
+    match_began_cents: list[float]
     runs: list[Run] = field(default_factory=list)
     sounded: list[Sounded] = field(default_factory=list)
     settled: list[tuple[float, int]] = field(default_factory=list)
     gone: list[tuple[float, int]] = field(default_factory=list)
     unpushed: set[int] = field(default_factory=set)
     turns: int = 0
+    spent_s: float = 0.0
+    again_s: float = 0.0
     ended_s: float = 0.0
 
     def heard_in(self, stage: int) -> bool:
         """Whether both sides of a stage sounded together in it (or the string a tuner reads)."""
         return any(one.stage == stage and one.pair for one in self.sounded)
+
+    def judged(self, stage: int) -> tuple[Judgement, ...]:
+        """What was said of a stage before all strings were checked with the tuner."""
+        checked_s = self.state.checked_s
+        said = self.state.judged(stage)
+        return said if checked_s is None else tuple(one for one in said if one.at_s <= checked_s)
 
     def runs_of(self, string: int) -> list[Run]:
         """The runs of a string, the first one first."""
@@ -94,8 +107,8 @@ def watched(exercise: Exercise, log: Sequence[TimedAction]) -> Watched:
     count = len(exercise.plan.tuning.midis)
     seen = Watched(
         state,
-        tuple(pitch_cents(state, n) for n in range(1, count + 1)),
-        tuple(matched_cents(state, step) for step in exercise.plan.steps),
+        [pitch_cents(state, n) for n in range(1, count + 1)],
+        [matched_cents(state, step) for step in exercise.plan.steps],
     )
     stages = {stage.string: stage for stage in exercise.plan.steps}
     gathering: Run | None = None
@@ -147,8 +160,23 @@ def _noted(
             return None
         case Judge():
             return None
+        case PutOut():
+            _begin_again(seen, one)
+            return None
         case _:
             return gathering
+
+
+def _begin_again(seen: Watched, one: Played[State, Action]) -> None:
+    """Count a string that was put out again from there: how far out it is, its turns, its time."""
+    after = one.after
+    step = after.rig.plan.steps[after.stage]
+    seen.runs = [run for run in seen.runs if run.string != step.string]
+    seen.began_cents[step.string - 1] = pitch_cents(after, step.string)
+    seen.match_began_cents[after.stage] = matched_cents(after, step)
+    since_s = max((at for at, _ in seen.gone), default=0.0)
+    seen.spent_s += after.time_s - max(since_s, seen.again_s)
+    seen.again_s = after.time_s
 
 
 def _run(before: State, after: State, action: Turn, stages: dict[int, Step]) -> Run:

@@ -77,7 +77,8 @@ class PupilResult:
     """A line of the table.
 
     times: how often they finished it. middle_cents, worst_cents: of the attempt that counts, None
-        without one; worst: its string. by_ear, by_ear_of: how many strings of how many.
+        without one; worst: its string. sides_right, sides_of: how often low or high was named
+        rightly. by_ear, by_ear_of: how many strings of how many; of 0 where it was practice.
     aid: the help that gave most away, or “”. points: of 100, or None.
     right, trials: of the newest sitting, where it is a drill.
     change: one thing to change, or “”.
@@ -88,6 +89,8 @@ class PupilResult:
     middle_cents: float | None = None
     worst_cents: float | None = None
     worst: str = ""
+    sides_right: int = 0
+    sides_of: int = 0
     by_ear: int = 0
     by_ear_of: int = 0
     aid: str = ""
@@ -302,15 +305,16 @@ def _pupil(one: Did, attempt: Tuned | None) -> PupilResult:
     sizes = [abs(each.ended_cents) for each in attempt.strings]
     worst = max(attempt.strings, key=lambda each: abs(each.ended_cents))
     side = "low" if worst.ended_cents < 0.0 else "high"
-    heard = [each for each in attempt.strings if each.basis in ("ear", "ripple", "level", "tuner")]
     return PupilResult(
         name=one.name,
         times=one.finished,
         middle_cents=statistics.median(sizes),
         worst_cents=abs(worst.ended_cents),
         worst=f"{worst.label} {side}",
-        by_ear=sum(each.basis == "ear" for each in heard),
-        by_ear_of=len(attempt.strings),
+        sides_right=attempt.sides_right,
+        sides_of=attempt.sides_of,
+        by_ear=attempt.by_ear,
+        by_ear_of=0 if attempt.practice else len(attempt.strings),
         aid=attempt.aid,
         points=attempt.points,
         change=attempt.advice,

@@ -48,7 +48,7 @@ def summary_of(summary: Summary) -> AttemptSummary:
     )
 
 
-def page_of(record: Record, score: Score | None) -> AttemptPage:
+def page_of(record: Record, score: Score | None, *, row: int | None = None) -> AttemptPage:
     """Return an opened attempt; it tells nothing of an unfinished one's score."""
     exercise: Exercise = record.exercise
     instrument, rig = exercise.instrument, rig_of(exercise)
@@ -80,6 +80,7 @@ def page_of(record: Record, score: Score | None) -> AttemptPage:
         score=None if score is None else score_of(score, tolerance=exercise.tolerance),
         seed=None if record.summary.finished_at is None else exercise.seed,
         by=record.by,
+        in_a_row=row,
     )
 
 

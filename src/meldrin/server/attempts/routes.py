@@ -102,7 +102,10 @@ async def open_attempt(
     if score is None and scored_here:
         async with process.turns.turn(actor):
             score = await run_in_threadpool(process.results.of, record)
-    return await run_in_threadpool(page_of, record, score)
+    row = None
+    if score is not None and score.counts_in_a_row and record.by is None:
+        row = await run_in_threadpool(process.results.in_a_row, actor)
+    return await run_in_threadpool(page_of, record, score, row=row)
 
 
 @router.get("/attempts/{attempt_id}/replay")

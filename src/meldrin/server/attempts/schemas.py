@@ -20,8 +20,9 @@ from meldrin.wire import Wire
 class BriefResult(Wire):
     """What a list shows of a result: the help that gave most away (“read” where the plan reads a
     tuner, “none” where nothing was judged), how far off the strings were in the middle and at
-    worst (cents, null where slack), how many of how many were judged by ear alone, and the share
-    of technique that was right (0 to 1; null where it was not looked at).
+    worst (cents, null where slack) and which that was, how many of how many were tuned by ear
+    alone, how often low or high was named rightly, and the share of technique that was right (0 to
+    1; null where it was not looked at).
     """
 
     aid: Literal["ear", "ripple", "tuner", "level", "read", "none"]
@@ -31,6 +32,8 @@ class BriefResult(Wire):
     by_ear: int
     by_ear_of: int
     technique: float | None
+    sides_right: int
+    sides_of: int
 
 
 class AttemptTitle(Wire):
@@ -144,7 +147,8 @@ class AttemptPage(Wire):
     """An attempt opened: its plan, and its score once it is finished; none where an earlier
     version scored it. `faults`: what may be wrong with the instrument, where that is the question.
     `seed`: what its start was drawn with, told once it is finished. `by`: the pupil whose it is,
-    where their teacher looks at it; null for one's own.
+    where their teacher looks at it; null for one's own. `in_a_row`: how many starts with few
+    strings have been won by ear in a row; null where the score does not ask for them.
     """
 
     summary: AttemptSummary
@@ -162,6 +166,7 @@ class AttemptPage(Wire):
     score: ScorePage | None
     seed: int | None
     by: str | None
+    in_a_row: int | None
 
 
 class SourceOption(Wire):

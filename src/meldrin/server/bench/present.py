@@ -9,8 +9,9 @@ from meldrin.core.bench.feel import hint
 from meldrin.core.bench.limits import limits
 from meldrin.core.bench.naming import may_name
 from meldrin.core.bench.observe import level
+from meldrin.core.bench.tuner import held
 from meldrin.core.hearing import Reading
-from meldrin.core.methods import Plan, Step
+from meldrin.core.methods import Step
 from meldrin.core.scoring.chord import said_of_chord
 from meldrin.server.bench.schemas import (
     Checked,
@@ -24,25 +25,37 @@ from meldrin.server.bench.schemas import (
 )
 
 
-def checked(plan: Plan, readings: dict[int, Reading | None]) -> Checked:
+def checked(state: State, readings: dict[int, Reading | None]) -> Checked:
     """Return the wire form of a check of all strings with the tuner."""
+    plan = state.rig.plan
+    found = [(number, held(state, number, one)) for number, one in readings.items()]
     return Checked(
         strings=[
             CheckedString(
                 number=number,
-                name=None if one is None else plan.note(one.midi),
-                cents=None if one is None else one.cents,
+                name=None if one.found is None else plan.note(one.found.midi),
+                cents=None if one.found is None else one.found.cents,
+                should_name=plan.note(one.should.midi),
+                should_cents=one.should.cents,
+                off_cents=one.off_cents,
             )
-            for number, one in readings.items()
+            for number, one in found
         ]
     )
 
 
-def shown(plan: Plan, at_s: float, reading: Reading | None, *, flats: bool) -> Shown:
+def shown(state: State, at_s: float, reading: Reading | None, *, flats: bool) -> Shown:
     """Return the wire form of a tuner's reading."""
     if reading is None:
-        return Shown(at_s=at_s, name=None, cents=None)
-    return Shown(at_s=at_s, name=plan.note(reading.midi, flats=flats), cents=reading.cents)
+        return Shown(at_s=at_s, name=None, cents=None, should_cents=None)
+    stage, should = state.current(), None
+    if stage is not None and stage.own.string is not None:
+        one = held(state, stage.own.string, reading)
+        sounds = {voice.string for voice in state.ringing if not voice.along}
+        if sounds == {stage.own.string} and one.should.midi == reading.midi:
+            should = one.should.cents
+    name = state.rig.plan.note(reading.midi, flats=flats)
+    return Shown(at_s=at_s, name=name, cents=reading.cents, should_cents=should)
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,6 +107,7 @@ def seen_of(state: State, *, felt: str | None = None, before: Seen | None = None
         else sorted({said.stage for said in state.judgements}),
         "may_judge": _may_judge(state),
         "may_decide": _may_decide(state),
+        "may_put_out": _may_put_out(state),
         "may_check": may_check,
         "checked": state.checked_s is not None,
         "minute": _minute(state) if may_check else None,
@@ -178,7 +192,17 @@ def _may_decide(state: State) -> bool:
     if not isinstance(stage, Step) or not state.exercise.decides:
         return False
     decided = any(one.stage == state.stage for one in state.decisions)
-    return not decided and not state.string(stage.string).turns and not state.judged(state.stage)
+    now = state.string(stage.string)
+    return not decided and now.turns == now.put_out and not state.judged(state.stage)
+
+
+def _may_put_out(state: State) -> bool:
+    """Whether this step's string has been shown, so that putting it out again helps the ear."""
+    stage, allowed = state.current(), state.exercise.aids
+    if not isinstance(stage, Step) or stage.by_tuner or state.checked_s is not None:
+        return False
+    now = state.string(stage.string)
+    return now.seen != "ear" and not now.broken and (not allowed or "ear" in allowed)
 
 
 def _may_check(state: State) -> bool:

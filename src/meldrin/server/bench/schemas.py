@@ -82,6 +82,7 @@ class Scene(Wire):
 
     may_decide: it can still be said whether this step's string is low or high before its first
         turn.
+    may_put_out: help has shown this step's string, which can be put out again to do it by ear.
     may_check: all strings have been judged, so the tuner may show them; `checked`: it has.
     minute: by how much each string moved in the last minute of playing (cents, by its number),
         once all are judged and none has been turned since.
@@ -100,6 +101,7 @@ class Scene(Wire):
     judged: list[int]
     may_judge: bool
     may_decide: bool
+    may_put_out: bool
     may_check: bool
     checked: bool
     minute: list[float] | None
@@ -144,22 +146,28 @@ class Now(Wire):
 
 
 class Shown(Wire):
-    """What the tuner shows; null while it hears no one pitch."""
+    """What the tuner shows; null while it hears no one pitch. `should_cents`: what it should show
+    by the plan, where the string of this step is the one it reads; else null.
+    """
 
     kind: Literal["shown"] = "shown"
     at_s: float
     name: str | None
     cents: float | None
+    should_cents: float | None
 
 
 class CheckedString(Wire):
     """What the tuner shows of one string: the name of its note and how far off it is (cents), null
-    where it is too slack.
+    where it is too slack; what it should show by the plan, and how far from that it is.
     """
 
     number: int
     name: str | None
     cents: float | None
+    should_name: str
+    should_cents: float
+    off_cents: float | None
 
 
 class Checked(Wire):

@@ -82,10 +82,10 @@ class BenchSeat:
             found = await asyncio.to_thread(
                 tuner_reading, state, events, at_s=at_s, flats=message.flats
             )
-            say(shown(state.rig.plan, at_s, found, flats=message.flats))
+            say(shown(state, at_s, found, flats=message.flats))
 
         self._reading = asyncio.create_task(read())
 
     async def _check(self, state: State, say: Say) -> None:
         """Read every string with the tuner, beside the playing."""
-        say(checked(state.rig.plan, await asyncio.to_thread(tuner_check, state)))
+        say(checked(state, await asyncio.to_thread(tuner_check, state)))

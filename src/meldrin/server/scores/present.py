@@ -19,6 +19,7 @@ from meldrin.server.scores.schemas import (
     ScoreCap,
     ScoreLine,
     ScorePage,
+    ScoreSides,
     ScoreString,
 )
 
@@ -40,6 +41,9 @@ def score_of(score: Score, *, tolerance: Tolerance) -> ScorePage:
         bias_cents=score.bias_cents,
         well=score.well,
         chord=score.chord,
+        practice=score.practice,
+        sides=ScoreSides.model_validate(score.sides),
+        finer_cents=score.advice.finer_cents,
         advice=ScoreAdvice(
             sentence=score.advice.sentence,
             button=score.advice.button,

@@ -101,9 +101,19 @@ class ScoreAccuracy(Wire):
     began_worst_cents: Cents
 
 
+class ScoreSides(Wire):
+    """How often low or high was named rightly before the first turn, and what to do about it."""
+
+    right: int
+    of: int
+    advice: str
+
+
 class ScorePage(Wire):
     """The score with its reasons; `points` null in free play. `headline`: how the strings stand.
-    `chord`: what was said after the chord, and whether it was so; empty without.
+    `chord`: what was said after the chord, and whether it was so; empty without. `practice`: why
+    no string is called “by ear”; empty where it may be. `finer_cents`: what to ask of an ear that
+    has got everything right, or null.
     """
 
     headline: str
@@ -119,6 +129,9 @@ class ScorePage(Wire):
     bias_cents: float | None
     well: str
     chord: str
+    practice: str
+    sides: ScoreSides
+    finer_cents: float | None
     advice: ScoreAdvice
 
 

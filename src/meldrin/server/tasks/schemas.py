@@ -202,9 +202,10 @@ class ClassString(Wire):
 
 class ClassPupil(Wire):
     """A line of the table: how often a pupil finished the part; of the attempt that counts, how far
-    off the strings are in the middle and at worst (cents, null without one), how many of how many
-    were judged by ear, the most help, its points, and one thing to change; of a drill the right
-    answers. `attempt`: the newest one, or null.
+    off the strings are in the middle and at worst (cents, null without one), how often low or high
+    was named rightly, how many of how many were tuned by ear (of 0 in practice), the most help, its
+    points, and one thing to change; of a drill the right answers. `attempt`: the newest one, or
+    null.
     """
 
     name: str
@@ -212,6 +213,8 @@ class ClassPupil(Wire):
     middle_cents: float | None
     worst_cents: float | None
     worst: str
+    sides_right: int
+    sides_of: int
     by_ear: int
     by_ear_of: int
     aid: str

@@ -64,11 +64,19 @@ def _brief(result: Score) -> Brief:
         aid=shown[-1] if shown else "read" if "read" in bases else "none",
         median_cents=_finite(accuracy.median_cents),
         worst_cents=_finite(accuracy.worst_cents),
-        worst=accuracy.worst,
+        worst=_worst(result),
+        sides_right=result.sides.right,
+        sides_of=result.sides.of,
         by_ear=result.by_ear,
         by_ear_of=result.judged_by_ear_of,
         technique=_share(result.lines),
     )
+
+
+def _worst(result: Score) -> str:
+    """Return the string that is furthest off, and the side."""
+    worst = next(one for one in result.strings if one.label == result.accuracy.worst)
+    return f"{worst.label} {'low' if worst.pitch_cents < 0.0 else 'high'}"
 
 
 def _share(lines: Sequence[Line]) -> float | None:
@@ -96,6 +104,10 @@ def _figure(exercise: Exercise, result: Score, at: datetime, seconds: float) -> 
         tolerance_cents=limits().tolerances[exercise.tolerance].full_cents,
         habit=result.advice.habit[:40],
         advice=result.advice.sentence[:300] if result.advice.habit else "",
+        practice=result.practice,
+        proves=result.counts_in_a_row,
+        sides_right=result.sides.right,
+        sides_of=result.sides.of,
         broken=tuple(
             Broken(line.rule, round(min(1.0, line.broken), 3))
             for line in result.lines
@@ -127,7 +139,7 @@ def _near(cents: float | None) -> float | None:
 
 BENCH: Final = Kind[Exercise, State, Action, Score](
     practice=bench.BENCH,
-    engine=5,
+    engine=6,
     columns=_columns,
     kept=with_instrument,
     name=exercise_name,

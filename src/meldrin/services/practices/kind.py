@@ -29,7 +29,9 @@ class Columns:
 class Brief:
     """What a list shows of a result: the help that gave most away, how far off the strings were in
     the middle and at worst (cents; None where they were slack), how many were judged by ear, and
-    the share of technique that was right (0 to 1, None where it was not looked at).
+    the share of technique that was right (0 to 1, None where it was not looked at). `worst`: the
+    string that was worst, and its side. `sides_right`, `sides_of`: how often low or high was named
+    rightly before the first turn.
     """
 
     aid: str
@@ -39,6 +41,8 @@ class Brief:
     by_ear: int
     by_ear_of: int
     technique: float | None = None
+    sides_right: int = 0
+    sides_of: int = 0
 
 
 @dataclass(frozen=True)

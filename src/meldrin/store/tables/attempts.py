@@ -75,6 +75,8 @@ class ResultRow(Table):
     by_ear: Mapped[int]
     by_ear_of: Mapped[int]
     technique: Mapped[float | None] = mapped_column(Double)
+    sides_right: Mapped[int] = mapped_column(server_default="0")
+    sides_of: Mapped[int] = mapped_column(server_default="0")
     record: Mapped[str] = mapped_column(LONGTEXT)
 
 

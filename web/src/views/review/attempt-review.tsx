@@ -217,6 +217,8 @@ function Earlier({ page }: { page: AttemptPage }) {
   );
 }
 
+const IN_A_ROW = 4;
+
 function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
   const navigate = useNavigate();
   const [erasing, setErasing] = useState(false);
@@ -271,12 +273,15 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
               <p className="well">{Math.round(outcome.points ?? 0)} points of 100.</p>
             </>
           ) : (
-            <Facts outcome={outcome} />
+            <>
+              <Facts outcome={outcome} />
+              {outcome.practice ? <p className="well">{practiceWords(page, outcome)}</p> : null}
+            </>
           )}
         </div>
         <Change aria-label="What to change">
-          {outcome.caps.map((cap) => (
-            <p key={`${cap.kind} ${cap.string}`} className="cap">
+          {outcome.caps.slice(0, 1).map((cap) => (
+            <p key={cap.kind} className="cap">
               {cap.sentence}
             </p>
           ))}
@@ -284,6 +289,7 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
           <p className="advice">
             <Terms text={advice.sentence} />
           </p>
+          {outcome.sides.advice ? <p>{outcome.sides.advice}</p> : null}
           {page.by ? null : (
             <div>
               <Button
@@ -379,6 +385,13 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
   );
 }
 
+/** Why nothing is called “by ear”; where such starts count together, how many there are. */
+function practiceWords({ in_a_row }: AttemptPage, { practice }: ScorePage): string {
+  if (in_a_row === null) return practice;
+  if (in_a_row >= IN_A_ROW) return "Four such starts in a row, by ear alone.";
+  return `${practice} So far: ${in_a_row}.`;
+}
+
 /** Accuracy, ear and points in large numbers. */
 function Facts({ outcome }: { outcome: ScorePage }) {
   const { accuracy } = outcome;
@@ -390,11 +403,19 @@ function Facts({ outcome }: { outcome: ScorePage }) {
     <FactList>
       <Fact words="cents off, the typical string" size={accuracy.median_cents} />
       <Fact words={`cents off, the worst (${accuracy.worst}${side})`} size={accuracy.worst_cents} />
-      {outcome.by_ear_of ? (
+      {outcome.by_ear_of && !outcome.practice ? (
         <div>
-          <dt>judged by ear alone</dt>
+          <dt>tuned by ear alone</dt>
           <dd>
             {outcome.by_ear} of {outcome.by_ear_of}
+          </dd>
+        </div>
+      ) : null}
+      {outcome.sides.of ? (
+        <div>
+          <dt>times the right side named</dt>
+          <dd>
+            {outcome.sides.right} of {outcome.sides.of}
           </dd>
         </div>
       ) : null}

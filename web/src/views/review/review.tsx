@@ -141,14 +141,15 @@ function pointsWords(attempt: Attempt): string {
 /** Help, ear and accuracy of one attempt; of an earlier version's only that it is one. */
 function Brief({ attempt }: { attempt: Attempt }) {
   const { brief } = attempt;
-  if (!brief) return <td colSpan={3}>{attempt.earlier ? "scored by an earlier version" : ""}</td>;
+  if (!brief) return <td colSpan={4}>{attempt.earlier ? "scored by an earlier version" : ""}</td>;
   return (
     <>
-      <td>{attempt.points === null ? "free play" : aboutOf("bases", brief.aid)}</td>
-      <td>{brief.by_ear_of ? `${brief.by_ear} of ${brief.by_ear_of}` : ""}</td>
       <td>
         {sizeWords(brief.median_cents)}, {brief.worst} {sizeWords(brief.worst_cents)}
       </td>
+      <td>{brief.sides_of ? `${brief.sides_right} of ${brief.sides_of}` : ""}</td>
+      <td>{attempt.points === null ? "free play" : aboutOf("bases", brief.aid)}</td>
+      <td>{brief.by_ear_of ? `${brief.by_ear} of ${brief.by_ear_of}` : ""}</td>
     </>
   );
 }
@@ -262,10 +263,11 @@ export function Review() {
               <tr>
                 <th scope="col">Exercise</th>
                 <th scope="col">Started</th>
-                <th scope="col">Points of 100</th>
+                <th scope="col">Typical, worst string</th>
+                <th scope="col">Side named</th>
                 <th scope="col">Help</th>
                 <th scope="col">By ear</th>
-                <th scope="col">Typical, worst string</th>
+                <th scope="col">Points of 100</th>
               </tr>
             </thead>
             <tbody>
@@ -284,8 +286,8 @@ export function Review() {
                     )}
                   </td>
                   <td>{dayAndTime(attempt.created_at)}</td>
-                  <td>{pointsWords(attempt)}</td>
                   <Brief attempt={attempt} />
+                  <td>{pointsWords(attempt)}</td>
                 </tr>
               ))}
             </tbody>

@@ -151,6 +151,7 @@ function Pupils({ page }: { page: ClassPage }) {
               <>
                 <th scope="col">Middle</th>
                 <th scope="col">Worst</th>
+                <th scope="col">Side named</th>
                 <th scope="col">By ear</th>
                 <th scope="col">One thing to change</th>
               </>
@@ -178,6 +179,7 @@ function Pupils({ page }: { page: ClassPage }) {
                       ? "–"
                       : `${one.worst_cents.toFixed(one.worst_cents < 10 ? 1 : 0)}, ${one.worst}`}
                   </td>
+                  <td>{one.sides_of > 0 ? `${one.sides_right} of ${one.sides_of}` : "–"}</td>
                   <td>{one.by_ear_of > 0 ? `${one.by_ear} of ${one.by_ear_of}` : "–"}</td>
                   <td>{one.change || "–"}</td>
                 </>

@@ -251,15 +251,18 @@ export function Workbench(props: WorkbenchProps) {
             mayJudge={scene.may_judge}
             mayDecide={scene.may_decide}
             isJudged={scene.judged.includes(scene.stage)}
+            mayPutOut={scene.may_put_out}
             keys={{
               low: keyWords(by("low").key),
               in_tune: keyWords(by("in-tune").key),
               high: keyWords(by("high").key),
               unsure: keyWords(by("unsure").key),
+              putOut: keyWords(by("put-out").key),
             }}
             onVerdict={bench.judge}
             onDecide={bench.decide}
             onCents={bench.moreCents}
+            onPutOut={() => bench.act({ kind: "put_out" })}
           />
         ) : isFault ? (
           <FaultPart bench={bench} />

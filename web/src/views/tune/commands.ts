@@ -348,6 +348,14 @@ export function commandsOf(bench: Bench): Command[] {
       run: () => bench.decide("unsure"),
     },
     {
+      id: "put-out",
+      words: `Put ${sounded} out again, by ear`,
+      key: "q",
+      allowed: scene.may_put_out,
+      fits: page.stages.some((one) => one.kind === "step" && !one.by_tuner),
+      run: (pressedAt) => act({ kind: "put_out" }, pressedAt),
+    },
+    {
       id: "fewer",
       words: "Fewer cents",
       key: ",",

@@ -57,7 +57,13 @@ export function Ending({ page, scene, checked, isOpen, onClose, onAct }: EndingP
           <thead>
             <tr>
               <th scope="col">String</th>
-              {shown ? <th scope="col">The tuner shows</th> : null}
+              {shown ? (
+                <>
+                  <th scope="col">The tuner shows</th>
+                  <th scope="col">It should show</th>
+                  <th scope="col">So it is</th>
+                </>
+              ) : null}
               {minute ? <th scope="col">After a minute of playing</th> : null}
             </tr>
           </thead>
@@ -70,7 +76,13 @@ export function Ending({ page, scene, checked, isOpen, onClose, onAct }: EndingP
                 <tr key={number}>
                   <th scope="row">{capital(labelOf(page, number))}</th>
                   {shown ? (
-                    <td>{read?.name ? `${read.name}, ${howFar(read.cents, 1)}` : "no note"}</td>
+                    <>
+                      <td>{read?.name ? noteWords(read.name, read.cents) : "no note"}</td>
+                      <td>{read ? noteWords(read.should_name, read.should_cents) : ""}</td>
+                      <td>
+                        <strong>{howFar(read?.off_cents ?? null, 1)}</strong>
+                      </td>
+                    </>
                   ) : null}
                   {minute ? <td>{movedWords(moved)}</td> : null}
                 </tr>
@@ -101,6 +113,12 @@ export function Ending({ page, scene, checked, isOpen, onClose, onAct }: EndingP
       </Choices>
     </Dialog>
   );
+}
+
+/** As a tuner shows it: the note, and how many cents above or below. */
+function noteWords(name: string, cents: number | null): string {
+  if (cents === null || Math.abs(cents) < 0.05) return name;
+  return `${name} ${cents < 0 ? "−" : "+"}${Math.abs(cents).toFixed(1)}`;
 }
 
 function movedWords(cents: number): string {

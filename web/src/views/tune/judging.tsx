@@ -84,10 +84,13 @@ export type JudgeProps = {
   /** Before the first turn: it can still be said which way it is out. */
   mayDecide: boolean;
   isJudged: boolean;
-  keys: { low: string; in_tune: string; high: string; unsure: string };
+  /** Help has shown it: it can be put out again, to do it by ear. */
+  mayPutOut: boolean;
+  keys: { low: string; in_tune: string; high: string; unsure: string; putOut: string };
   onVerdict: (verdict: Verdict) => void;
   onDecide: (verdict: "low" | "high" | "unsure") => void;
   onCents: (by: number) => void;
+  onPutOut: () => void;
 };
 
 /** Say how the string is, before anything tells: which way before the first turn, and how far after
@@ -143,6 +146,11 @@ export function Judge(props: JudgeProps) {
           )}
         </>
       )}
+      {props.mayPutOut ? (
+        <Button hint={keys.putOut} onPress={props.onPutOut}>
+          Put it out again, by ear
+        </Button>
+      ) : null}
     </Group>
   );
 }

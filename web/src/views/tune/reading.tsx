@@ -150,6 +150,7 @@ type TunerProps = { scene: Scene; shown: SessionState["shown"]; onTuner: () => v
 /** What the tuner shows: the note first, then the offset, and how it is set. */
 function TunerReading({ scene, shown, onTuner }: TunerProps) {
   const words = shown ? howFar(shown.cents, 1) : "";
+  const should = shown?.should_cents ? howFar(shown.should_cents, 1) : null;
   const [, note, octave] = /^(.*?)(-?\d+)?$/.exec(shown?.name ?? "") ?? [];
   return (
     <>
@@ -162,11 +163,18 @@ function TunerReading({ scene, shown, onTuner }: TunerProps) {
         ) : (
           <strong>–</strong>
         )}
+        {should ? <span data-testid="should-show">Should show {should}</span> : null}
         <Button weight="bare" onPress={onTuner}>
           Tuner at {scene.tuner.a4_hz} Hz, {MODES[scene.tuner.mode].toLowerCase()}
         </Button>
       </Panel>
-      <Spoken words={shown ? `The tuner shows ${shown.name}, ${words}` : ""} />
+      <Spoken
+        words={
+          shown
+            ? `The tuner shows ${shown.name}, ${words}${should ? `; it should show ${should}` : ""}`
+            : ""
+        }
+      />
     </>
   );
 }

@@ -10,7 +10,7 @@ export type { Link } from "../../realtime/line";
 export type SessionState = LineState & {
   scene: Scene | null;
   /** What the tuner showed last, while its aid is on; null while it hears no one pitch. */
-  shown: { name: string; cents: number } | null;
+  shown: { name: string; cents: number; should_cents: number | null } | null;
   /** All strings as the tuner showed them at the end, once asked for. */
   checked: Schemas["Checked"]["strings"] | null;
 };
@@ -89,7 +89,7 @@ export class Session {
           shown:
             message.name === null || message.cents === null
               ? null
-              : { name: message.name, cents: message.cents },
+              : { name: message.name, cents: message.cents, should_cents: message.should_cents },
         });
         break;
       case "checked":

@@ -1,0 +1,104 @@
+"""Who wins without hearing: deaf players of fixed rules on drawn starts, and beginners who hear."""
+
+from collections.abc import Iterable, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+from tests.core.cheaters import RULES, by_rule
+
+from meldrin.core.bench import Exercise, StartKind, with_start
+from meldrin.core.bench.limits import Tolerance
+from meldrin.core.learner import Ear, Learner, practise
+from meldrin.core.scoring import score
+
+WON: Final = 60.0  # points: an attempt that went well
+MANY: Final = (
+    ("guitar", "unison"),
+    ("violin", "fifths"),
+    ("viola", "each"),
+    ("mandolin", "each"),
+    ("bass", "harmonics"),
+    ("cello", "mixed"),
+)
+ONE: Final = (("guitar", "unison"), ("viola", "fifths"))
+BALANCED: Final[tuple[StartKind, ...]] = ("hair", "month", "group")
+# Who has just begun: hears the side of 10 to 30 cents, and beats down to one in two seconds.
+BEGINNERS: Final = tuple(
+    Learner(Ear(cents, hz, spread=0.3), hand=0.25, smallest_cents=1.0)
+    for cents, hz in ((10.0, 0.3), (20.0, 0.5), (30.0, 0.7))
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Points:
+    """What players have got, by what they did."""
+
+    by_rule: dict[str, list[float]]
+
+    def worst(self, of: str) -> float:
+        """The most that any rule gets: “mean”, “share under 40” (the least of it), “won”."""
+        found = [np.array(one) for one in self.by_rule.values()]
+        match of:
+            case "mean":
+                return max(float(one.mean()) for one in found)
+            case "under 40":
+                return min(float((one < 40.0).mean()) for one in found)
+            case _:
+                return max(float((one >= WON).mean()) for one in found)
+
+
+def deaf(
+    cases: Sequence[tuple[str, str]],
+    starts: Sequence[StartKind],
+    tolerances: Sequence[Tolerance],
+    seeds: Iterable[int],
+) -> Points:
+    """Return the points of every fixed rule, over all these attempts."""
+    jobs = [
+        (name, instrument, method, start, tolerance, seed)
+        for name in RULES
+        for instrument, method in cases
+        for start in starts
+        for tolerance in tolerances
+        for seed in seeds
+    ]
+    found: dict[str, list[float]] = {name: [] for name in RULES}
+    with ProcessPoolExecutor() as pool:
+        for job, points in zip(jobs, pool.map(_deaf, jobs, chunksize=32), strict=True):
+            found[job[0]].append(points)
+    return Points(found)
+
+
+def _deaf(job: tuple[str, str, str, StartKind, Tolerance, int]) -> float:
+    name, instrument, method, start, tolerance, seed = job
+    made = with_start(Exercise(instrument, method, start, 0, tolerance=tolerance), seed=seed)
+    return score(made, by_rule(made, RULES[name])).points or 0.0
+
+
+def beginners_capped(
+    cases: Sequence[tuple[str, str]],
+    starts: Sequence[StartKind],
+    tolerances: Sequence[Tolerance],
+    seeds: Iterable[int],
+) -> tuple[int, int]:
+    """Return how many attempts of beginners who hear are capped as luck, of how many."""
+    jobs = [
+        (who, instrument, method, start, tolerance, seed)
+        for who in range(len(BEGINNERS))
+        for instrument, method in cases
+        for start in starts
+        for tolerance in tolerances
+        for seed in seeds
+    ]
+    with ProcessPoolExecutor() as pool:
+        capped = list(pool.map(_capped, jobs, chunksize=16))
+    return sum(capped), len(capped)
+
+
+def _capped(job: tuple[int, str, str, StartKind, Tolerance, int]) -> bool:
+    who, instrument, method, start, tolerance, seed = job
+    made = with_start(Exercise(instrument, method, start, 0, tolerance=tolerance), seed=seed)
+    caps = score(made, practise(made, BEGINNERS[who], seed=seed)).caps
+    return any(cap.kind == "luck" for cap in caps)
