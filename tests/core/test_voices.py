@@ -221,7 +221,7 @@ class FalseStrings(unittest.TestCase):
         _, (start,) = struck(state, 1)
         first = start.table.frequencies_hz[0]
         expected = first * (2 ** (3 / 1200) - 1)
-        self.assertAlmostEqual(expected, 0.57, delta=0.015)  # the string is up to 35 cents out
+        self.assertAlmostEqual(expected, 0.57, delta=0.017)  # the string is up to 48 cents out
         samples = render([(0.0, start)], duration_s=6.0, sample_rate=RATE)
         measured = measured_beat_hz(samples, near_hz=first, expected_hz=expected)
         self.assertAlmostEqual(measured, expected, delta=0.02)

@@ -10,7 +10,7 @@ from meldrin.wire import model_of
 
 # What is drawn or kept with an attempt and not told, and what travels in another form.
 NOT_TOLD = (
-    "instrument_id", "instrument_text", "seed", "out_times", "starts", "fresh", "behaviours",
+    "instrument_id", "instrument_text", "seed", "out_times", "rules", "fresh", "behaviours",
 )  # fmt: skip
 
 

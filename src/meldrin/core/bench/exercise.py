@@ -95,7 +95,7 @@ class Exercise:
     numbers: whether beats are shown as numbers too.
     decides: whether the learner says low, high or cannot tell before a string's first turn.
     out_times: how many times as far out as usual the strings began in starts of version 1.
-    starts: the version of the rule that draws the start.
+    rules: the version of the rules by which its start is drawn and its plan is made.
     fresh: the server has drawn the start for this learner, who had not met it.
     instrument_text: the instrument's own data, as a file of the catalogue holds it, so that it
         stays what it was; empty: the catalogue's.
@@ -130,7 +130,7 @@ class Exercise:
     numbers: bool = False
     decides: bool = True
     out_times: float = 1.0
-    starts: Literal[1, 2] = 2
+    rules: Literal[1, 2] = 2
     fresh: bool = False
     instrument_text: str = ""
 
@@ -240,7 +240,7 @@ class Exercise:
     @property
     def sources(self) -> tuple[Source, ...]:
         """What can sound the reference, the usual one first."""
-        sources = sources_of(self.plan)
+        sources = sources_of(self.plan, rules=self.rules)
         if self.start != "group":
             return sources
         return tuple(sorted((one for one in sources if one not in NO_GROUP), key=playing_first))
@@ -286,6 +286,8 @@ class Exercise:
             only=self.string_out,
             came_from=self.came_from if self.start == "retune" else "",
             frame_gives=frame_gives,
+            source=self.source if self.rules > 1 else "",
+            stretched=self.rules > 1,
         )
 
 
@@ -311,7 +313,7 @@ def drawn_string(count: int, seed: int) -> int:
 
 def with_start(exercise: Exercise, *, seed: int) -> Exercise:
     """Return the exercise with a start drawn by this seed, by the rule of today."""
-    return replace(exercise, seed=seed, out_times=1.0, starts=2, fresh=False)
+    return replace(exercise, seed=seed, out_times=1.0, rules=2, fresh=False)
 
 
 def _write(exercise: Exercise) -> Record:
@@ -351,8 +353,8 @@ def _renamed(values: Record) -> Record:
 
 
 def _drawn_as_before(values: Record) -> Record:
-    """Return an exercise of version 4 as version 5 has it: its start is drawn as it was then."""
-    return {"starts": 1, **values}
+    """Return an exercise of version 4 as version 5 has it: it begins and is planned as it was."""
+    return {"rules": 1, **values}
 
 
 EXERCISES: Final = Shape[Exercise](

@@ -11,7 +11,7 @@ from meldrin.core.bench.state import Ringing, State
 from meldrin.core.methods import Check, Side, Step
 from meldrin.core.pitch import cents_between, shifted_by_cents
 from meldrin.core.sound.partials import Series, string_series
-from meldrin.core.sound.references import partial_place
+from meldrin.core.sound.references import partial_place, reference_series
 from meldrin.core.strings import semitones_at, sounding_hz
 from meldrin.core.units import semitones_of_cents
 
@@ -155,7 +155,7 @@ def planned_hz(state: State, touch: Side, *, on_target: bool = False) -> float:
     """
     if touch.string is None:
         assert touch.hz is not None
-        return touch.hz * touch.partial
+        return _of_reference(state, touch.hz, touch.partial)
     number, rig = touch.string, state.rig
     strain = rig.target_strains[number - 1] if on_target else state.strain(number)
     if strain <= 0.0:
@@ -223,10 +223,17 @@ def _series(
 def _partial_hz(state: State, ringing: Ringing, partial: int, touch: Side | None = None) -> float:
     if ringing.string is None:
         over = 1.0 if touch is None else _over_first(state, touch)
-        return ringing.hz * over * partial
+        return _of_reference(state, ringing.hz * over, partial)
     if state.strain(ringing.string) <= 0.0:
         return 0.0
     return voice_series(state, ringing).partial_hz(partial)
+
+
+def _of_reference(state: State, hz: float, partial: int) -> float:
+    """Return where a partial of the reference lies, as it sounds, its first at `hz`."""
+    if state.exercise.rules == 1:  # it was reckoned as a multiple then
+        return hz * partial
+    return reference_series(state.rig.source, hz=hz).partial_hz(partial)
 
 
 def _over_first(state: State, touch: Side) -> float:

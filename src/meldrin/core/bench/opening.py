@@ -107,13 +107,13 @@ def foreseen_cents(exercise: Exercise) -> tuple[float, ...]:
     """
     count = len(exercise.instrument.strings)
     match exercise.start:
-        case "high" if exercise.starts > 1:
+        case "high" if exercise.rules > 1:
             full = limits().tolerances[exercise.tolerance].full_cents
             middle = sum(min(MOST_HIGH_CENTS, times * full) for times in HIGH_TIMES) / 2.0
             return (middle,) * count
-        case "damp" if exercise.starts > 1:
+        case "damp" if exercise.rules > 1:
             return (DAMP_DAYS_CENTS,) * count
-        case "retune" if exercise.starts > 1:
+        case "retune" if exercise.rules > 1:
             came = tuning_said(exercise.instrument, exercise.came_from).midis
             return tuple(
                 cents_of_semitones(before - after)
@@ -130,7 +130,7 @@ def _offsets_cents(rig: Rig) -> list[float]:
     a stored attempt relies on.
     """
     exercise = rig.exercise
-    if exercise.starts == 1:
+    if exercise.rules == 1:
         return first_offsets_cents(rig)
     draw = random.Random(exercise.seed)
 

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import Final
+from typing import Final, Literal
 
 from meldrin.core.catalogue import Instrument, instrument, instrument_of, tuning_said
 from meldrin.core.errors import Code, MeldrinError
@@ -22,6 +22,8 @@ class Planned:
     only: the one string that is out, or 0.
     came_from: the tuning that a retuning starts from, or empty.
     frame_gives: whether strings turned later move those turned before.
+    source, stretched: what sounds the reference, “” for the usual one, and whether its own partials
+        are minded.
     """
 
     instrument_id: str
@@ -35,6 +37,8 @@ class Planned:
     only: int
     came_from: str
     frame_gives: bool
+    source: Source | Literal[""] = ""
+    stretched: bool = True
 
 
 @lru_cache(maxsize=256)
@@ -66,6 +70,8 @@ def plan_of(key: Planned) -> Plan:
         tuning_said(made, key.tuning),
         key.a4_hz,
         temperament=temperament,
+        source=key.source,
+        stretched=key.stretched,
         **key.options.chosen(),
     )
     if key.method in (FREE, FAULT):
@@ -104,9 +110,15 @@ def playing_first(source: Source) -> int:
     return ("player", "oboe").index(source) if source in ("player", "oboe") else 2
 
 
-def sources_of(plan: Plan) -> tuple[Source, ...]:
-    """Return what can sound a plan's reference, the usual one first."""
-    sounded: tuple[Source, ...] = ("piano", "pipe", "oboe", "player", "tone")
+def sources_of(plan: Plan, *, rules: int = 2) -> tuple[Source, ...]:
+    """Return what can sound a plan's reference, the usual one first.
+
+    That is a pipe, whose partials are exact; a piano's are not, and attempts by the first rules
+    began with it.
+    """
+    sounded: tuple[Source, ...] = ("pipe", "piano", "oboe", "player", "tone")
+    if rules == 1:
+        sounded = ("piano", "pipe", "oboe", "player", "tone")
     match plan.reference.kind:
         case "drone":
             return ("drone",)

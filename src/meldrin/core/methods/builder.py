@@ -27,7 +27,13 @@ from meldrin.core.pitch import (
     shifted_by_cents,
 )
 from meldrin.core.sound.partials import AUDIBLE, PartialTable, Series, string_series
-from meldrin.core.sound.references import Source, partial_place, reference
+from meldrin.core.sound.references import (
+    Source,
+    partial_place,
+    reference,
+    reference_series,
+    stretched_cents,
+)
 from meldrin.core.sound.stroke import stroke
 from meldrin.core.sound.together import (
     as_loud_by,
@@ -55,6 +61,9 @@ LISTENING_CENTS = 2.0
 # more, since a string may stand beside its note.
 DEEP: Final = 0.55
 MOST_PARTED_CENTS: Final = 3.0
+MOST_STRETCHED_CENTS: Final = 0.5  # by which a reference's partial may lie beside its multiple
+SHIMMER = " A piano’s upper tones are sharp: match its lowest tone, not the shimmer."
+OF_A_PIANO = " With a piano match its lowest tone instead, not the shimmer."
 TIMES: Final = (1, 2, 3, 4, 6, 8)  # octaves and fifths above, which an ear finds
 HIGHEST_OF_REFERENCE: Final = 10
 HIGHEST_OF_STRING: Final = 12
@@ -198,8 +207,10 @@ class Builder:
         return found
 
     def _heard_there(self, own: Side, other: Side) -> bool:
-        if self.reference.kind == "fork" and other.string is None:
+        if other.string is None and "fork" in self._sources():
             return False  # it has one tone
+        if self.wanted.source == "piano" and self._piano_cents(other) > MOST_STRETCHED_CENTS:
+            return False  # still would leave the note beside itself
         highest = [
             HIGHEST_OF_REFERENCE
             if side.string is None
@@ -213,6 +224,14 @@ class Builder:
             and other.partial <= highest[1]
             and self._meeting_hz(other) <= HIGHEST_MEETING_HZ
         )
+
+    def _shimmer(self, own: Side, other: Side) -> str:
+        """Return what to mind where a piano's stretch could lead the ear astray."""
+        if other.string is not None or self.reference.kind in ("fork", "drone"):
+            return ""
+        if self.wanted.source == "piano" and min(self._depths(own, other)) < DEEP:
+            return SHIMMER
+        return OF_A_PIANO if self._piano_cents(other) > MOST_STRETCHED_CENTS else ""
 
     def _depths(self, own: Side, other: Side) -> Iterator[float]:
         """Yield the mean depth of their beat while one listens, by each of the sounds that a
@@ -265,7 +284,20 @@ class Builder:
 
     def _sources(self) -> tuple[Source, ...]:
         kind = self.reference.kind
-        return (kind,) if kind in ("fork", "drone") else TONES
+        if kind in ("fork", "drone"):
+            return (kind,)
+        return (self.wanted.source,) if self.wanted.source else TONES
+
+    def _piano_cents(self, side: Side) -> float:
+        """Return how far a piano's partial lies above the multiple of its first, in cents; 0 for a
+        string, and for a reference that is no piano.
+        """
+        if side.string is not None or self.reference.kind in ("fork", "drone"):
+            return 0.0
+        if not self.wanted.stretched or self.wanted.source not in ("", "piano"):
+            return 0.0
+        assert side.hz is not None
+        return stretched_cents("piano", hz=side.hz, partial=side.partial)
 
     def _table(self, side: Side) -> PartialTable:
         """Return how a string sounds on this instrument, tuned where it is wanted."""
@@ -337,6 +369,7 @@ class Builder:
             plain = own.partial
             own, other = self.clearest(own, other)
             instruction += self._higher(own, over=plain)
+            instruction += self._shimmer(own, other)
         assert own.string is not None
         offset = self._offset(own, other)
         other_hz = self._hz(other)
@@ -612,6 +645,8 @@ class Builder:
     def _hz(self, touch: Side) -> float:
         if touch.string is None:
             assert touch.hz is not None
+            if self.wanted.source and self.wanted.stretched:
+                return reference_series(self.wanted.source, hz=touch.hz).partial_hz(touch.partial)
             return touch.hz * touch.partial
         locked = self._locked(touch)
         return locked * sounding_hz(

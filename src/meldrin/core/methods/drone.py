@@ -4,6 +4,7 @@ The tonic strings come first, then octaves, fifths, fourths and thirds; sympathe
 the scale of the piece. What is left are just intervals over the tonic.
 """
 
+from collections.abc import Sequence
 from fractions import Fraction
 from itertools import pairwise
 from typing import Final
@@ -17,6 +18,7 @@ from meldrin.core.methods.plan import Plan, Reference, Side
 from meldrin.core.methods.reference import MIDDLE_MIDI, in_order, needs_a_source
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.pitch import equal_tempered_hz
+from meldrin.core.sound.references import HIGHEST_OF_DRONE
 from meldrin.core.temperament import Temperament, Tone
 from meldrin.core.words import capital, with_article
 
@@ -25,6 +27,7 @@ DEGREES = (
     "flat sixth", "sixth", "flat seventh", "seventh",
 )  # fmt: skip
 FIFTH = Fraction(3, 2)
+HIGHEST_BETWEEN = 8  # of the partials at which two strings meet
 LOW_MIDI = 32  # a bass has a drone that lies lower, nearer its own partials
 
 
@@ -38,10 +41,30 @@ def drone(wanted: Wanted) -> Plan:
     temperament = wanted.temperament or Temperament("just", tonic=tonic)
     builder = Builder(wanted, temperament, reference)
     ranked = sorted(leaders(wanted.instrument), key=lambda one: _rank(wanted, tonic, one))
+    tuned: list[int] = []
     for number in in_order(wanted, ranked):
         own, other = _closest(builder, number)
         label = builder.label(number)
         degree = DEGREES[(wanted.tuning.midi(number) - tonic) % 12]
+        partner = None
+        if (
+            wanted.stretched and other.partial > HIGHEST_OF_DRONE
+        ):  # nothing of the drone is there to meet
+            partner = _partner(builder, number, tuned)
+        tuned.append(number)
+        if partner is not None:
+            own, other = partner
+            old = builder.label(other.string or 0)
+            builder.step(
+                own,
+                other,
+                title=f"{capital(label)}: the {degree}, from {old}",
+                instruction=(
+                    f"The {degree} meets nothing in the drone. Play the open {old} and {label}"
+                    f" together. Turn the peg of {label} {builder.goal(own, other)}."
+                ),
+            )
+            continue
         where = ""
         if own.partial > 1:
             where = (
@@ -100,6 +123,22 @@ def _closest(builder: Builder, number: int) -> tuple[Side, Side]:
     own = builder.open(number, over.denominator)
     hz = Tone(ratio).hz(builder.reference.hz)
     return own, builder.sounded(over.numerator, hz=hz)
+
+
+def _partner(builder: Builder, number: int, tuned: Sequence[int]) -> tuple[Side, Side] | None:
+    """Return the lowest partials at which the string meets one that is tuned already, or None where
+    none is low enough to be heard.
+    """
+    options = []
+    for old in tuned:
+        over = builder.just_ratio_over_reference(number) / builder.just_ratio_over_reference(old)
+        options.append((max(over.numerator, over.denominator), over, old))
+    if not options:
+        return None
+    highest, over, old = min(options)
+    if highest > HIGHEST_BETWEEN:
+        return None
+    return builder.open(number, over.denominator), builder.open(old, over.numerator)
 
 
 def _interval(builder: Builder, number: int, degree: str) -> str:

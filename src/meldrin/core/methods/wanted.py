@@ -8,6 +8,7 @@ from typing_extensions import Doc
 from meldrin.core.catalogue import Instrument, Tuning, check_tuning
 from meldrin.core.errors import Code, MeldrinError, one_of
 from meldrin.core.pitch import Naming, checked_a4_hz
+from meldrin.core.sound.references import Source
 from meldrin.core.temperament import Temperament
 
 Order = Literal["usual", "up", "down", "ear_first"]
@@ -39,6 +40,9 @@ class Wanted(Options):
     temperament: where the notes lie, or None for the method's own.
     tonic: pitch class for a drone, 0 (C) to 11 (B), or None for the tuning's own.
     far: strings known to be far out, in the order they are to be tuned.
+    source: what sounds the reference, or “” where that is not known: then the plan holds for all.
+    stretched: whether it is minded that a piano's partials are spread; plans before 2026-12-01 were
+        made without.
     aims_cents: how far below its note (0 or less) each string is left at its turn, string 1 first,
         because those turned later lift it; empty for none.
 
@@ -53,6 +57,8 @@ class Wanted(Options):
     temperament: Temperament | None = None
     tonic: int | None = None
     far: tuple[int, ...] = ()
+    source: Source | Literal[""] = ""
+    stretched: bool = True
     aims_cents: tuple[float, ...] = ()
 
     def __post_init__(self) -> None:

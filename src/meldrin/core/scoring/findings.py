@@ -148,7 +148,7 @@ def _luck(exercise: Exercise, seen: Watched, rules: Rubric) -> list[Cap]:
     if not seen.sounded:
         return [Cap("nothing_played", 0.0, "Nothing was played, so nothing was heard.")]
     tolerances = [exercise.tolerance]
-    if exercise.starts == 1:  # strings began as far out for a finer one, which was no luck
+    if exercise.rules == 1:  # strings began as far out for a finer one, which was no luck
         tolerances.append(USUAL_TOLERANCE)
     full = max(rules.tolerances[one].full_cents for one in tolerances)
     if all(abs(cents) <= full for cents in seen.match_began_cents):

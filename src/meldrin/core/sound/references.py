@@ -1,7 +1,7 @@
 """What pitch is taken from: a fork, a pipe, a piano, an oboe, a player, a drone, a tuner’s tone.
 
 Partial n of every one but the fork stands in place n of its table; a drone has its fifth’s partials
-after the tonic’s.
+after the tonic’s, and then the highest of both.
 """
 
 import math
@@ -12,8 +12,9 @@ from typing import Final, Literal, get_args
 
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import checked_hz
-from meldrin.core.sound.partials import BOW_UNSTEADY, Noise, PartialTable
+from meldrin.core.sound.partials import BOW_UNSTEADY, Noise, PartialTable, Series
 from meldrin.core.sound.timbre import HIGHEST_HZ
+from meldrin.core.units import cents_of_ratio
 
 Source = Literal["fork", "pipe", "piano", "oboe", "player", "drone", "tone"]
 SOURCES: Final[tuple[Source, ...]] = get_args(Source)
@@ -30,6 +31,7 @@ FORK_LEVEL: Final = 0.05  # near the fourth partial of a plucked A string, so th
 FORK_CLANG_RATIO: Final = 6.267  # second mode of a clamped bar over its first (Rayleigh, 1877)
 LEVEL: Final = 0.16  # sum of amplitudes of a lasting tone
 DRONE_PARTIALS: Final = 10
+HIGHEST_OF_DRONE: Final = 16  # the flat seventh, 16/9, meets the tonic there
 FIFTH: Final = Fraction(3, 2)
 
 
@@ -71,8 +73,33 @@ def partial_place(source: Source, *, partial: int, over_first: float) -> int:
     `over_first`: the ratio of the note listened to over the table’s first partial; only a drone
     has a second one, its fifth.
     """
-    fifth = source == "drone" and abs(over_first - float(FIFTH)) < 1e-3
-    return partial + (DRONE_PARTIALS if fifth else 0)
+    if source != "drone":
+        return partial
+    fifth = abs(over_first - float(FIFTH)) < 1e-3
+    if partial <= DRONE_PARTIALS:
+        return partial + (DRONE_PARTIALS if fifth else 0)
+    higher = HIGHEST_OF_DRONE - DRONE_PARTIALS
+    return partial + DRONE_PARTIALS + (higher if fifth else 0)
+
+
+def reference_series(source: Source, *, hz: float) -> Series:
+    """Return where the partials of a reference lie whose first lies at `hz`: exact multiples but
+    for a piano, whose stiff strings spread them.
+    """
+    stiffness = _piano_stiffness(hz) if source == "piano" else 0.0
+    return Series(hz / math.sqrt(1.0 + stiffness), stiffness)
+
+
+def stretched_cents(source: Source, *, hz: float, partial: int) -> float:
+    """Return how far a partial of a reference lies above the multiple of its first, in cents."""
+    return cents_of_ratio(reference_series(source, hz=hz).partial_hz(partial) / (partial * hz))
+
+
+def _piano_stiffness(hz: float) -> float:
+    """Return the inharmonicity B of a piano's strings at this note: in the middle of a keyboard,
+    growing upwards.
+    """
+    return 4e-4 * math.pow(hz / 261.6, 1.5)
 
 
 def fork(*, hz: float, held_wrong: bool = False) -> PartialTable:
@@ -176,7 +203,7 @@ def _piano(hz: float) -> PartialTable:
     and then long (Weinreich, 1977); struck at an eighth of its length, where the eighth is silent.
     """
     count = _count(hz)
-    inharmonicity_b = 4e-4 * (hz / 261.6) ** 1.5  # in the middle of a keyboard, growing upwards
+    series = reference_series("piano", hz=hz)
     sizes = [
         max(0.02, abs(math.sin(math.pi * n / 8.0))) * math.exp(-0.3 * (n - 1))
         for n in range(1, count + 1)
@@ -185,8 +212,8 @@ def _piano(hz: float) -> PartialTable:
     first = [scale * size for size in sizes]
     decays = [0.7 / (1.0 + 0.25 * n) for n in range(count)]
     return PartialTable(
-        fundamental_hz=hz / math.sqrt(1.0 + inharmonicity_b),
-        stiffness=inharmonicity_b,
+        fundamental_hz=series.fundamental_hz,
+        stiffness=series.stiffness,
         amplitudes=tuple(0.6 * size for size in first),
         decays_s=tuple(decays),
         second_amplitudes=tuple(0.4 * size for size in first),
@@ -204,6 +231,10 @@ def _drone(hz: float) -> PartialTable:
             numbers.append(n * over)
             amplitudes.append(level / n**0.8)
     scale = LEVEL / sum(amplitudes)
+    for over, level in ((1.0, 1.0), (float(FIFTH), 0.7)):
+        for n in range(DRONE_PARTIALS + 1, HIGHEST_OF_DRONE + 1):
+            numbers.append(n * over)
+            amplitudes.append(level / n**0.8)
     return PartialTable(
         fundamental_hz=hz,
         numbers=tuple(numbers),
