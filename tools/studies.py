@@ -262,8 +262,7 @@ def beat_depths() -> list[Beating]:
         for method in METHODS:
             if not serves(method, Wanted(made, made.tuning())):
                 continue
-            # near its note, as when a slow beat is listened to
-            state = opening(Exercise(made.id, method, "hair", 3, tolerance="together"))
+            state = opening(Exercise(made.id, method, "hair", 3))
             for index, stage in enumerate(state.rig.plan.steps):
                 if not stage.by_tuner:
                     depth = _depth(state, index, stage)

@@ -113,10 +113,10 @@ def playing_first(source: Source) -> int:
 def sources_of(plan: Plan, *, rules: int = 2) -> tuple[Source, ...]:
     """Return what can sound a plan's reference, the usual one first.
 
-    That is a pipe, whose partials are exact; a piano's are not, and attempts by the first rules
-    began with it.
+    That is a tuner's tone, whose partials are exact and beat deepest; a piano's are not, and
+    attempts by the first rules began with it.
     """
-    sounded: tuple[Source, ...] = ("pipe", "piano", "oboe", "player", "tone")
+    sounded: tuple[Source, ...] = ("tone", "piano", "pipe", "oboe", "player")
     if rules == 1:
         sounded = ("piano", "pipe", "oboe", "player", "tone")
     match plan.reference.kind:
