@@ -45,6 +45,7 @@ from meldrin.core.scoring import score
 from meldrin.core.session import Sounds
 from meldrin.server.browser import COOKIE
 from tools.cluster import over_cluster
+from tools.deaf import BALANCED, MANY, ONE, beginners_capped, cheat_study, deaf
 from tools.figures import Figure, machine
 from tools.listeners import GAIN, LISTENERS, drill_study, next_trial_s, one_model
 from tools.load import percentile_ms
@@ -78,6 +79,7 @@ QUIET_PAUSE_S = 0.3
 QUIET_ROUNDS = 15  # steps are short: only a moment without neighbours tells how long they take
 EARS = 300
 EARS_OF_BOTH = 150
+DEAF_SEEDS = 8
 FIRST_SEED = 500  # of the studies; the tests use others
 SEEDS = 8
 TRIALS = 2000
@@ -136,20 +138,11 @@ def _studies() -> list[Figure]:
         measured = f"{right} of {len(costly)}" if costly else "never costs that much"
         what = f"Advice names the habit where it costs 3 points or more ({habit.replace('_', ' ')})"
         figures.append(Figure(what, measured, "at least 9 of 10"))
-    accused = adjust_study(TRIALS, seed=FIRST_SEED)
-    eight = f"{TRIALS} times 8 comparisons of five strings"
     return [
         *figures,
-        Figure(
-            f"adjust: clean comparisons accused ({eight})", f"{accused.falsely:.1%}", "at most 5 %"
-        ),
-        Figure(
-            "adjust: two wrong by 30 cents, something named",
-            f"{accused.named:.0%}",
-            "at least 50 %",
-        ),
-        Figure("adjust: of those, a true one among them", f"{accused.truly:.0%}", "at least 90 %"),
-        Figure("adjust: the most that were named", str(accused.most_named), "at most 3"),
+        *_accusing(),
+        *_deafness(),
+        *_cheats(),
         *_drills(),
         *_one_model(),
         *_practice(),
@@ -157,6 +150,71 @@ def _studies() -> list[Figure]:
         _tuner(),
         _beats(),
         *_recordings(),
+    ]
+
+
+def _accusing() -> list[Figure]:
+    """How often comparisons are accused falsely and rightly."""
+    figures = []
+    for count in (6, 8, 10, 12):
+        found = adjust_study(TRIALS, seed=FIRST_SEED, comparisons=count)
+        of = f"{TRIALS} times {count} comparisons"
+        figures += [
+            Figure(f"adjust: clean ones accused ({of})", f"{found.clean:.1%}", "at most 5 %"),
+            Figure(
+                f"adjust: the same, twice as inexact as was said ({of})",
+                f"{found.twice:.1%}",
+                "at most 10 %",
+            ),
+            Figure(
+                f"adjust: one in ten 3 deviations off, accused ({of})",
+                f"{found.one_in_ten:.1%}",
+                "reported",
+            ),
+            Figure(
+                f"adjust: one 10 deviations off, named ({of})",
+                f"{found.named:.0%}",
+                "at least 40 %" if count > 6 else "nobody: two redundant ones are too few",
+            ),
+            Figure(f"adjust: the most that were named ({of})", str(found.most_named), "at most 3"),
+        ]
+    return figures
+
+
+def _deafness() -> list[Figure]:
+    """Who wins without hearing, and that beginners who hear are not taken for lucky."""
+    figures = []
+    seeds = range(FIRST_SEED, FIRST_SEED + DEAF_SEEDS)
+    for start in (*BALANCED, "high"):
+        many = MANY if start != "group" else MANY[:5]
+        found = deaf(many, (start,), ("settled", "first"), seeds)
+        who = f"deaf by a fixed rule, the luckiest of {len(found.by_rule)} rules; start “{start}”"
+        figures += [
+            Figure(f"Points in the mean: {who}", f"{found.worst('mean'):.1f}", "at most 25"),
+            Figure(f"Under 40 points: {who}", f"{found.worst('under 40'):.0%}", "at least 90 %"),
+        ]
+    one = deaf(ONE, ("one",), ("settled", "first"), range(FIRST_SEED, FIRST_SEED + 60))
+    figures.append(
+        Figure(
+            "One string out, won by the luckiest rule (60 points or more)",
+            f"{one.worst('won'):.0%}",
+            "at most 25 %",
+        )
+    )
+    capped, of = beginners_capped(MANY[:5], BALANCED, ("settled", "first"), seeds)
+    figures.append(Figure("Beginners who hear, capped as luck", f"{capped} of {of}", "none"))
+    return figures
+
+
+def _cheats() -> list[Figure]:
+    """What each way to cheat wins, over instruments and methods."""
+    return [
+        Figure(
+            f"Cheat: {one.name}, points in the mean and at most; strings called by ear",
+            f"{one.mean:.0f}, {one.most:.0f}; {one.by_ear}",
+            one.aim,
+        )
+        for one in cheat_study(range(FIRST_SEED, FIRST_SEED + 4))
     ]
 
 

@@ -1,12 +1,25 @@
 """Who wins without hearing: deaf players of fixed rules on drawn starts, and beginners who hear."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
-from tests.core.cheaters import RULES, by_rule
+from tests.core.cheaters import (
+    RULES,
+    Log,
+    by_checking_first,
+    by_copying,
+    by_counted_presses,
+    by_hidden_level,
+    by_putting_out,
+    by_ripples,
+    by_rule,
+    counted_unevenly,
+    counted_with_ripples,
+    idle,
+)
 
 from meldrin.core.bench import Exercise, StartKind, with_start
 from meldrin.core.bench.limits import Tolerance
@@ -75,6 +88,51 @@ def _deaf(job: tuple[str, str, str, StartKind, Tolerance, int]) -> float:
     name, instrument, method, start, tolerance, seed = job
     made = with_start(Exercise(instrument, method, start, 0, tolerance=tolerance), seed=seed)
     return score(made, by_rule(made, RULES[name])).points or 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Cheated:
+    """What a way to cheat has won, and what it may win at most."""
+
+    name: str
+    mean: float
+    most: float
+    by_ear: int
+    aim: str
+
+
+CHEATS: Final[tuple[tuple[str, Callable[[Exercise], Log], str], ...]] = (
+    ("Level to 0 cents, hidden, presses counted", by_counted_presses, "at most 60; 0"),
+    ("Ripples to still, hidden, presses counted", counted_with_ripples, "at most 80; 0"),
+    ("presses counted by an uneven hand", counted_unevenly, "at most 60; 0"),
+    ("deaf, checked with the tuner, turned by what it showed", by_checking_first, "at most 60; 0"),
+    ("Level hidden just before judging", by_hidden_level, "at most 60; 0"),
+    ("Ripples by their word, hidden before judging", by_ripples, "at most 80; 0"),
+    ("a start put out again, turned by a guess", by_putting_out, "mean at most 25"),
+    ("idle, everything called in tune", idle, "at most 10; 0"),
+    ("a start that was met before, copied", by_copying, "0 by ear"),
+)
+
+
+def cheat_study(seeds: Sequence[int]) -> list[Cheated]:
+    """Play each way to cheat on every instrument and method of `MANY` but the mixed one."""
+    found = []
+    for name, play, aim in CHEATS:
+        results = [
+            score(made, play(made))
+            for instrument, method in MANY[:5]
+            for seed in seeds
+            for made in [
+                replace(
+                    with_start(Exercise(instrument, method, "month", 0), seed=seed),
+                    fresh=play is not by_copying,
+                )
+            ]
+        ]
+        points = [one.points or 0.0 for one in results]
+        by_ear = sum(one.by_ear for one in results)
+        found.append(Cheated(name, float(np.mean(points)), max(points), by_ear, aim))
+    return found
 
 
 def beginners_capped(

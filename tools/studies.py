@@ -187,50 +187,52 @@ def spearman(one: Vector, other: Vector) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Accused:
-    """Shares of the trials of `adjust`: clean ones in which something was accused; ones with two
-    wrong comparisons in which something was named, and of those with a true one among the named;
-    and the most that were ever named.
+    """Shares of the trials of `adjust` in which something was accused: clean ones as exact as was
+    said, clean ones twice as inexact, ones with one comparison in ten 3 deviations off; of those
+    with one comparison 10 deviations off, the share in which it was named; and the most named.
     """
 
-    falsely: float
+    clean: float
+    twice: float
+    one_in_ten: float
     named: float
-    truly: float
     most_named: int
 
 
-FIVE_STRINGS: Final = (36, 43, 50, 57, 64)
-PAIRS: Final = tuple(itertools.combinations(FIVE_STRINGS, 2))
+STRINGS: Final = (36, 43, 50, 57, 64, 71)
 SD_CENTS: Final = 2.0
-WRONG_CENTS: Final = 30.0
 
 
-def adjust_study(trials: int, *, seed: int, comparisons: int = 8) -> Accused:
-    """Return how often comparisons of five strings are accused falsely and rightly."""
+def adjust_study(trials: int, *, seed: int, comparisons: int) -> Accused:
+    """Return how often comparisons of five strings (of six, where there are more than ten) are
+    accused falsely and rightly.
+    """
     draw = random.Random(seed)
-    falsely, named, truly, most = 0, 0, 0, 0
+    clean, twice, tenth, named, most = 0, 0, 0, 0, 0
     for _ in range(trials):
         pairs = connected_pairs(draw, comparisons)
-        clean = [draw.gauss(0.0, SD_CENTS) for _ in pairs]
-        falsely += bool(_adjusted(pairs, clean).wrong != 0)
-        culprits = draw.sample(range(len(pairs)), 2)
-        spoiled = list(clean)
-        for at in culprits:
-            spoiled[at] += WRONG_CENTS * draw.choice((-1, 1))
-        suspects = _adjusted(pairs, spoiled).suspects
-        named += bool(suspects)
-        truly += bool(set(suspects) & set(culprits))
+        errors = [draw.gauss(0.0, SD_CENTS) for _ in pairs]
+        clean += bool(_adjusted(pairs, errors).suspects)
+        twice += bool(_adjusted(pairs, [2.0 * one for one in errors]).suspects)
+        some = [one + 3.0 * SD_CENTS * (draw.random() < 0.1) for one in errors]
+        tenth += bool(_adjusted(pairs, some).suspects)
+        culprit = draw.randrange(len(pairs))
+        errors[culprit] += 10.0 * SD_CENTS * draw.choice((-1, 1))
+        suspects = _adjusted(pairs, errors).suspects
+        named += culprit in suspects
         most = max(most, len(suspects))
-    return Accused(falsely / trials, named / trials, truly / max(1, named), most)
+    return Accused(clean / trials, twice / trials, tenth / trials, named / trials, most)
 
 
 def connected_pairs(draw: random.Random, count: int) -> list[tuple[int, int]]:
-    """Return `count` different pairs of the five strings that connect them all."""
+    """Return `count` different pairs of five or six strings that connect them all."""
+    strings = STRINGS[:5] if count <= 10 else STRINGS
     while True:
-        pairs = draw.sample(PAIRS, count)
+        pairs = draw.sample(list(itertools.combinations(strings, 2)), count)
         reached = {pairs[0][0]}
-        for _ in FIVE_STRINGS:
+        for _ in strings:
             reached |= {one for pair in pairs if reached & set(pair) for one in pair}
-        if reached == set(FIVE_STRINGS):
+        if reached == set(strings):
             return pairs
 
 

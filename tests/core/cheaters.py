@@ -265,6 +265,16 @@ def by_counted_presses(made: Exercise, *, aid: Aid = "level", shaky: float = 0.0
     return cheat.through(deal)
 
 
+def counted_with_ripples(made: Exercise) -> Log:
+    """The same from Ripples."""
+    return by_counted_presses(made, aid="ripple")
+
+
+def counted_unevenly(made: Exercise) -> Log:
+    """The same by a hand that presses unevenly."""
+    return by_counted_presses(made, shaky=0.15)
+
+
 def by_checking_first(made: Exercise) -> Log:
     """Says that everything is in tune, deaf, checks with the tuner, turns every string by the cents
     it shows, and says it again.

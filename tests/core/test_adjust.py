@@ -82,61 +82,66 @@ class Directions(unittest.TestCase):
 
 @slow
 class Culprits(unittest.TestCase):
-    def test_one_loop_alone_cannot_tell(self) -> None:
+    def test_one_loop_alone_names_nobody_and_asks_for_a_check(self) -> None:
         found = adjust(ring((0.0, 0.0, 12.0, 0.0, 0.0, 0.0)))
-        self.assertEqual(found.suspects, (0, 1, 2, 3, 4, 5))
+        self.assertEqual((found.wrong, found.suspects), (None, ()))
+        # a gap of 12 over six of 1 cent, one degree of freedom: sqrt(144 / 6) times as much
+        self.assertAlmostEqual(found.scatter, math.sqrt(24.0))
         assert found.deciding is not None
         self.assertGreaterEqual(len(found.deciding.groups), 2)
         self.assertEqual(sorted(at for g in found.deciding.groups for at in g), [0, 1, 2, 3, 4, 5])
 
-    def test_a_further_check_narrows_it_down(self) -> None:
-        rows = ring((0.0, 0.0, 12.0, 0.0, 0.0, 0.0))
-        # across, from A to B: either the three between them are to blame, or the other three
-        self.assertEqual(adjust([*rows, Observation(45, 59, 1.0, cents=0.0)]).suspects, (1, 2, 3))
-        self.assertEqual(adjust([*rows, Observation(45, 59, 1.0, cents=12.0)]).suspects, (0, 4, 5))
-
     def test_with_enough_checks_one_is_named(self) -> None:
-        rows = ring((0.0, 0.0, 12.0, 0.0, 0.0, 0.0))
-        for pair in ((40, 50), (45, 55), (50, 59), (55, 64)):
-            rows.append(Observation(*pair, 1.0, cents=0.0))
+        rows = ring((0.3, -0.4, 12.0, 0.5, -0.2, 0.1))
+        crossing = {(40, 50): 0.4, (45, 55): -0.3, (50, 59): 0.2, (55, 64): 0.1}
+        for pair, cents in crossing.items():
+            rows.append(Observation(*pair, 1.0, cents=cents))
         found = adjust(rows)
-        self.assertEqual(found.suspects, (2,))
+        self.assertEqual((found.wrong, found.suspects), (1, (2,)))
         self.assertIsNone(found.deciding)
+
+    def test_where_all_scatter_more_than_was_said_that_is_said_and_nobody_named(self) -> None:
+        # ten comparisons of five strings, each 3 to 4 cents off where 1 was said
+        draw = random.Random(4)
+        rows = [
+            Observation(*pair, 1.0, cents=draw.uniform(3.0, 4.0) * draw.choice((-1, 1)))
+            for pair in itertools.combinations(GUITAR[:5], 2)
+        ]
+        found = adjust(rows)
+        self.assertEqual((found.wrong, found.suspects), (None, ()))
+        # sum of squares 123 in ten directions, six of them free: about 3.5 times
+        self.assertTrue(2.0 < found.scatter < 5.0, found.scatter)
+        once = adjust([replace(one, sd=found.scatter) for one in rows])
+        self.assertEqual(once.wrong, 0)
+        for one, stated in zip(found.strings, once.strings, strict=True):
+            self.assertAlmostEqual(one.error_cents, stated.error_cents)
 
     def test_agreement_is_left_alone(self) -> None:
         found = adjust(ring((0.4, -0.6, 0.3, 0.5, -0.2, 0.9)))
         self.assertEqual((found.suspects, found.stands_out), ((), None))
 
-    def test_clean_comparisons_are_accused_once_in_twenty_at_most(self) -> None:
-        # of 1500 trials at 4.5 %, three deviations are 1.6 %
-        draw = random.Random(3)
-        for rows in (6, 10):
-            alarms = 0
-            for _ in range(1500):
-                cents = tuple(draw.gauss(0.0, 1.0) for _ in range(rows))
-                many = ring(cents[:6])
-                crossing = ((40, 50), (45, 55), (50, 59), (55, 64))
-                many += [
-                    Observation(*pair, 1.0, cents=one)
-                    for pair, one in zip(crossing, cents[6:], strict=False)
-                ]
-                alarms += adjust(many).wrong != 0
-            self.assertLess(alarms / 1500, 0.061)
+    def test_seldom_accused_without_cause_and_often_named_with_it(self) -> None:
+        """Aims: 5 % as exact as was said, 10 % at twice that, named in 40 %; `./meldrin bench` runs
+        more. Of 600 trials three deviations are 2.7 and 3.7 %, of 40 % 6 %.
+        """
+        for comparisons in (6, 8, 10, 12):
+            found = adjust_study(600, seed=31, comparisons=comparisons)
+            self.assertLessEqual(found.clean, 0.05 + 0.027, comparisons)
+            self.assertLessEqual(found.twice, 0.10 + 0.037, comparisons)
+            self.assertLessEqual(found.most_named, 3, comparisons)
+            if comparisons == 6:  # two redundant ones name nobody
+                self.assertEqual(found.named, 0.0)
+            else:
+                self.assertGreaterEqual(found.named, 0.4, comparisons)
 
-    def test_two_culprits_are_named_rightly_or_said_not_to_be_told_apart(self) -> None:
-        found = adjust_study(400, seed=31)
-        self.assertLessEqual(found.most_named, 3)
-        self.assertGreaterEqual(found.named, 0.5)
-        self.assertGreaterEqual(found.truly, 0.9)
-
-    def test_two_that_are_wrong_are_both_named_where_enough_is_checked(self) -> None:
+    def test_of_two_that_are_wrong_nobody_is_named_who_is_not(self) -> None:
         rows = [
             Observation(*pair, 1.0, cents=0.0) for pair in itertools.combinations(GUITAR[:5], 2)
         ]
         rows[2] = replace(rows[2], cents=20.0)
         rows[7] = replace(rows[7], cents=-25.0)
         found = adjust(rows)
-        self.assertEqual((found.wrong, found.suspects), (2, (2, 7)))
+        self.assertLessEqual(set(found.suspects), {2, 7})
 
 
 @slow

@@ -3,10 +3,10 @@
 The strings are the unknowns, each comparison an observation of one interval, as heights and
 levelled sections in surveying. x = (A^T W A)^-1 A^T W l (Gauss, 1823); beats are not linear in
 cents, so that is repeated from where it led. All comparisons are first tested together, by the sum
-of their squared residuals; only where that fails is anything accused (Baarda, 1968), so that clean
-comparisons are accused once in twenty times however many they are. Accused is the smallest set
-without which the rest agrees. Where several such sets are as good, as in a single loop, no
-adjustment can tell which of them was wrong.
+of their squared residuals; only where that fails is anything accused (Baarda, 1968). The stated
+error is not believed then: who counts beats scatters more than they say. One comparison is accused
+where it is far off by the scatter of all others; where several are as likely, as in a single loop,
+no adjustment can tell which of them was wrong.
 """
 
 import itertools
@@ -25,7 +25,9 @@ from meldrin.core.units import cents_of_ratio, cents_of_semitones, ratio_of_cent
 
 DOUBTFUL: Final = 2.576  # deviations: one true string in a hundred goes beyond it by chance
 ACCUSED: Final = 0.045  # how often clean comparisons may be accused: under one in twenty
-MOST_WRONG: Final = 2  # looked for at once; more than these cannot be told apart
+ONE_OFF: Final = 0.1  # how often one may be accused where the rest scatters more than was said
+FEWEST_REDUNDANT: Final = 3  # comparisons: with fewer the scatter of the rest is not known
+LEAST_SCALE: Final = 0.25  # of the stated variance: a lucky rest accuses nobody
 MOST_NAMED: Final = 3
 MOST_ROUNDS: Final = 30  # of adjusting again where beats are bent; each leaves a thousandth
 SETTLED_CENTS: Final = 1e-9
@@ -122,10 +124,12 @@ class Adjustment:
     """What measured comparisons say of the strings, and of each other.
 
     held: the note of the string that is taken as right.
-    wrong: how many comparisons are likely wrong: 0 where all agree, None where more than one is and
-        they cannot be told apart.
-    suspects: indices of the comparisons that are accused: as many as are wrong, or more where they
-        cannot be told apart.
+    wrong: how many comparisons are likely wrong: 0 where all agree, None where they do not and
+        nobody can tell which it is.
+    suspects: indices of the comparisons that are accused, more than one where they cannot be told
+        apart.
+    scatter: how many times as much they scatter (without the one accused) as was said; 1 where that
+        is by chance. The strings' standard errors are as much larger.
     deciding: the check that would narrow them down, or decide between directions, or None.
     stands_out: the note of the string that lies furthest from the others, in its own deviations.
     choices: the directions of all beats without a sign (-1 narrow, +1 wide, in the order of the
@@ -140,6 +144,7 @@ class Adjustment:
     chi_squared: float
     wrong: int | None
     suspects: tuple[int, ...]
+    scatter: float
     deciding: Deciding | None
     stands_out: int | None
     choices: tuple[tuple[int, ...], ...]
@@ -177,15 +182,19 @@ def adjust(
         offsets.update(found)
         if moved < SETTLED_CENTS:
             break
-    errors = dict.fromkeys(midis, 0.0)
-    for column, midi in enumerate(others):
-        errors[midi] = math.sqrt(float(cofactors[column, column]))
     doubts = _doubts(residuals, spread, sds)
-    wrong, suspects = (0, ()) if len(choices) > 1 else _wrong(design, values, sds)
+    said = _Found(0, (), 1.0) if len(choices) > 1 else _found(design, values, sds)
+    wrong, suspects = said.wrong, said.suspects
     if len(choices) > 1:
         deciding = _deciding_direction(observations, midis, fixed, design, a4_hz, choices)
     else:
-        deciding = _deciding(observations, midis, fixed, sds, suspects if wrong == 1 else ())
+        doubted = suspects if wrong != 0 and suspects else ()
+        if wrong is None:  # the check that would tell most of them apart
+            doubted = tuple(at for at, one in enumerate(doubts) if one is not None)
+        deciding = _deciding(observations, midis, fixed, sds, doubted)
+    errors = dict.fromkeys(midis, 0.0)
+    for column, midi in enumerate(others):
+        errors[midi] = said.scatter * math.sqrt(float(cofactors[column, column]))
     told = len(choices) == 1 and wrong is not None
     stands_out = _stands_out(offsets, errors, fixed) if told else None
     return Adjustment(
@@ -199,6 +208,7 @@ def adjust(
         chi_squared=float(np.sum((residuals / sds) ** 2)),
         wrong=wrong,
         suspects=suspects,
+        scatter=said.scatter,
         deciding=deciding,
         stands_out=stands_out,
         choices=choices,
@@ -342,60 +352,81 @@ def _doubts(residuals: Matrix, spread: Matrix, sds: Matrix) -> list[float | None
     return doubts
 
 
-def _wrong(design: Matrix, values: Matrix, sds: Matrix) -> tuple[int | None, tuple[int, ...]]:
-    """Return how many comparisons are wrong and which, as `Adjustment` has them.
-
-    The smallest set without which the rest passes the test of all together; what is set aside no
-    longer speaks, and the rest is tested again.
+@dataclass(frozen=True, slots=True)
+class _Found:
+    """How many comparisons are wrong (None: they do not agree, and nobody can tell), which, and by
+    how many times the rest scatters more than was said.
     """
-    if _agree(design, values, sds):
-        return 0, ()
-    count = len(values)
-    for size in range(1, MOST_WRONG + 1):
-        fitting = [
-            gone
-            for gone in itertools.combinations(range(count), size)
-            if _agree_without(design, values, sds, gone)
-        ]
-        if not fitting:
-            continue
-        together = tuple(sorted({at for gone in fitting for at in gone}))
-        if len(together) == 1:
-            # where a string has three comparisons, one that is wrong looks as the other two would
-            other = {
-                at
-                for gone in itertools.combinations(range(count), 2)
-                if together[0] not in gone and _agree_without(design, values, sds, gone)
-                for at in gone
-            }
-            if not other:
-                return 1, together
-            together = tuple(sorted({*together, *other}))
-            return None, together if len(together) <= MOST_NAMED else ()
-        if size == 1:
-            return 1, together
-        if len(fitting) == 1 or len(together) <= MOST_NAMED:
-            return (size if len(fitting) == 1 else None), together
-        return None, ()
-    return None, ()
+
+    wrong: int | None
+    suspects: tuple[int, ...]
+    scatter: float
 
 
-def _agree_without(design: Matrix, values: Matrix, sds: Matrix, gone: tuple[int, ...]) -> bool:
-    kept = [at for at in range(len(values)) if at not in gone]
-    rest = design[kept]
-    if np.linalg.matrix_rank(rest) < design.shape[1]:
-        return False  # without these nothing connects the strings
-    return _agree(rest, values[kept], sds[kept])
+def _found(design: Matrix, values: Matrix, sds: Matrix) -> _Found:
+    """Return what the comparisons say of each other.
+
+    All are tested together first. Where they disagree, each is set aside in turn and held against
+    the scatter of the rest, which may be more than was said (Pope, 1976: the stated error is not
+    believed). Accused is one that would be so far off by chance once in so many sets, both by the
+    scatter of the rest and by the stated error; and with it those that cannot be told apart from
+    it. Under three redundant comparisons nobody is named: too little is left to know the scatter.
+    """
+    freedom = len(values) - design.shape[1]
+    chi = _chi_squared(design, values, sds)
+    if freedom <= 0 or _chance(chi, freedom) >= ACCUSED:
+        return _Found(0, (), 1.0)
+    none = _Found(None, (), math.sqrt(chi / freedom))
+    if freedom < FEWEST_REDUNDANT:
+        return none
+    left = {
+        at: _chi_squared(design[kept], values[kept], sds[kept])
+        for at in range(len(values))
+        for kept in [[other for other in range(len(values)) if other != at]]
+        if np.linalg.matrix_rank(design[kept]) == design.shape[1]
+    }
+    best = min(left, key=lambda at: left[at])
+    rest, gone = left[best], chi - left[best]
+    scale = max(rest / (freedom - 1), LEAST_SCALE)
+    by_rest = len(left) * _student(math.sqrt(gone / scale), freedom - 1)
+    by_said = len(left) * _chance(gone, 1)
+    if by_rest > ONE_OFF or by_said > ACCUSED:
+        return none
+    alike = tuple(at for at in sorted(left) if left[at] - rest < ALSO_FITS * max(1.0, scale))
+    if len(alike) > MOST_NAMED:
+        return none
+    more = _chance(rest, freedom - 1) < ACCUSED
+    return _Found(1, alike, math.sqrt(rest / (freedom - 1)) if more else 1.0)
 
 
-def _agree(design: Matrix, values: Matrix, sds: Matrix) -> bool:
-    """Whether comparisons agree within their deviations: the test of all of them together."""
-    redundancy = len(values) - design.shape[1]
-    if redundancy <= 0:
-        return True
+def _student(t: float, freedom: int) -> float:
+    """Return how often chance alone makes |t| as large (Student's distribution with a whole number
+    of degrees of freedom; Abramowitz and Stegun, 1964, 26.7.3 and 26.7.4).
+
+    >>> round(_student(12.706, 1), 3), round(_student(2.776, 4), 3), round(_student(2.571, 5), 3)
+    (0.05, 0.05, 0.05)
+    """
+    angle = math.atan(t / math.sqrt(freedom))
+    cos2, term, total = math.cos(angle) ** 2, 1.0, 0.0
+    if freedom % 2:
+        term = math.cos(angle)
+        for k in range(1, freedom - 1, 2):
+            total += term
+            term *= cos2 * (k + 1) / (k + 2)
+        within_t = (angle + math.sin(angle) * total) * 2.0 / math.pi
+    else:
+        for k in range(0, freedom, 2):
+            total += term
+            term *= cos2 * (k + 1) / (k + 2)
+        within_t = math.sin(angle) * total
+    return max(0.0, 1.0 - within_t)
+
+
+def _chi_squared(design: Matrix, values: Matrix, sds: Matrix) -> float:
+    """Return the sum of squared residuals, each in its own deviations."""
     weights = 1.0 / sds
     rest = (np.eye(len(values)) - _hat(design, weights)) @ (values * weights)
-    return _chance(float(rest @ rest), redundancy) >= ACCUSED
+    return float(rest @ rest)
 
 
 def _chance(chi_squared: float, freedom: int) -> float:

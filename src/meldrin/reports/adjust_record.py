@@ -38,6 +38,7 @@ def adjustment_record(found: Adjustment) -> Record:
         "redundancy": found.redundancy,
         "chi_squared": number(found.chi_squared),
         "wrong": found.wrong,
+        "scatter": number(found.scatter),
         "suspects": [at + 1 for at in found.suspects],
         "deciding_check": None
         if deciding is None
@@ -65,11 +66,9 @@ def adjustment_sentences(found: Adjustment) -> list[str]:
     elif found.wrong == 0:
         said.append("All comparisons agree within their errors.")
     elif not found.suspects:
-        said.append(
-            "More than one comparison is wrong, and these cannot be told apart. Measure them again."
-        )
+        said.append(_scattered(found))
     else:
-        said.append(_accused(found, [_pair(rows[at]) for at in found.suspects]))
+        said.append(_accused([_pair(rows[at]) for at in found.suspects]))
     if found.deciding is not None:
         said.append(_decides(found.deciding, rows))
     if found.stands_out is not None:
@@ -77,15 +76,20 @@ def adjustment_sentences(found: Adjustment) -> list[str]:
     return said
 
 
-def _accused(found: Adjustment, pairs: Sequence[str]) -> str:
+def _accused(pairs: Sequence[str]) -> str:
     named = ", ".join(pairs)
     if len(pairs) == 1:
         return f"{named} is likely wrong: measure it again."
-    if found.wrong == len(pairs):
-        return f"These are likely wrong: {named}. Measure them again."
-    if found.wrong is None:
-        return f"More than one is wrong, among these: {named}. Measure them again."
     return f"One of these is wrong, and they cannot be told apart: {named}."
+
+
+def _scattered(found: Adjustment) -> str:
+    """Say that comparisons disagree, and by how much more than was said."""
+    times = "twice" if 1.75 <= found.scatter < 2.25 else f"{found.scatter:.1f} times"
+    return (
+        f"They do not agree: your comparisons scatter {times} as much as you said. None stands out;"
+        " measure them again."
+    )
 
 
 def _directions(found: Adjustment, rows: Sequence[Observation]) -> list[str]:
