@@ -88,22 +88,11 @@ def by_ripples(made: Exercise) -> Log:
     """
     cheat = Cheat(made)
 
-    def word() -> str:
-        cheat.sound()
-        now = heard(cheat.state)
-        return "still" if now is None else limits().ripple(now.beats_hz)
-
     def deal(stage: Step) -> None:
         if stage.by_tuner:
             return by_reading(cheat, stage)
         cheat.do(SetAid("ripple"))
-        way = 1.0
-        for n in range(60):
-            if word() == "still":
-                break
-            if n == 20:
-                way = -1.5
-            cheat.turn(stage.string, way)
+        by_the_word(cheat, stage)
         cheat.sound()
         cheat.do(SetAid("ear"), 1.0)
         cheat.do(Judge("in_tune", 0.0), 1.5)
@@ -120,6 +109,25 @@ def by_reading(cheat: Cheat, stage: Step) -> None:
         cheat.turn(stage.string, -matched_cents(cheat.state, stage))
     cheat.sound()
     cheat.do(Judge("in_tune", 0.0), 1.0)
+
+
+WORDS = ("still", "very_slow", "slow", "fast")
+STEPS_CENTS = (0.0, 0.4, 1.2, 3.0)  # by how much to turn at each word
+
+
+def by_the_word(cheat: Cheat, stage: Step) -> None:
+    """Turns by the word beside the ripples alone: back where it gets worse, by less the slower."""
+    way, before = 1.0, len(WORDS)
+    for _ in range(120):
+        cheat.sound()
+        now = heard(cheat.state)
+        at = 3 if now is None else WORDS.index(limits().ripple(now.beats_hz))
+        if at == 0:
+            return
+        if at > before or (at == 3 and abs(cheat.state.string(stage.string).knob_deg) > 45.0):
+            way = -way
+        before = at
+        cheat.turn(stage.string, way * STEPS_CENTS[at])
 
 
 def by_hidden_level(made: Exercise) -> Log:
@@ -245,15 +253,11 @@ def by_counted_presses(made: Exercise, *, aid: Aid = "level", shaky: float = 0.0
             return by_reading(cheat, stage)
         cheat.do(SetAid(aid))
         cheat.sound()
-        for n in range(8 if aid == "level" else 60):
-            now = heard(cheat.state)
-            if aid == "level":
+        if aid == "level":
+            for _ in range(8):
                 cheat.turn(stage.string, -matched_cents(cheat.state, stage))
-            elif now is None or limits().ripple(now.beats_hz) == "still":
-                break
-            else:
-                cheat.turn(stage.string, 1.0 if n < 20 else -1.5)
-                cheat.sound()
+        else:
+            by_the_word(cheat, stage)
         cheat.do(SetAid("ear"), 1.0)
         presses(stage, -1.0)
         cheat.sound()

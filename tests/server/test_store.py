@@ -82,7 +82,9 @@ class Migrations(unittest.TestCase):
             stored = connection.execute(text("SELECT exercise FROM attempts")).scalar_one()
             # what came before began with ripples, and asked for no decision
             expected = with_instrument(
-                Exercise("guitar", "unison", "month", 77, 442.5, aid="ripple", decides=False)
+                Exercise(
+                    "guitar", "unison", "month", 77, 442.5, aid="ripple", decides=False, rules=1
+                )
             )
             self.assertEqual(EXERCISES.value(json.loads(stored)), expected)
             self.migrate(connection, command.downgrade, "20261123")

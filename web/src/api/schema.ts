@@ -6693,8 +6693,8 @@ export interface components {
         };
         /**
          * Shown
-         * @description What the tuner shows; null while it hears no one pitch. `should_cents`: what it should show by
-         *     the plan, where the string of this step is the one it reads; else null.
+         * @description What the tuner shows; null while it hears no one pitch. `should_cents`: what it should show
+         *     by the plan, where the string of this step is the one it reads; else null.
          */
         Shown: {
             /**
