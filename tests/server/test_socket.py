@@ -223,7 +223,8 @@ class Playing(SocketTest):
         # A at 12 to 30 cents off after a month, read to a cent or two
         self.assertEqual(shown["name"], "A2")
         self.assertTrue(10 < abs(shown["cents"]) < 33)
-        self.assertAlmostEqual(shown["should_cents"], 0.0, delta=0.05)
+        # its fourth partial meets the fork: stiffness leaves the first a little lower than A
+        self.assertTrue(-1.5 < shown["should_cents"] <= 0.0)
         self.act(socket, 3, kind="set_tuner", a4_hz=444.0, mode="lowered")
         socket.send_json({"kind": "listen", "at_s": 3.1, "flats": True})
         lowered = self.wait(socket, "shown")

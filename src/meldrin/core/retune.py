@@ -11,7 +11,12 @@ from typing import Final
 
 from meldrin.core.catalogue import Instrument, Tuning, check_tuning
 from meldrin.core.methods.naming import string_label
-from meldrin.core.pitch import cents_between, checked_a4_hz, equal_tempered_hz
+from meldrin.core.pitch import (
+    cents_between,
+    checked_a4_hz,
+    equal_tempered_hz,
+    shifted_by_cents,
+)
 from meldrin.core.strings import (
     EVERYDAY_SHARE,
     String,
@@ -24,7 +29,11 @@ from meldrin.core.words import capital, listed, whole_cents
 
 MUCH_LOAD_SHARE: Final = 0.05  # of the whole load: from there on the wood moves and needs time
 UNTOUCHED_CENTS: Final = 1.0
+REMAINS_CENTS: Final = 2.0  # what may remain when all is done
+MOST_PASSES: Final = 8
+TIMES: Final = ("", "once", "twice", "three times", "four times", "five times", "six times")
 ROUNDS: Final = 40
+SETTLED_M: Final = 1e-12
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +42,8 @@ class Retuned:
 
     `aim_cents`: where to leave it at its turn, against its note (0 or below: a string that later
     ones pull down is not tuned sharp, it gets another pass); `drift_cents`: what the strings turned
-    after it, or all of them if it is not turned, do to it.
+    after it, or all of them if it is not turned, do to it; `remains_cents`: how far from its note
+    it is after the first pass.
     """
 
     number: int
@@ -46,17 +56,24 @@ class Retuned:
     breaking_share: float
     aim_cents: float
     drift_cents: float
+    remains_cents: float
 
 
 @dataclass(frozen=True, slots=True)
 class Retuning:
-    """The whole change: strings by number, the order of those that are turned, total load (N)."""
+    """The whole change: strings by number, the order of those that are turned, total load (N).
+
+    passes_cents: how far the worst string is from its note after each pass; as many passes as it
+        takes to bring all within 2 cents. After the first, every string that is off is turned, in
+        the same order and then those that were not to change.
+    """
 
     strings: tuple[Retuned, ...]
     order: tuple[int, ...]
     load_before_n: float
     load_after_n: float
     cautions: tuple[str, ...]
+    passes_cents: tuple[float, ...]
 
     @property
     def aims_cents(self) -> tuple[float, ...]:
@@ -95,6 +112,8 @@ def retune(
     goals = {n: equal_tempered_hz(after.midi(n), a4_hz=a4_hz) for n in order}
     final = bench.settled(order, goals)
     drifts = bench.drifts(order, goals, final)
+    aims = {n: min(0.0, -drifts[n]) for n in order}
+    ended = bench.passes(order, after, a4_hz, aims)
     rows = []
     for string in instrument.strings:
         n = string.number
@@ -112,18 +131,21 @@ def retune(
                 tension_before_n=tension_at_strain(string, strain_at_frequency(string, hz_from)),
                 tension_after_n=tension_after,
                 breaking_share=breaking_share(string, tension_n=tension_after),
-                aim_cents=min(0.0, -drift) if n in goals else 0.0,
+                aim_cents=aims.get(n, 0.0),
                 drift_cents=drift,
+                remains_cents=ended[0][n],
             )
         )
     load_before = sum(row.tension_before_n for row in rows)
     load_after = sum(row.tension_after_n for row in rows)
+    passes = tuple(max(abs(cents) for cents in one.values()) for one in ended)
     return Retuning(
         strings=tuple(rows),
         order=order,
         load_before_n=load_before,
         load_after_n=load_after,
-        cautions=_cautions(instrument, rows, load_before, load_after),
+        cautions=_cautions(instrument, rows, load_before, load_after, passes),
+        passes_cents=passes,
     )
 
 
@@ -189,12 +211,52 @@ class _Frame:
             drifts[n] = cents_between(now, reference_hz=then)
         return drifts
 
+    def passes(
+        self, order: Sequence[int], after: Tuning, a4_hz: float, aims: Mapping[int, float]
+    ) -> list[dict[int, float]]:
+        """Return how far every string is from its note after each pass, in cents, until none is
+        further than it may remain.
+        """
+        goals = {
+            one.number: equal_tempered_hz(after.midi(one.number), a4_hz=a4_hz)
+            for one in self._instrument.strings
+        }
+        lengths, give = dict(self._unstretched), 0.0
+        turns = [(n, aims[n]) for n in order]
+        others = [n for n in goals if n not in aims]
+        ended: list[dict[int, float]] = []
+        while len(ended) < MOST_PASSES:
+            for number, cents in turns:
+                string = self._instrument.string(number)
+                strain = strain_at_frequency(string, shifted_by_cents(goals[number], cents=cents))
+                held = {number: tension_at_strain(string, strain)}
+                give = self._give(lengths, held_n=held, near=give)
+                lengths[number] = (string.total_m - give) / (1.0 + strain)
+            ended.append(
+                {
+                    n: cents_between(
+                        self._hz(self._instrument.string(n), lengths[n], give),
+                        reference_hz=goals[n],
+                    )
+                    for n in goals
+                }
+            )
+            off = [n for n in (*order, *others) if abs(ended[-1][n]) > UNTOUCHED_CENTS]
+            if max(map(abs, ended[-1].values())) <= REMAINS_CENTS:
+                break
+            turns = [(n, 0.0) for n in off]
+        return ended
+
     def _give(
-        self, lengths: Mapping[int, float], *, held_n: Mapping[int, float] | None = None
+        self,
+        lengths: Mapping[int, float],
+        *,
+        held_n: Mapping[int, float] | None = None,
+        near: float = 0.0,
     ) -> float:
         """Return where the frame comes to rest: give = coupling (total tension - first load).
 
-        By bisection: as the paths shorten the tensions fall, so there is one crossing.
+        By secants from `near`: as the paths shorten the tensions fall, nearly evenly.
         """
         held = held_n or {}
         coupling = self._instrument.frame_compliance_m_per_n
@@ -210,29 +272,39 @@ class _Frame:
                 total += known
             return coupling * (total - self._load_n) - give
 
-        low, high = -0.02, 0.02
-        for _ in range(ROUNDS + 20):
-            middle = (low + high) / 2.0
-            if excess(middle) > 0.0:
-                low = middle
-            else:
-                high = middle
-        return (low + high) / 2.0
+        before, now = near, near + 1e-5
+        was, there = excess(before), excess(now)
+        for _ in range(ROUNDS):
+            if there == was or abs(now - before) < SETTLED_M:
+                break
+            before, now, was = now, now - there * (now - before) / (there - was), there
+            there = excess(now)
+        return now
 
     def _hz(self, string: String, unstretched_m: float, give: float) -> float:
         return frequency_at_strain(string, (string.total_m - give) / unstretched_m - 1.0)
 
 
 def _cautions(
-    instrument: Instrument, rows: Sequence[Retuned], before_n: float, after_n: float
+    instrument: Instrument,
+    rows: Sequence[Retuned],
+    before_n: float,
+    after_n: float,
+    passes_cents: Sequence[float],
 ) -> tuple[str, ...]:
     said = []
     up = [row for row in rows if row.semitones > 0]
     down = [row for row in rows if row.semitones < 0]
     if up:
+        likeliest = max(up, key=lambda row: row.breaking_share)
         said.append(
-            "Strings that go up can snap: face turned away, nobody close, small turns near pitch."
+            f"Strings that go up can snap, {likeliest.label} most likely: face turned away, nobody"
+            " close, small turns near pitch."
         )
+    if up or down:
+        said.append("With a child an adult is beside.")
+    if (up or down) and any("friction" in string.peg.kind for string in instrument.strings):
+        said.append("Push each peg in while you turn it, or it slips back.")
     above = [row for row in up if row.midi_to > instrument.string(row.number).midi]
     if above:
         names = _names(above)
@@ -262,6 +334,13 @@ def _cautions(
         by = whole_cents(round(-most.drift_cents))
         said.append(
             f"The first ones sink again as the others go up, by up to {by}; they need another pass."
+        )
+    if len(passes_cents) > 1:
+        first, last = (whole_cents(round(one, 1)) for one in (passes_cents[0], passes_cents[-1]))
+        count = len(passes_cents)
+        times = TIMES[count] if count < len(TIMES) else f"{count} times"
+        said.append(
+            f"Go round {times}: after the first pass up to {first} remain, after the last {last}."
         )
     if abs(after_n - before_n) > MUCH_LOAD_SHARE * before_n:
         more = "more" if after_n > before_n else "less"

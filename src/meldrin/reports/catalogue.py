@@ -64,6 +64,7 @@ class RetunedString:
     breaking_share: float
     aim_cents: float
     drift_cents: float
+    remains_cents: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,6 +77,7 @@ class RetuningPage:
     load_change_n: float
     order: list[int]
     cautions: list[str]
+    passes_cents: list[float]
 
 
 def instrument_page(made: Instrument, *, own: bool = False) -> CatalogueInstrument:
