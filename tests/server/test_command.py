@@ -319,6 +319,26 @@ class Computing(unittest.TestCase):
         self.assertAlmostEqual(found["beats_hz"], 1.0050, places=3)
         self.assertAlmostEqual(found["interval_cents"], 698.0, places=6)
 
+    def test_the_size_of_the_fifths_is_what_is_asked_for(self) -> None:
+        pure, narrow = (
+            self.record("plan", "cello", "--method", "fifths", *more)
+            for more in ((), ("--fifth-cents", "-1.5"))
+        )
+        said = self.record(
+            "plan",
+            "cello",
+            "--method",
+            "fifths",
+            "--temperament",
+            "fifths",
+            "--fifth-cents",
+            "-1.5",
+        )
+        self.assertEqual(narrow["steps"], said["steps"])
+        self.assertNotEqual(narrow["steps"], pure["steps"])
+        # D3-A3 narrowed by 1.5 cents: 440 (1 - 2^(-1.5/1200)) = 0.381 beats a second
+        self.assertAlmostEqual(narrow["steps"][1]["beats_hz"], 0.381, delta=0.001)
+
     def test_adjusting(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "seen.csv"
@@ -338,6 +358,10 @@ class Computing(unittest.TestCase):
     def test_one_line_and_code_2_for_what_cannot_be(self) -> None:
         for words, said in (
             (("plan", "cello", "--method", "unison"), "What can serve: fifths"),
+            (
+                ("plan", "cello", "--temperament", "equal", "--fifth-cents", "-1.5"),
+                "goes with the temperament fifths, not equal",
+            ),
             (("plan", "kazoo"), "Unknown instrument “kazoo”"),
             (("plan", "violin", "--a4", "480"), "it must lie between 390 and 470"),
             (("plan", "guitar", "--ear", "golden"), "Unknown ear “golden”"),

@@ -173,7 +173,14 @@ def _tuning(asked: Asked | TuningAsked, made: Instrument) -> tuple[Tuning, int |
 
 def _temperament(asked: Asked, wanted: Wanted, offsets: dict[int, float]) -> Temperament | None:
     tuning, tonic = wanted.tuning, wanted.tonic
+    if asked.fifth_cents and asked.temperament not in ("own", "fifths"):
+        raise MeldrinError(
+            Code.TEMPERAMENT,
+            f"The size of the fifths goes with the temperament fifths, not {asked.temperament}.",
+        )
     match asked.temperament:
+        case "own" if asked.fifth_cents:  # who says how wide the fifths are wants them so
+            return Temperament("fifths", fifth_cents=asked.fifth_cents)
         case "own":
             return None
         case "equal":

@@ -31,10 +31,10 @@ export function day(iso: string): string {
 }
 
 /** A size in words: “2.3 cents”, “slack” where there is none. */
-export function sizeWords(cents: number | null): string {
+export function sizeWords(cents: number | null, digits?: number): string {
   return cents === null
     ? "slack"
-    : howFar(cents)
+    : howFar(cents, digits)
         .replace(/ (low|high)$/, "")
         .replace("in tune", "0 cents");
 }

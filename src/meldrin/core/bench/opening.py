@@ -145,7 +145,8 @@ def _offsets_cents(rig: Rig) -> list[float]:
         return [between(-0.5, 0.5) for _ in range(count)]
     match exercise.start:
         case "hair" | "month" | "group" | "reference":
-            times = OUT_TIMES if len(rig.plan.steps) < FEW else TIMES[exercise.start]
+            few = 0 < len(rig.plan.steps) < FEW
+            times = OUT_TIMES if few else TIMES[exercise.start]
             return [side * out(times) for side in sides(count, draw)]
         case "octave":
             offsets = [side * out(TIMES["hair"]) for side in sides(count, draw)]

@@ -15,7 +15,7 @@ import { Tunings } from "./tunings";
 import { usePlan } from "./use-plan";
 import { named } from "../../words/notes";
 import { Terms } from "../../parts/terms";
-import { capital } from "../../words/formats";
+import { capital, howFar, sizeWords } from "../../words/formats";
 
 type Page = Schemas["RetuningPage"];
 type Row = Page["strings"][number];
@@ -338,9 +338,9 @@ function Strings({ page }: { page: Page }) {
 function aim(row: Row): string {
   const drift = Math.round(row.drift_cents);
   if (row.semitones === 0)
-    return drift === 0 ? "stays" : `moves ${Math.abs(drift)} cents ${drift > 0 ? "up" : "down"}`;
+    return drift === 0 ? "stays" : `moves ${sizeWords(drift, 0)} ${drift > 0 ? "up" : "down"}`;
   const low = Math.round(-row.aim_cents);
-  if (low >= 1) return `${low} ${low === 1 ? "cent" : "cents"} low`;
+  if (low >= 1) return howFar(-low, 0);
   return drift <= -1 ? `its note; sinks ${-drift} later` : "its note";
 }
 
