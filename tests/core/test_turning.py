@@ -23,7 +23,7 @@ from meldrin.core.bench import (
 )
 from meldrin.core.bench.ageing import aged
 from meldrin.core.bench.caution import caution
-from meldrin.core.bench.rig import CREEP, creep_of, rig_of
+from meldrin.core.bench.rig import CREEP, Room, creep_of, rig_of
 from meldrin.core.bench.turning import turn_sizes_deg
 from meldrin.core.catalogue import Instrument, instrument, instruments
 from meldrin.core.changed import changed
@@ -63,21 +63,29 @@ class Pegs(unittest.TestCase):
 
     def test_a_friction_peg_that_was_not_pushed_in_runs_back(self) -> None:
         slipped, held = 0, 0
-        for seed in range(60):
+        for seed in range(200):
             state = opening(exercise("violin", "fifths", "month", seed, "pegs"))
             loose = run(state, Turn(2, 3.0, pushed=False))
             after = run(loose, LetGo(2))
             fell = pitch_cents(loose, 2) - pitch_cents(after, 2)
             # 2 to 10 degrees at about 3 cents a degree
-            self.assertTrue(5.0 < fell < 34.0)
+            self.assertTrue(fell == 0.0 or 5.0 < fell < 34.0)
             slipped += fell > 0.0
             firm = run(state, Turn(2, 3.0, pushed=True), LetGo(2))
             held += pitch_cents(firm, 2) == pitch_cents(run(state, Turn(2, 3.0)), 2)
-        self.assertEqual(slipped, 60)
-        self.assertGreater(held, 54)
+        # each peg in 30 to 70 of 100; of 200, half of them within four deviations of 7
+        self.assertTrue(72 <= slipped <= 128, slipped)
+        self.assertGreater(held, 180)
+
+    def test_in_an_attempt_of_before_it_always_ran_back(self) -> None:
+        for seed in range(20):
+            made = exercise("violin", "fifths", "month", seed, "pegs", rules=1)
+            loose = run(opening(made), Turn(2, 3.0, pushed=False))
+            self.assertLess(pitch_cents(run(loose, LetGo(2)), 2), pitch_cents(loose, 2) - 5.0)
 
     def test_it_runs_back_whichever_way_the_hand_leaves_it(self) -> None:
         state = run(opening(exercise("violin", "fifths", "month", 3, "pegs")), GoTo(1))
+        state = made_to_measure(state, slip_share=1.0)
         loose = run(state, Turn(2, 3.0, pushed=False))
         for leaving in (GoTo(2), Turn(1, 1.0), Wait(60.0), PlayAMinute(), Finish()):
             after = run(loose, leaving)
@@ -391,6 +399,16 @@ class Weather(unittest.TestCase):
                 end = run(state, Wait(86_400.0))
                 per_ten = (pitch_cents(state, 1) - pitch_cents(end, 1)) / 3.6
                 self.assertTrue(6.0 < per_ten < 17.0, per_ten)
+
+    def test_ten_percent_more_damp_raises_steel_by_what_players_find(self) -> None:
+        """A guitar's by 3 to 8 cents, a cello's by 10 to 20, once the wood has followed."""
+        for instrument_id, least, most in (("guitar", 3.0, 8.0), ("cello", 10.0, 20.0)):
+            state = opening(exercise(instrument_id, "each", "hair", 8, "room"))
+            state = changed(state, rig=replace(state.rig, room=Room(20.0, 20.0, 50.0, 60.0)))
+            end = run(state, Wait(7 * 86_400.0))
+            for number in range(1, len(state.strings) + 1):
+                rose = pitch_cents(end, number) - pitch_cents(state, number)
+                self.assertTrue(least < rose < most, (instrument_id, number, rose))
 
     def test_polyamide_drinks_what_the_air_holds_and_its_wood_answers_later(self) -> None:
         # into air 36 % drier: by themselves such strings rise by 3 to 8 cents for 10 %, within some

@@ -4770,6 +4770,8 @@ export interface components {
             aim_cents: number;
             /** Drift Cents */
             drift_cents: number;
+            /** Remains Cents */
+            remains_cents: number;
         };
         /**
          * RetuningPage
@@ -4788,6 +4790,8 @@ export interface components {
             order: number[];
             /** Cautions */
             cautions: string[];
+            /** Passes Cents */
+            passes_cents: number[];
         };
         /**
          * RoundAnswer

@@ -19,7 +19,7 @@ from meldrin.core.strings import String, cents_per_strain, strain_sounding, tens
 # Ranges of what one instrument has and the next has not; judgements within what players know.
 GRIP: Final = (0.03, 0.09)  # capstan exponent mu theta at the nut: good slots to ordinary poor ones
 BACKLASH_DEG: Final = (3.0, 12.0)  # of the knob, on a geared machine
-SLIP_SHARE: Final = (0.3, 0.6)  # how often a friction peg slips that was not pushed in
+SLIP_SHARE: Final = (0.3, 0.7)  # how often a friction peg slips that was not pushed in
 STICK_DEG: Final = (0.8, 1.6)  # how far a friction peg is twisted before it jumps
 SPLIT_CENTS: Final = (0.3, 1.0)  # of a string in order
 FALSE_SPLIT_CENTS: Final = (3.0, 7.0)  # of an old one

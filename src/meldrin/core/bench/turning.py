@@ -267,7 +267,10 @@ def let_go(state: State, action: LetGo) -> State:
     loose = now.loose
     state = state.with_string(action.string, changed(now, loose=False))
     chance, state = drawn(state)
-    if not loose and chance >= SLIP_PUSHED_SHARE:
+    slips = slip_share if loose else SLIP_PUSHED_SHARE
+    if state.exercise.rules == 1 and loose:
+        slips = 1.0  # then it always did
+    if chance >= slips:
         return state
     much, state = drawn(state)
     low, high = SLIP_DEG

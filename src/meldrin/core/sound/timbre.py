@@ -10,8 +10,10 @@ from typing import Final
 from meldrin.core.catalogue import Body, Losses, Played
 from meldrin.core.sound.loudness import weight
 
-LOUD: Final = 0.07  # weighted level of a full stroke, 23 dB under full scale
-LISTENED_S: Final = 0.4  # over so much of its beginning
+LOUD: Final = 0.057  # weighted level of a full stroke, 25 dB under full scale
+# Over its beginning and over the whole of a listening, by these weights in dB: a plucked string is
+# loud at first and a bowed one goes on, and neither is to be much louder than the other.
+LISTENED_S: Final = {0.4: 0.49, 2.0: 0.51}
 FAINTEST_DB: Final = -60.0  # under the strongest partial; what is fainter is not made
 SILENT: Final = 3.2e-5  # 90 dB under full scale
 HIGHEST_HZ: Final = 8000.0
@@ -98,10 +100,14 @@ def columns(
         free.append(force * body.response(hz) / (1.0 + (hz / edge_hz) ** 2))
     decays = [losses.decay_s(hz, body) for hz in frequencies]
     parts = [_second(n, decay_s, body, losses, played) for n, decay_s in enumerate(decays, 1)]
-    energy = sum(
-        0.5 * (size * weight(hz)) ** 2 * _mean_power(decay_s, *second, played)
-        for size, hz, decay_s, second in zip(free, frequencies, decays, parts, strict=True)
-    )
+    energies = [
+        sum(
+            0.5 * (size * weight(hz)) ** 2 * _mean_power(decay_s, *second, played, over_s)
+            for size, hz, decay_s, second in zip(free, frequencies, decays, parts, strict=True)
+        )
+        for over_s in LISTENED_S
+    ]
+    energy = math.prod(one**share for one, share in zip(energies, LISTENED_S.values(), strict=True))
     scale = LOUD * strength / math.sqrt(energy) if energy else 0.0
     faintest = max(SILENT, 10.0 ** (FAINTEST_DB / 20.0) * scale * max(map(abs, free)))
     sizes = [scale * size for size in free]
@@ -135,13 +141,15 @@ def _second(
     return losses.tail_share, losses.tail_times * decay_s
 
 
-def _mean_power(decay_s: float, share: float, second_s: float, played: Played) -> float:
-    """Return the mean power over what is listened to, as a share of that of a steady sound."""
+def _mean_power(
+    decay_s: float, share: float, second_s: float, played: Played, over_s: float
+) -> float:
+    """Return the mean power over a time from the start, as a share of that of a steady sound."""
     if played == "bow":
         return 1.0
 
     def mean(per_s: float) -> float:
-        return -math.expm1(-per_s * LISTENED_S) / (per_s * LISTENED_S)
+        return -math.expm1(-per_s * over_s) / (per_s * over_s)
 
     first = 1.0 - max(0.0, share)  # a tail is taken from the whole
     return (
