@@ -385,3 +385,34 @@ class Study(unittest.TestCase):
             width = float(np.median([one.high / one.low for one in found]))
             self.assertTrue(0.8 <= covered <= 0.99, (judged, covered))
             self.assertLess(width, 3.4, judged)
+
+
+@slow
+class ByANumber(unittest.TestCase):
+    """Nobody is right by how loud, how bright or how long a trial is, or how it begins."""
+
+    def test_no_number_of_the_samples_answers_a_drill(self) -> None:
+        """A few trials of three drills; `./meldrin bench` answers all of them a thousand times.
+        Of 150 answers, three deviations are 12 points.
+        """
+        for drill in ("beating", "alone", "width"):
+            for found in guessed(drill, trials=300):
+                self.assertLess(found.above, 5.0 + 12.0, found)
+
+    def test_a_stretch_is_as_loud_as_any_other(self) -> None:
+        levels = []
+        for seed in range(12):
+            exercise = DrillExercise("beating", "viola", seed, string=2)
+            posed = posed_of(exercise, 1, (0.0, 0.5, 3.0)[seed % 3])
+            assert posed.heard is not None
+            loud = weighted(samples_of(posed.heard))
+            levels.append(10.0 * math.log10(float(np.mean(loud**2))))
+        # equal, and then varied by 1.5 dB each way; the bell of a filter adds a little
+        self.assertLess(max(levels) - min(levels), 3.3)
+        self.assertGreater(max(levels) - min(levels), 0.5)
+
+    def test_heard_again_a_trial_is_the_same(self) -> None:
+        posed = posed_of(DrillExercise("beating", "viola", 4, string=2), 1, 0.5)
+        assert posed.heard is not None
+        once, again = samples_of(posed.heard), samples_of(posed.heard)
+        self.assertTrue(np.array_equal(once, again))

@@ -6,6 +6,7 @@ from meldrin.core.bench import (
     CheckWithTuner,
     Decide,
     Exercise,
+    Finish,
     GoTo,
     Judge,
     JudgeReference,
@@ -16,12 +17,15 @@ from meldrin.core.bench import (
     SetAid,
     Settle,
     SetTuner,
+    TimedAction,
     Turn,
     matched_cents,
     opening,
     pitch_cents,
     replay,
+    step,
 )
+from meldrin.core.bench.feel import felt
 from meldrin.core.errors import MeldrinError
 from meldrin.core.methods import Step
 from meldrin.core.scoring import RULE_IDS, Score, rubric, score
@@ -839,3 +843,32 @@ class Rules(unittest.TestCase):
         self.assertEqual(how_far(12.34), "12.3 cents high")
         self.assertEqual(how_far(-1200.0), "12.0 semitones low")
         self.assertEqual(how_far(float("-inf")), "slack")
+
+
+class FreePlay(unittest.TestCase):
+    def test_however_it_was_begun_its_end_is_told_and_sends_on(self) -> None:
+        for more in (
+            {},
+            {"itself": True},
+            {"itself": True, "start": "one", "out_string": 3, "first_string": 1},
+            {"start": "one"},
+            {"start": "high", "first_string": 2},
+        ):
+            for instrument_id in ("viola", "guitar", "sitar"):
+                asked = {"start": "hair", **more}
+                made = exercise(instrument_id, "free", **asked)  # type: ignore[arg-type]
+                result = score(made, [TimedAction(1.0, Play((1,))), TimedAction(2.0, Finish())])
+                self.assertIsNone(result.points)
+                self.assertEqual(result.advice.exercise.method, "each")
+                self.assertTrue(result.advice.exercise.plan.steps)
+
+
+class SaidOfAReference(unittest.TestCase):
+    def test_it_is_said_alike_of_a_right_one_and_of_a_wrong_one(self) -> None:
+        said = set()
+        for seed in range(30):
+            state = opening(exercise("viola", "fifths", "hair", seed, "reference"))
+            action = JudgeReference("in_tune")
+            after, _ = step(state, action, dt_s=1.0)
+            said.add((state.reference_cents != 0.0, felt(state, action, after)))
+        self.assertEqual(said, {(True, "You keep this fork."), (False, "You keep this fork.")})

@@ -15,6 +15,7 @@ from meldrin.core.bench.turning import broken_where_too_tight, lengthened
 from meldrin.core.changed import changed
 from meldrin.core.units import semitones_of_cents
 
+NEGLIGIBLE: Final = 1e-19
 AGES_EVERY_S: Final = 3.0  # shorter times add up first
 CREEP_UNIT_S: Final = 60.0  # drop(t) = D log10(1 + t/t0), the form of viscoelastic creep
 SETTLES_IN_S: Final = 0.6 * DAY_S
@@ -157,6 +158,8 @@ def _scaled_e1(x: float) -> float:
         for n in range(1, 30):
             term *= -x / n
             total -= term / n
+            if abs(term) < NEGLIGIBLE:
+                break
         return math.exp(x) * total
     fraction = 0.0
     for n in range(60, 0, -1):

@@ -33,11 +33,13 @@ def felt(before: State, action: Action, after: State) -> str | None:
                 return "The peg sticks. Keep turning: it will jump."
             if now.lost_deg != was.lost_deg and now.material_m == was.material_m:
                 return "The machine has play: keep turning."
-        case JudgeReference() if before.reference_cents and not after.reference_cents:
+        case JudgeReference():
             source = SOURCE_NAMES[before.rig.source]
-            return f"That {source} was {how_far(before.reference_cents)}. It is right now."
-        case JudgeReference() if before.reference_cents:
-            return "You keep this reference."
+            if action.verdict == "in_tune":  # said alike of a right one and of a wrong one
+                return f"You keep this {source}."
+            if before.reference_cents:
+                return f"That {source} was {how_far(before.reference_cents)}. It is right now."
+            return f"That {source} was right. You keep it."
         case _:
             pass
     return None

@@ -1,6 +1,8 @@
 """False string or out of tune: does the string beat alone, or only against another sound?"""
 
+import math
 import random
+from dataclasses import replace
 from typing import Final
 
 from meldrin.core.drills.beating import fork_beside, meeting
@@ -44,6 +46,9 @@ def _sounded(asked: Asked, chosen: Course, what: str, draw: random.Random) -> He
         split = cents_of_ratio((partial_hz + beats_hz) / partial_hz)
         splits = tuple(split * draw.uniform(1.0 - SCATTER, 1.0 + SCATTER) for _ in range(PARTIALS))
     string = note(made, number, hz=hz, splits_cents=splits, plucked=True)
+    # the two of a partial begin anywhere in their beat, or a false string would begin loudest
+    phases = tuple(2.0 * math.pi * draw.random() for _ in string.amplitudes)
+    string = replace(string, phases_rad=phases)
     side = draw.choice((-1.0, 1.0)) * (what == "out")
     true = note(made, number, hz=hz, plucked=True)
     beside = fork_beside(true, hz, beats_hz=side * beats_hz, lasts_s=TOGETHER_S)

@@ -55,10 +55,22 @@ class Part:
 
 @dataclass(frozen=True, slots=True)
 class Heard:
-    """What is played, and its parts in order; the last one ends it."""
+    """What is played, and its parts in order; the last one ends it.
+
+    seed: what loudness, brightness and beginnings vary by; “” where they do not.
+    cuts_s: where within its parts something may begin or end, so that what lies between two cuts
+        is made as loud as in a trial where nothing does.
+    """
 
     sounding: Sounding
     parts: tuple[Part, ...]
+    seed: str = ""
+    cuts_s: tuple[float, ...] = ()
+
+    @property
+    def events(self) -> tuple[tuple[float, SoundEvent], ...]:
+        """What sounds, with its times."""
+        return self.sounding.events
 
     @property
     def duration_s(self) -> float:

@@ -34,6 +34,7 @@ SHARP_CENTS: Final = {1: (30.0, 45.0), 2: (20.0, 35.0), 3: (15.0, 25.0)}
 FALLS_S: Final = 0.6
 END_S: Final = 3.2
 WRONG_A4_HZ: Final = {1: (430.0, 432.0), 2: (432.0, 443.0), 3: (442.0, 443.0)}
+NEIGHBOUR_S: Final = (0.9, 1.9)  # from when until when a neighbour rings, where one does
 NEIGHBOUR: Final = 3.0  # times as loud, so that the tuner shows it
 ANSWERS: Final = (
     Answer("low", "Tighten the string", "It stays below the note."),
@@ -109,7 +110,8 @@ def _scene(
         frames = _frames(events, set_to, asked=asked)
     voices = [event.voice for _, event in events if isinstance(event, Start)]
     ends = [(END_S - FADES * FADE_S, Release(voice, FADE_S)) for voice in voices]
-    heard = Heard(Sounding((*events, *ends)), (Part("string", 0.0, END_S + 0.1),))
+    parts = (Part("string", 0.0, END_S + 0.1),)
+    heard = Heard(Sounding((*events, *ends)), parts, cuts_s=NEIGHBOUR_S)
     return heard, TunerShown(set_to.a4_hz, set_to.words, frames)
 
 
@@ -127,9 +129,9 @@ def _with_neighbour(
         loud = note(asked.instrument, other.string.number, hz=other.hz).times(NEIGHBOUR)
         events = [
             (0.0, Start(0, table)),
-            (0.9, Start(1, loud)),
-            (1.9, Release(1, FADE_S)),
-            (1.9, Start(2, table)),
+            (NEIGHBOUR_S[0], Start(1, loud)),
+            (NEIGHBOUR_S[1], Release(1, FADE_S)),
+            (NEIGHBOUR_S[1], Start(2, table)),
         ]
         frames = _frames(events, _Set(), asked=asked)
         if len({name for _, name, _ in frames if name}) > 1:

@@ -323,7 +323,13 @@ def posed_of(exercise: DrillExercise, number: int, difference: float) -> Posed:
     """Return the trial of this number, from 1, with this difference (on the scale of its drill)."""
     asked = _asked_of(exercise, difference=difference, number=number - 1)
     draw = random.Random(f"{exercise.seed} trial {number}")
-    return drill_of(exercise.drill).put(asked, draw)
+    posed = drill_of(exercise.drill).put(asked, draw)
+    seed = f"{exercise.seed} {number}"
+    return replace(
+        posed,
+        heard=posed.heard and replace(posed.heard, seed=seed),
+        afterwards=posed.afterwards and replace(posed.afterwards, seed=seed),
+    )
 
 
 @lru_cache(maxsize=32)

@@ -31,9 +31,11 @@ from meldrin.core.bench import (
     opening,
     step,
 )
+from meldrin.core.bench.observe import LOWEST_HZ, own_series
 from meldrin.core.bench.tuner import Sounding, tuner_reading
 from meldrin.core.bench.turning import FINE_TURNS, SLACK_SHARE, SMALL_CENTS, turn_sizes_deg
 from meldrin.core.errors import MeldrinError
+from meldrin.core.hearing import Reading, reading
 from meldrin.core.learner.ear import Learner
 from meldrin.core.methods import Step
 from meldrin.core.pitch import A4_MIDI
@@ -127,7 +129,8 @@ class _Player:
         except MeldrinError:
             return False
         self._state = state
-        self._sounding.add(sounds, state=state)
+        if self._ear.spread:
+            self._sounding.add(sounds, state=state)
         self.log.append(TimedAction(at_s, action))
         return True
 
@@ -274,9 +277,7 @@ class _Player:
         aim = cents - 100.0 * (wanted - A4_MIDI)
         for _ in range(LOOKS):
             self.do(SetAid(self._state.aid), after_s=READS_AFTER_S)
-            found = tuner_reading(
-                self._state, self._sounding.events, at_s=self._state.time_s, flats=False
-            )
+            found = self._shown(number)
             if found is not None:
                 break
         else:  # too slack for a pitch
@@ -286,6 +287,23 @@ class _Player:
         if abs(shown) <= max(near, self._misreads()):
             return _Perceived(shown, 0)
         return _Perceived(shown, -1 if shown < 0.0 else 1)
+
+    def _shown(self, number: int) -> Reading | None:
+        """Return what the tuner shows. For a reader without errors it is computed, not heard: a
+        tuner shows the first partial to a tenth of a cent, and hearing it takes a thousand times as
+        long.
+        """
+        state = self._state
+        if self._ear.spread:
+            return tuner_reading(state, self._sounding.events, at_s=state.time_s, flats=False)
+        if state.strain(number) <= 0.0:
+            return None
+        bowed = state.rig.instrument.kind == "bowed"
+        hz = own_series(state, number, harmonic=bowed).partial_hz(1)
+        if hz < LOWEST_HZ:
+            return None
+        strings = [string.midi for string in state.rig.strings]
+        return reading(hz, a4_hz=state.tuner_a4_hz, mode=state.tuner_mode, strings_midi=strings)
 
     def _of(self, now: Heard) -> _Perceived:
         ear = self._ear

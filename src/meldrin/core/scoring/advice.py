@@ -88,7 +88,8 @@ def advice(
     """
     worst = max(results, key=lambda result: abs(result.matched_cents))
     if exercise.method in (FREE, FAULT) or seen is None:
-        exercise = replace(exercise, method="each", aid=None)
+        # what goes with free play alone is left: a string that is trusted, a drone
+        exercise = replace(exercise, method="each", aid=None, itself=False, source="")
         return Advice("", "Now follow a plan, and be told how it went.", exercise, "Follow a plan")
     found = next((cap for cap in caps if cap.kind in FINDINGS), None)
     if found is not None:

@@ -8,7 +8,6 @@ import numpy as np
 from meldrin.core.catalogue import Instrument, tuning_said
 from meldrin.core.drills import (
     DRILLS,
-    SAMPLE_RATE,
     AnyDrill,
     DrillExercise,
     DrillResult,
@@ -25,8 +24,8 @@ from meldrin.core.drills import (
     threshold_said,
     where_said,
 )
+from meldrin.core.drills.samples import samples_of as played_samples
 from meldrin.core.methods.naming import string_label
-from meldrin.core.sound.render import render
 from meldrin.server.drills.schemas import (
     DrillAnswer,
     DrillExample,
@@ -257,5 +256,5 @@ def _picture_of(
 
 def samples_of(heard: Heard) -> str:
     """Render what is played, as many samples for every trial that asks the same."""
-    samples = render(heard.sounding.events, duration_s=heard.duration_s, sample_rate=SAMPLE_RATE)
+    samples = played_samples(heard)
     return base64.b64encode(np.round(samples * 32767.0).astype("<i2").tobytes()).decode()
