@@ -50,10 +50,17 @@ class Found:
 
 
 def answer_of(
-    scale: Scale, size: float, *, threshold: float, slope: float, width: float, draw: random.Random
+    scale: Scale,
+    size: float,
+    *,
+    threshold: float,
+    slope: float,
+    width: float,
+    draw: random.Random,
+    lapses: float = LAPSES,
 ) -> int:
     """Return what a listener says to a difference, from 0; see `core/drills/belief`."""
-    if draw.random() < LAPSES:
+    if draw.random() < lapses:
         return draw.randrange(scale.answers)
     felt = math.copysign(math.log(3.0) * (abs(size) / threshold) ** slope, size) if size else 0.0
     chance = draw.random()
@@ -65,18 +72,20 @@ def answer_of(
     return 0 if felt < -width else 2 if felt > width else 1
 
 
-def error_of(scale: Scale, *, threshold: float, draw: random.Random) -> float:
+def error_of(
+    scale: Scale, *, threshold: float, draw: random.Random, lapses: float = LAPSES
+) -> float:
     """Return how far off a listener is who answers by an amount; see `core/drills/belief`."""
-    if draw.random() < LAPSES:
+    if draw.random() < lapses:
         return draw.uniform(-1.0, 1.0) * ANYWHERE * scale.high
     return draw.gauss(0.0, threshold / HALF_WITHIN)
 
 
 def _listen(
-    job: tuple[int, float], *, drill: str, gain: float
-) -> tuple[float, float, float, float]:
-    """Return the threshold at the last trial, and what is found: low, middle, high. Two sittings,
-    the second an hour later.
+    job: tuple[int, float], *, drill: str, gain: float, lapses: float = LAPSES, trials: int = TRIALS
+) -> tuple[float, float, float, float, bool]:
+    """Return the threshold at the last trial, and what is found: low, middle, high, and whether the
+    answers were called mixed. Sittings of 20, each an hour after the one before.
     """
     n, first = job
     scale, draw = measured(drill).scale, random.Random(f"{drill} {gain} {n}")
@@ -84,18 +93,22 @@ def _listen(
     slope, width = draw.uniform(*SLOPE.get(scale.judged, (1.0, 1.0))), draw.uniform(*WIDTH)
     gains = draw.uniform(0.0, gain)
     known, threshold = nothing_known(scale), first
-    for trial in range(TRIALS):
-        if trial == IN_A_SITTING:
+    for trial in range(trials):
+        if trial and trial % IN_A_SITTING == 0:
             known = from_kept(scale, known.kept).since(1.0 / 24.0)
-        threshold = first * (1.0 - gains * trial / (TRIALS - 1))
+        threshold = first * (1.0 - gains * trial / (trials - 1))
         size = known.next(draw)
         if amount:
-            known = known.after_error(error_of(scale, threshold=threshold, draw=draw))
+            known = known.after_error(
+                error_of(scale, threshold=threshold, draw=draw, lapses=lapses)
+            )
             continue
-        said = answer_of(scale, size, threshold=threshold, slope=slope, width=width, draw=draw)
+        said = answer_of(
+            scale, size, threshold=threshold, slope=slope, width=width, draw=draw, lapses=lapses
+        )
         known = known.after(size, said)
     found = known.threshold
-    return threshold, found.low, found.middle, found.high
+    return threshold, found.low, found.middle, found.high, known.mixed
 
 
 def drill_study(drill: str, *, gain: float = 0.0, listeners: int = LISTENERS) -> Found:
@@ -109,7 +122,7 @@ def drill_study(drill: str, *, gain: float = 0.0, listeners: int = LISTENERS) ->
         rows = pool.map(
             partial(_listen, drill=drill, gain=gain), enumerate(truths.tolist()), chunksize=10
         )
-        truth, lows, middles, highs = np.array(list(rows)).T
+        truth, lows, middles, highs, _ = np.array(list(rows)).T
     thirds = np.array_split(np.log(middles / truth), 3)
     fine, middle, coarse = (float(np.exp(np.mean(third))) for third in thirds)
     return Found(
@@ -117,6 +130,33 @@ def drill_study(drill: str, *, gain: float = 0.0, listeners: int = LISTENERS) ->
         covered=float(np.mean((lows <= truth) & (truth <= highs))),
         width=float(np.median(highs / lows)),
     )
+
+
+@dataclass(frozen=True, slots=True)
+class Mixed:
+    """What is found of listeners of whose answers some are guessed: the share that is noticed, and
+    of those that are not the share of intervals that hold the truth.
+    """
+
+    noticed: float
+    covered: float
+
+
+def mixed_study(
+    drill: str, *, lapses: float, trials: int = 80, listeners: int = LISTENERS
+) -> Mixed:
+    """Return how often it is noticed that answers are guessed, after four sittings."""
+    scale = measured(drill).scale
+    low = math.sqrt(scale.low * scale.high / FACTOR)
+    truths = np.geomspace(low, FACTOR * low, listeners)
+    listen = partial(_listen, drill=drill, gain=0.0, lapses=lapses, trials=trials)
+    with ProcessPoolExecutor() as pool:
+        rows = pool.map(listen, enumerate(truths.tolist()), chunksize=10)
+        truth, lows, _, highs, noticed = np.array(list(rows)).T
+    left = noticed == 0.0
+    held = (lows <= truth) & (truth <= highs)
+    covered = float(np.mean(held[left])) if left.any() else 1.0
+    return Mixed(float(np.mean(noticed)), covered)
 
 
 @dataclass(frozen=True, slots=True)

@@ -850,7 +850,7 @@ class FreePlay(unittest.TestCase):
         for more in (
             {},
             {"itself": True},
-            {"itself": True, "start": "one", "out_string": 3, "first_string": 1},
+            {"itself": True, "start": "one", "out_string": 3, "first_string": 2},
             {"start": "one"},
             {"start": "high", "first_string": 2},
         ):

@@ -166,7 +166,7 @@ class Exercise:
             raise MeldrinError(
                 Code.REFERENCE, "With a string trusted as it is there is no reference."
             )
-        if self.itself and self.string_out == self.plan.trusted:
+        if self.itself and self.string_out and self.string_out == self.plan.trusted:
             raise MeldrinError(Code.START, "The string put out cannot be the one that is trusted.")
         self._check_help()
         sources = self.sources

@@ -41,7 +41,24 @@ SLOPES: Final[dict[Judged, dict[float, float]]] = {
     "side": {0.8: 0.25, 1.0: 0.5, 1.25: 0.25},
     "whether": {1.2: 0.25, 1.5: 0.5, 2.0: 0.25},
 }
-LAPSES: Final = {0.02: 0.25, 0.05: 0.5, 0.1: 0.25}
+# Who is tired, or a child who presses anything, guesses one answer in four.
+LAPSES: Final = (0.02, 0.05, 0.1, 0.25)
+# Where a side has to be named nothing is easy for everybody, so that many lapses are hardly seen.
+LAPSING: Final[dict[Judged, tuple[float, ...]]] = {
+    "side_or_same": (0.25, 0.4, 0.2, 0.15),
+    "side": (0.25, 0.5, 0.23, 0.02),
+    "whether": (0.25, 0.4, 0.2, 0.15),
+    "amount": (0.25, 0.4, 0.2, 0.15),
+}
+MANY_LAPSES: Final = 0.2  # from so many on, answers are mixed
+# So sure it must be before it is said: an amount tells of a lapse at once, a side hardly.
+MIXED_FROM: Final[dict[Judged, float]] = {
+    "side_or_same": 0.4,
+    "side": 0.3,
+    "whether": 0.42,
+    "amount": 0.97,
+}
+LAPSES_LAST_DAYS: Final = 3.0  # who was tired need not be so next week
 # Who says yes whatever there is to hear has a width far below none.
 WIDTHS: Final[dict[Judged, dict[float, float]]] = {
     "side_or_same": {0.5: 1 / 3, 1.0: 1 / 3, 2.0: 1 / 3},
@@ -54,6 +71,9 @@ ANYWHERE: Final = 2.0  # times the largest threshold, either way: so far lapses 
 DRIFT: Final = 0.01  # of the log of a threshold from trial to trial, since ears learn
 DRIFT_A_WEEK: Final = 0.2
 MOST_DRIFT: Final = 0.8
+KEPT: Final = (THRESHOLDS, THRESHOLDS + len(LAPSES))  # numbers that are kept: before, and now
+# So many trials are so easy that only who guesses misses them: else lapses are never seen.
+EASY_SHARE: Final = 0.2
 LEFT_OUT: Final = 0.05  # of what is likely, on each side of an interval
 
 
@@ -96,27 +116,32 @@ class Threshold:
 class _Grid:
     """thresholds: shape (t,). differences: (d,), signed where sides are judged.
     likelihoods: of each answer, by difference, answer, threshold and all the rest (d, a, t, r).
+    lapses: of all the rest, how often it lapses (r,).
     """
 
     thresholds: Floats
     differences: Floats
     likelihoods: Floats
     prior: Floats
+    lapses: Floats
 
 
 @lru_cache(maxsize=32)
 def _grid(scale: Scale) -> _Grid:
     thresholds = np.geomspace(scale.low, scale.high, THRESHOLDS)
     if scale.judged == "amount":
-        lapsing = np.array(list(LAPSES.values())) / THRESHOLDS
+        lapsing = np.array(LAPSING["amount"]) / THRESHOLDS
         nothing = np.empty(0)
-        return _Grid(thresholds, nothing, nothing, np.tile(lapsing, (THRESHOLDS, 1)))
+        prior = np.tile(lapsing, (THRESHOLDS, 1))
+        return _Grid(thresholds, nothing, nothing, prior, np.array(LAPSES))
     sizes = np.geomspace(scale.low, scale.high, SIZES)
     signed = sizes if scale.judged == "whether" else np.concatenate([-sizes[::-1], sizes])
     differences = np.sort(np.append(signed, 0.0))
     rest = list(
         itertools.product(
-            SLOPES[scale.judged].items(), LAPSES.items(), WIDTHS[scale.judged].items()
+            SLOPES[scale.judged].items(),
+            zip(LAPSES, LAPSING[scale.judged], strict=True),
+            WIDTHS[scale.judged].items(),
         )
     )
     slopes, lapses, widths = (np.array([one[part][0] for one in rest]) for part in range(3))
@@ -130,7 +155,7 @@ def _grid(scale: Scale) -> _Grid:
         width=widths[None, None, :],
     )
     prior = np.tile(weights / THRESHOLDS, (THRESHOLDS, 1))
-    return _Grid(thresholds, differences, np.moveaxis(likelihoods, 0, 1).copy(), prior)
+    return _Grid(thresholds, differences, np.moveaxis(likelihoods, 0, 1).copy(), prior, lapses)
 
 
 def _likelihoods(
@@ -199,7 +224,7 @@ class Belief:
         reached = ANYWHERE * self.scale.high
         far = min(abs(error), reached)
         normal = np.exp(-0.5 * (far / sd) ** 2) / (sd * math.sqrt(2.0 * math.pi))
-        lapse = np.array(list(LAPSES))[None, :]
+        lapse = np.array(LAPSES)[None, :]
         return self._having((1.0 - lapse) * normal + lapse / (2.0 * reached))
 
     def _having(self, likelihoods: Floats) -> "Belief":
@@ -210,12 +235,36 @@ class Belief:
         """Return what is still known so long after the last trial."""
         within(days, name="days since the last trial", low=0.0, high=40_000.0, unit="days")
         sd = min(MOST_DRIFT, DRIFT_A_WEEK * math.sqrt(days / 7.0))
-        return Belief(self.scale, _drifted(self.scale, self.likely, sd))
+        usual = np.array(LAPSING[self.scale.judged])
+        lasts = math.exp(-days / LAPSES_LAST_DAYS)
+        lapsing = lasts * self.lapsing + (1.0 - lasts) * usual
+        later = Belief(self.scale, _drifted(self.scale, self.likely, sd))
+        return from_kept(self.scale, (*later.kept[:THRESHOLDS], *lapsing))
+
+    @property
+    def lapsing(self) -> Floats:
+        """How likely each share of lapses is, shape (lapses,)."""
+        of_rest, lapses = self.likely.sum(axis=0), _grid(self.scale).lapses
+        return np.array([of_rest[lapses == one].sum() for one in LAPSES])
+
+    @property
+    def mixed(self) -> bool:
+        """Whether the answers do not agree with each other, whatever the threshold: then it is not
+        known what was heard.
+        """
+        many = np.array(LAPSES) >= MANY_LAPSES
+        return float(self.lapsing[many].sum()) > MIXED_FROM[self.scale.judged]
 
     @property
     def kept(self) -> tuple[float, ...]:
-        """How likely each threshold of the grid is, for the next sitting; to six digits."""
-        return tuple(round(float(share), 6) for share in self.likely.sum(axis=1))
+        """How likely each threshold of the grid is, and then each share of lapses, for the next
+        sitting; to six digits.
+        """
+        return tuple(round(float(one), 6) for one in (*self.likely.sum(axis=1), *self.lapsing))
+
+    def without(self, sitting: "Belief") -> "Belief":
+        """Return what is known of the threshold here, with what a sitting has told of lapses."""
+        return from_kept(self.scale, (*self.kept[:THRESHOLDS], *sitting.kept[THRESHOLDS:]))
 
     def next(self, draw: random.Random) -> float:
         """Return the difference to ask for next: the one whose answer says most of the threshold,
@@ -230,8 +279,10 @@ class Belief:
         if none:
             return 0.0
         asked = grid.differences > 0.0
-        told = self._told(grid.likelihoods[asked])
-        return side * float(grid.differences[asked][int(np.argmax(told))])
+        easy = draw.random() < EASY_SHARE and self.scale.judged != "side"
+        # the easy one is the largest there is: who misses it was not listening
+        place = -1 if easy else int(np.argmax(self._told(grid.likelihoods[asked])))
+        return side * float(grid.differences[asked][place])
 
     def _told(self, likelihoods: Floats) -> Floats:
         """Return by difference how much its answer would say of the threshold: the entropy of the
@@ -275,9 +326,14 @@ def _spread(steps: float) -> Floats:
 
 
 def from_kept(scale: Scale, kept: Sequence[float]) -> Belief:
-    """Return what was known of the threshold, as `Belief.kept` has it; of slope, lapses and width
-    each sitting finds out for itself.
+    """Return what was known of the threshold and of lapses, as `Belief.kept` has it (earlier
+    versions kept the threshold alone); of slope and width each sitting finds out for itself.
     """
-    shares = np.asarray(kept, dtype=float)
-    rest = _grid(scale).prior.sum(axis=0)
-    return Belief(scale, np.outer(shares / shares.sum(), rest))
+    shares = np.asarray(kept[:THRESHOLDS], dtype=float)
+    grid = _grid(scale)
+    rest = grid.prior.sum(axis=0)
+    lapsing = np.asarray(kept[THRESHOLDS:], dtype=float)
+    if len(lapsing):
+        more = lapsing / lapsing.sum() / np.array(LAPSING[scale.judged])
+        rest = rest * np.array([more[LAPSES.index(float(one))] for one in grid.lapses])
+    return Belief(scale, np.outer(shares / shares.sum(), rest / rest.sum()))

@@ -86,4 +86,7 @@ COUNTING: Final = MatchDrill(
     posed=_posed,
     examples=_examples,
     remarks=_remarks,
+    # always “2 a second”: the rates lie evenly in log within 107 percent of it, which reads as 30
+    # to 40
+    deaf_from=30.0,
 )

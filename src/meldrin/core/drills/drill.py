@@ -1,5 +1,6 @@
 """One kind of ear drill: what is asked, what can be answered, and what sounds."""
 
+import math
 import random
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
@@ -316,11 +317,14 @@ class MatchDrill(MeasuredDrill):
     posed: makes a trial. examples: what is heard first.
     remarks: what else a sitting tells, by what each trial was told of, how far off it was, and how
         often the string was turned.
+    deaf_from: who always says the same comes as near as this, on the scale; infinite where that is
+        no use.
     """
 
     posed: Callable[[Asked, random.Random], Posed]
     examples: Callable[[Asked], tuple[Example, ...]]
     remarks: Callable[[Sequence[tuple[float, float, int]]], list[str]]
+    deaf_from: float = math.inf
 
     def put(self, asked: Asked, draw: random.Random) -> Posed:
         """Return a trial."""

@@ -27,6 +27,7 @@ from meldrin.core.drills.sitting import (
 from meldrin.core.session import Timed
 from meldrin.core.words import beats_said, whole_cents
 
+MIXED: Final = "These answers were mixed. Rest, then try again. No result today."
 SAYS_SOMETHING: Final = 4  # answers of one kind, before a share of them is said
 LEANS_FROM: Final = 0.75  # of the wrong answers, on one side
 WELL_KNOWN: Final = 6.0  # an interval as wide as this factor says where the threshold is
@@ -86,11 +87,14 @@ def drill_result(exercise: DrillExercise, log: Sequence[Timed[DrillAction]]) -> 
     if isinstance(drill, MeasuredDrill) and state.belief:
         first = opening(exercise).belief
         before = first.threshold if first and exercise.known else None
-        threshold = state.belief.threshold if trials else None
-        headline = _headline(drill, threshold)
-        remarks = _remarks(drill, exercise.interval, trials, threshold, before)
+        mixed = state.belief.mixed and len(trials) >= FEWEST
+        threshold = state.belief.threshold if trials and not mixed else None
+        headline = MIXED if mixed else _headline(drill, threshold, trials)
+        remarks = [] if mixed else _remarks(drill, exercise.interval, trials, threshold, before)
+        known = first.without(state.belief).kept if mixed and first else state.belief.kept
     else:
         before = threshold = None
+        known = ()
         headline, remarks = _share_said(trials), _share_remarks(exercise, trials)
     tired = _tired_remarks(trials, threshold)
     return DrillResult(
@@ -98,7 +102,7 @@ def drill_result(exercise: DrillExercise, log: Sequence[Timed[DrillAction]]) -> 
         known_by=exercise.known_by,
         threshold=threshold,
         before=before,
-        known=state.belief.kept if state.belief else (),
+        known=known,
         trials=trials,
         right=sum(one.is_right for one in trials),
         calibration=calibration_of(trials),
@@ -196,6 +200,8 @@ def where_said(known_by: str) -> str:
 def is_known(drill: MeasuredDrill, threshold: Threshold) -> bool:
     """Whether something is known of it, and it is not that nothing is heard."""
     within = threshold.middle <= NOT_HEARD * drill.scale.high
+    if isinstance(drill, MatchDrill) and threshold.high > drill.deaf_from:
+        return False  # no nearer than who always says the same
     return within and threshold.high / threshold.low <= HARDLY_KNOWN
 
 
@@ -210,10 +216,13 @@ UNITS: Final[dict[str, Callable[[float], str]]] = {
 }
 
 
-def _headline(drill: MeasuredDrill, threshold: Threshold | None) -> str:
+def _headline(drill: MeasuredDrill, threshold: Threshold | None, trials: Sequence[Trial]) -> str:
     if threshold is None:
         return "Nothing was judged."
     if is_known(drill, threshold):
+        untried = _only_as_tried(drill, threshold, trials)
+        if untried:
+            return untried
         size = _said(drill, threshold.middle)
         if threshold.high / threshold.low > WELL_KNOWN:
             return f"Perhaps you {drill.does} {size}. Another sitting will tell."
@@ -223,8 +232,21 @@ def _headline(drill: MeasuredDrill, threshold: Threshold | None) -> str:
     if threshold.high / threshold.low > HARDLY_KNOWN:
         return "This does not tell yet what you hear. Another sitting will."
     if isinstance(drill, MatchDrill):
-        return "So far it is anywhere. Play the examples, and come back tomorrow."
+        return "So far it could be anything. Play the examples, and come back tomorrow."
     return "So far you do not hear it. Play the examples, and come back tomorrow."
+
+
+def _only_as_tried(
+    drill: MeasuredDrill, threshold: Threshold, trials: Sequence[Trial]
+) -> str | None:
+    """Return how far a threshold is known where nothing so small has been tried yet, or None."""
+    if not isinstance(drill, ThresholdDrill):
+        return None
+    tried = [abs(one.difference) for one in trials if one.difference]
+    if not tried or threshold.middle >= min(tried):
+        return None
+    low, high = _said(drill, threshold.low), _said(drill, min(tried))
+    return f"You {drill.does} between {low} and {high} so far. Another sitting will tell."
 
 
 def _remarks(

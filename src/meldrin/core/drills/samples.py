@@ -58,7 +58,7 @@ def samples_of(heard: Heard) -> Samples:
 
 def _stretches(heard: Heard) -> list[tuple[float, float]]:
     """Return from when until when each stretch goes that is made as loud as the others."""
-    found = []
+    found: list[tuple[float, float]] = []
     for part in heard.parts:
         cuts = [at_s for at_s in heard.cuts_s if part.begin_s < at_s < part.end_s]
         found += pairwise([part.begin_s, *cuts, part.end_s])

@@ -15,7 +15,7 @@ from meldrin.core.catalogue import (
     instrument_text,
     tuning_said,
 )
-from meldrin.core.drills.belief import THRESHOLDS, Belief, from_kept, nothing_known
+from meldrin.core.drills.belief import KEPT, Belief, from_kept, nothing_known
 from meldrin.core.drills.drill import (
     EASIEST,
     HARDEST,
@@ -98,7 +98,7 @@ class DrillExercise:
                 else "This drill has no interval to choose.",
             )
         tuning_said(self.instrument, self.tuning)
-        if self.known and (len(self.known) != THRESHOLDS or min(self.known) < 0.0):
+        if self.known and (len(self.known) not in KEPT or min(self.known) < 0.0):
             raise MeldrinError(Code.DRILL, "What is known of earlier sittings is damaged.")
 
     @property
