@@ -73,7 +73,7 @@ DRIFT_A_WEEK: Final = 0.2
 MOST_DRIFT: Final = 0.8
 KEPT: Final = (THRESHOLDS, THRESHOLDS + len(LAPSES))  # numbers that are kept: before, and now
 # So many trials are so easy that only who guesses misses them: else lapses are never seen.
-EASY_SHARE: Final = 0.2
+EASY_SHARE: Final = 0.12
 LEFT_OUT: Final = 0.05  # of what is likely, on each side of an interval
 
 
