@@ -69,7 +69,18 @@ def before(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> t
     ]
     if any(one.peg.kind == "friction peg" for one in made.strings):
         parts.append(Part("A peg that slips", _slipping(made)))
-    if any(one.fine is not None for one in made.strings):
+    kinds = {one.fine.kind for one in made.strings if one.fine is not None}
+    if "bead" in kinds:
+        parts.append(
+            Part(
+                "The beads",
+                (
+                    "Use them for the last bit: towards the string's end is higher.",
+                    "If one is at its end, bring it to its middle and use the peg.",
+                ),
+            )
+        )
+    if kinds - {"bead"}:
         parts.append(
             Part(
                 "The fine tuners",
@@ -108,8 +119,8 @@ def _names(made: Instrument, tuning: Tuning, naming: Naming) -> Part:
     first = "1 is the string nearest the floor as you play."
     if made.kind == "bowed":
         first = "1 is the highest string."
-    if made.strings[-1].scale_m < SHORT * made.strings[0].scale_m:
-        first = f"{first[:-1]}; {made.strings[-1].written} is the short one."
+    if playing[-1].scale_m < SHORT * playing[0].scale_m:
+        first = f"{first[:-1]}; {playing[-1].written} is the short one."
     said = [f"From 1 to {len(playing)}: {listed(names)}.", first]
     if len({one.course for one in made.strings}) < len(made.strings):
         said.append("Two strings lie side by side as a pair, and sound as one.")

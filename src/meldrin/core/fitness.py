@@ -118,8 +118,8 @@ def questions(instrument: Instrument) -> tuple[Question, ...]:
         asked.append(
             Question(
                 "fine",
-                "Where do the fine tuners stand?",
-                "Look at each screw or bead.",
+                f"Where do the {_fine(instrument)}s stand?",
+                f"Look at each {'bead' if _fine(instrument) == 'bead' else 'screw'}.",
                 (("middle", "Somewhere in the middle"), ("end", "One is at the end of its travel")),
             )
         )
@@ -212,7 +212,10 @@ def _finding(instrument: Instrument, name: str, said: Mapping[str, str | float])
             return _pegs(instrument, str(value))
         case "fine":
             if value == "middle":
-                return Finding(name, "fine", "The fine tuners have room both ways.")
+                return Finding(name, "fine", f"The {_fine(instrument)}s have room both ways.")
+            if _fine(instrument) == "bead":
+                text = "Push the bead back to the middle first, then bring the string near with its"
+                return Finding(name, "mind", f"{text} peg: a bead at its end cannot help you.")
             return Finding(
                 name,
                 "mind",
@@ -335,6 +338,12 @@ def _pegs(instrument: Instrument, value: str) -> Finding:
                 "A geared machine that slips or jumps is worn or loose. Have a repairer look at"
                 " it.",
             )
+
+
+def _fine(instrument: Instrument) -> str:
+    """Return what the fine tuners of an instrument are called, in the singular."""
+    kinds = {string.fine.kind for string in instrument.strings if string.fine is not None}
+    return "bead" if kinds == {"bead"} else "fine tuner"
 
 
 def _kept(value: str) -> Finding:

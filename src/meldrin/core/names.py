@@ -36,11 +36,11 @@ def _names(kind: object, words: Mapping[str, str | tuple[str, str]]) -> tuple[Na
 STARTS: Final = _names(
     StartKind,
     {
-        "hair": ("Slightly out", "Every string a few cents off: slow beats, small turns"),
-        "high": ("A little high", "Every string 5 to 15 cents too high"),
+        "hair": ("Slightly out", "Every string a little off, low or high, all much alike"),
+        "high": ("A little high", "Every string too high, some more than others"),
         "month": (
             "After a month",
-            "Left on its stand; most strings sank, by up to 40 cents",
+            "Left on its stand: some strings far off, some less, low or high",
         ),
         "one": ("One string out", "All are in tune but one"),
         "slack": ("New strings, slack", "Just put on, not yet tight"),

@@ -149,7 +149,7 @@ class PlanPage:
     """A plan: steps, checks, the result, what to expect.
 
     `chosen`: the temperament is made of offsets that somebody chose. `chords`: names of those that
-    can be played in this tuning.
+    can be played in this tuning. `care`: what to mind before the first turn.
     """
 
     instrument: str
@@ -170,6 +170,7 @@ class PlanPage:
     expected: PlanExpected
     marked_against: str
     marked_words: str
+    care: str
 
 
 def plan_page(plan: Plan, expect: Expected) -> PlanPage:
@@ -203,7 +204,14 @@ def plan_page(plan: Plan, expect: Expected) -> PlanPage:
         expected=_expected(expect),
         marked_against="stiff_cents",
         marked_words=MARKED,
+        care=_care(plan),
     )
+
+
+def _care(plan: Plan) -> str:
+    pegs = {string.peg.kind for string in plan.instrument.strings}
+    push = " Push each peg in while you turn it." if "friction peg" in pegs else ""
+    return f"With a child an adult is beside. Eyes and face away from the strings.{push}"
 
 
 def stages_of(stages: tuple[Step | Check, ...]) -> list[PlanStage]:

@@ -97,6 +97,7 @@ def _story(page: PlanPage, size: float, width: float) -> list[Flowable]:
     story += [
         Spacer(1, 2 * mm * size),
         Paragraph(escape(page.marked_words), small),
+        Paragraph(escape(page.care), small),
         Paragraph(
             "A string can snap: eyes and face away from it, small turns near pitch. If a peg or the"
             " neck creaks or the bridge leans, stop; set-up belongs to a repairer.",

@@ -4235,7 +4235,7 @@ export interface components {
          * @description A plan: steps, checks, the result, what to expect.
          *
          *     `chosen`: the temperament is made of offsets that somebody chose. `chords`: names of those that
-         *     can be played in this tuning.
+         *     can be played in this tuning. `care`: what to mind before the first turn.
          */
         PlanPage: {
             /** Instrument */
@@ -4272,6 +4272,8 @@ export interface components {
             marked_against: string;
             /** Marked Words */
             marked_words: string;
+            /** Care */
+            care: string;
         };
         /**
          * PlanReference

@@ -26,7 +26,8 @@ def headline(strings: Sequence[StringResult], *, in_tune_cents: float) -> str:
     if right == 0 and count > MOST_NAMED:
         return "No string is in tune yet."
     if len(out) > MOST_NAMED:
-        return f"{capital(_number(right))} of {_number(count)} strings are in tune."
+        verb = "is" if right == 1 else "are"
+        return f"{capital(_number(right))} of {_number(count)} strings {verb} in tune."
     first = f"{capital(_number(right))} string{' is' if right == 1 else 's are'} in tune. "
     named = [f"{one.label} is {how_far(one.pitch_cents)}" for one in out]
     return (first if right else "") + capital(", ".join(named)) + "."

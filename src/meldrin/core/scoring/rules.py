@@ -211,7 +211,9 @@ def _decided(case: _Case, step: Step) -> Moment:
     if said in ("unsure", "in_tune"):
         text = f"you could not tell whether {label} was low or high."
         return Moment(first.began_s, 0.5, text, step.string, "could not tell")
-    if abs(was) > case.rules.limits.in_tune_slack_cents and (said == "low") != (was < 0.0):
+    # of a string that is within the tolerance already, either side will do
+    near = case.rules.tolerances[case.exercise.tolerance].full_cents
+    if abs(was) > near and (said == "low") != (was < 0.0):
         text = f"you said {label} was {said}; it was {_side(was)}."
         return Moment(first.began_s, 0.0, text, step.string, "wrong side")
     moved = first.after_cents - first.before_cents

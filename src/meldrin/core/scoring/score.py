@@ -17,7 +17,7 @@ from meldrin.core.bench import (
 )
 from meldrin.core.bench.limits import Exactness
 from meldrin.core.methods import Check, Step
-from meldrin.core.scoring.advice import Advice, advice
+from meldrin.core.scoring.advice import Advice, advice, habits
 from meldrin.core.scoring.chord import said_of_chord
 from meldrin.core.scoring.fault import fault_headline, fault_lines, next_fault
 from meldrin.core.scoring.findings import Cap, basis_of, caps_of, of_few, why_not_by_ear
@@ -26,7 +26,7 @@ from meldrin.core.scoring.line import Line, Tuned
 from meldrin.core.scoring.manner import economy_line, holding_lines, safety_lines
 from meldrin.core.scoring.result import StringResult
 from meldrin.core.scoring.rubric import Rubric, rubric
-from meldrin.core.scoring.rules import Moment, Rule, rules_of
+from meldrin.core.scoring.rules import RULE_IDS, Moment, Rule, rules_of
 from meldrin.core.scoring.sides import NO_SIDES, Sides, sides_of
 from meldrin.core.scoring.watch import Watched, watched
 from meldrin.core.sound.references import SOURCE_NAMES
@@ -129,6 +129,7 @@ def _scored(exercise: Exercise, log: Sequence[TimedAction]) -> Score:
     ]
     caps = caps_of(exercise, seen, rules, [one.basis for one in results])
     practice = why_not_by_ear(exercise, caps)
+    advised = advice(exercise, lines, caps, results, technique, seen)
     given, possible = sum(line.points for line in lines), sum(line.out_of for line in lines)
     most = min((cap.most for cap in caps), default=100.0)
     return Score(
@@ -143,8 +144,8 @@ def _scored(exercise: Exercise, log: Sequence[TimedAction]) -> Score:
         moments=_moments(technique, lines, seen, exactness),
         closing_cents=_closing_cents(seen.state),
         bias_cents=bias_of(seen, rules, exactness).cents,
-        well=_well(lines, caps, rules),
-        advice=advice(exercise, lines, caps, results, technique, seen),
+        well=_well(lines, caps, rules, advised.habit),
+        advice=advised,
         chord=_chord(seen.state),
         practice=practice,
         counts_in_a_row=of_few(exercise),
@@ -415,16 +416,29 @@ WELL = {
 }
 
 
-def _well(lines: Sequence[Line], caps: Sequence[Cap], rules: Rubric) -> str:
+def _corrected(habit: str) -> set[str]:
+    """Return the parts that the advice for a habit is about."""
+    if not habit or habit not in habits():
+        return set()
+    made = habits()[habit]
+    own = {"technique" if made.own in RULE_IDS else made.own}
+    return own | {part for part, weight in made.drags.items() if weight >= 1.0}
+
+
+def _well(lines: Sequence[Line], caps: Sequence[Cap], rules: Rubric, habit: str) -> str:
     """Return what went best: the part with the largest share, the weightiest of equals. A part
-    that help has given is no praise, nor is anything where the strings came little nearer.
+    that help has given is no praise, nor is one that the advice is about, nor anything where the
+    strings came little nearer.
     """
     best = ""
     best_key = (0.0, 0.0)
     if any(cap.most <= rules.most.not_turned or cap.kind == "luck" for cap in caps):
         return ""
     shown = any(cap.kind == "help" for cap in caps)
+    corrected = _corrected(habit)
     for part, sentence in WELL.items():
+        if part in corrected or (part == "match" and "pitch" in corrected):
+            continue
         if shown and part in ("match", "pitch", "closing", "judgement", "bias"):
             continue
         out_of = sum(line.out_of for line in lines if line.part == part)

@@ -148,6 +148,7 @@ export function PlanCard({ plan, children }: { plan: Plan; children?: ReactNode 
         <p>
           {plan.method_name} · {plan.temperament} · A4 = {plan.a4_hz} Hz
         </p>
+        <p className="quiet">{plan.care}</p>
       </header>
       <Steps>
         {plan.steps.map((step, index) => (
