@@ -92,6 +92,7 @@ function bench(some: Partial<Bench> = {}): Bench {
     play: tell("play"),
     choose: tell("choose"),
     judge: tell("judge"),
+    putOut: () => undefined,
     moreCents: tell("cents"),
     help: tell("help"),
     next: tell("next"),

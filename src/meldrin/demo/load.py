@@ -143,6 +143,7 @@ def _exercise(lesson: _Lesson, *, seed: int) -> Exercise:
         behaviours=lesson.behaviours,
         tolerance=lesson.tolerance,
         aid=lesson.aid,
+        fresh=True,
     )
 
 

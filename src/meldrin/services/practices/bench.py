@@ -68,7 +68,7 @@ def _brief(result: Score) -> Brief:
         sides_right=result.sides.right,
         sides_of=result.sides.of,
         by_ear=result.by_ear,
-        by_ear_of=result.judged_by_ear_of,
+        by_ear_of=0 if result.practice else result.judged_by_ear_of,
         technique=_share(result.lines),
     )
 

@@ -30,7 +30,7 @@ const Main = styled.main`
 const Attempts = styled(Table)`
   td:nth-child(3),
   th:nth-child(3) {
-    text-align: right;
+    text-align: left;
     font-weight: 650;
   }
   td a {

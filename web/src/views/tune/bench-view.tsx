@@ -262,7 +262,7 @@ export function Workbench(props: WorkbenchProps) {
             onVerdict={bench.judge}
             onDecide={bench.decide}
             onCents={bench.moreCents}
-            onPutOut={() => bench.act({ kind: "put_out" })}
+            onPutOut={bench.putOut}
           />
         ) : isFault ? (
           <FaultPart bench={bench} />

@@ -50,6 +50,8 @@ export type Bench = {
   play: (changed: Partial<Playing>) => void;
   choose: (string: number) => void;
   judge: (verdict: Verdict) => void;
+  /** Has the bench put this step's string out again, and hides the help. */
+  putOut: () => void;
   moreCents: (by: number) => void;
   help: (aid: Aid) => void;
   next: () => void;
@@ -353,7 +355,7 @@ export function commandsOf(bench: Bench): Command[] {
       key: "q",
       allowed: scene.may_put_out,
       fits: page.stages.some((one) => one.kind === "step" && !one.by_tuner),
-      run: (pressedAt) => act({ kind: "put_out" }, pressedAt),
+      run: bench.putOut,
     },
     {
       id: "fewer",

@@ -146,7 +146,7 @@ export function Judge(props: JudgeProps) {
           )}
         </>
       )}
-      {props.mayPutOut ? (
+      {props.mayPutOut && (isJudged || verdict === "in_tune") ? (
         <Button hint={keys.putOut} onPress={props.onPutOut}>
           Put it out again, by ear
         </Button>

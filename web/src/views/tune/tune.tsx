@@ -234,6 +234,10 @@ function PlayingBench({ page, session, state }: PlayingProps) {
     play,
     choose: (string) => setPicked({ stage: scene.stage, string }),
     judge: (verdict) => changeJudging({ verdict }),
+    putOut: () => {
+      act({ kind: "put_out" });
+      changeJudging({ verdict: null, asked: false });
+    },
     decide: (verdict) => {
       act({ kind: "decide", verdict });
       changeJudging({ asked: false });
