@@ -138,7 +138,9 @@ class ByKeyboard(ListenTest):
         self.assertGreaterEqual(self.go_through(judge), TRIALS - 2)
         # an ear as good as an analysis: a fine threshold, from the top
         heading = self.page.get_by_role("heading", level=1)
-        expect(heading).to_have_text(re.compile(r"(You|you) hear [\d.]+ cents?\."))
+        expect(heading).to_have_text(
+            re.compile(r"(You|you) hear (between [\d.]+ and )?[\d.]+ cents?( so far)?\.")
+        )
         self.page.get_by_role("button", name="Other drills").press("Enter")
         expect(self.page.get_by_text(re.compile("on middle notes"))).to_be_visible()
 

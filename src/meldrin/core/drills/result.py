@@ -245,7 +245,7 @@ def _only_as_tried(
     tried = [abs(one.difference) for one in trials if one.difference]
     if not tried or threshold.middle >= min(tried):
         return None
-    low, high = _said(drill, threshold.low), _said(drill, min(tried))
+    low, high = f"{threshold.low:.2g}", _said(drill, min(tried))
     return f"You {drill.does} between {low} and {high} so far. Another sitting will tell."
 
 

@@ -166,7 +166,7 @@ export function commandsOf(bench: Bench): Command[] {
     },
     {
       id: "reference",
-      words: `${capital(page.reference.words)} alone`,
+      words: `${capital(page.reference.words.replace(/^tuner’s /, ""))} alone`,
       key: "f",
       allowed: !isFault && (page.reference.sounds || page.reference.in_question || !stage),
       fits: !isFault && (page.reference.sounds || page.reference.in_question || !stage),
