@@ -228,7 +228,7 @@ export function Workbench(props: WorkbenchProps) {
             </Button>
           )}
           {by("reference").allowed ? (
-            <Button {...press("reference")}>{capital(page.reference.words)} alone</Button>
+            <Button {...press("reference")}>{by("reference").words}</Button>
           ) : null}
           {by("light").allowed ? <Button {...press("light")}>{by("light").words}</Button> : null}
           {by("touch").allowed &&
