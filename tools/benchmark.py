@@ -44,10 +44,19 @@ from meldrin.core.retune import retune
 from meldrin.core.scoring import score
 from meldrin.core.session import Sounds
 from meldrin.server.browser import COOKIE
+from tools.by_number import ASKED, guessed, judged_by_samples
 from tools.cluster import over_cluster
 from tools.deaf import BALANCED, MANY, ONE, beginners_capped, cheat_study, deaf
 from tools.figures import Figure, machine
-from tools.listeners import GAIN, LISTENERS, drill_study, next_trial_s, one_model
+from tools.listeners import (
+    GAIN,
+    LAPSES,
+    LISTENERS,
+    drill_study,
+    mixed_study,
+    next_trial_s,
+    one_model,
+)
 from tools.load import percentile_ms
 from tools.practising import LEARNERS as LEARNERS_IN_PAIRS
 from tools.practising import WEEKS, practice_study
@@ -79,6 +88,7 @@ QUIET_PAUSE_S = 0.3
 QUIET_ROUNDS = 15  # steps are short: only a moment without neighbours tells how long they take
 EARS = 300
 EARS_OF_BOTH = 150
+ONE_IN_FOUR = 0.25
 DEAF_SEEDS = 8
 FIRST_SEED = 500  # of the studies; the tests use others
 SEEDS = 8
@@ -144,6 +154,8 @@ def _studies() -> list[Figure]:
         *_deafness(),
         *_cheats(),
         *_drills(),
+        *_mixed(),
+        *_by_numbers(),
         *_one_model(),
         *_practice(),
         _waiting(),
@@ -204,6 +216,46 @@ def _deafness() -> list[Figure]:
     capped, of = beginners_capped(MANY[:5], BALANCED, ("settled", "first"), seeds)
     figures.append(Figure("Beginners who hear, capped as luck", f"{capped} of {of}", "none"))
     return figures
+
+
+def _mixed() -> list[Figure]:
+    """Whether it is noticed that answers are guessed, after 80 trials."""
+    figures = []
+    for drill in MEASURED:
+        listening = mixed_study(drill.id, lapses=LAPSES)
+        guessing = mixed_study(drill.id, lapses=ONE_IN_FOUR)
+        figures += [
+            Figure(
+                f"Called mixed though they listened, 80 trials ({drill.name})",
+                f"{listening.noticed:.1%}",
+                "at most 5 %",
+            ),
+            Figure(
+                f"One answer in four guessed, noticed ({drill.name})",
+                f"{guessing.noticed:.0%}",
+                "at least 60 %",
+            ),
+            Figure(
+                f"Of those not noticed, intervals that hold the threshold ({drill.name})",
+                f"{guessing.covered:.0%}",
+                "at least 80 %",
+            ),
+        ]
+    return figures
+
+
+def _by_numbers() -> list[Figure]:
+    """How well drills are answered by a number of their samples, but for what is asked."""
+    return [
+        Figure(
+            f"Points above chance by the {found.number} of the samples, {found.trials} trials"
+            f" ({found.drill})",
+            f"{found.above:.1f}",
+            "at most 5" if (found.drill, found.number) not in ASKED else "it is what is asked",
+        )
+        for drill in judged_by_samples()
+        for found in guessed(drill)
+    ]
 
 
 def _cheats() -> list[Figure]:
