@@ -139,9 +139,10 @@ class ByKeyboard(BrowserTest):
         again.press("Enter")
         # the picture is gone, what was said too, and nothing tells how far it went
         expect(again).to_have_count(0)
-        expect(self.page.get_by_role("radio", name="Ear only")).to_be_checked()
+        aids = self.page.get_by_role("radiogroup", name="Help")
+        expect(aids.get_by_role("radio", name="Ear only", checked=True)).to_be_visible()
         self.page.keyboard.press("Space")
-        expect(self.page.get_by_role("radio", name="In tune")).not_to_be_checked()
+        expect(self.page.get_by_role("radio", name="In tune", checked=True)).to_have_count(0)
         expect(self.page.get_by_test_id("ripple")).to_have_count(0)
 
     def test_keys_are_listed_and_can_be_changed(self) -> None:
