@@ -136,7 +136,7 @@ class ByKeyboard(BrowserTest):
         self.page.keyboard.press("ArrowUp")
         self.page.keyboard.press("k")
         expect(again).to_be_visible()
-        again.press("Enter")
+        self.page.keyboard.press("q")
         # the picture is gone, what was said too, and nothing tells how far it went
         expect(again).to_have_count(0)
         aids = self.page.get_by_role("radiogroup", name="Help")
