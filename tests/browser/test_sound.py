@@ -90,7 +90,8 @@ class SameSound(BrowserTest):
         """Two strings, then a third one that rings in the same band: the picture tells what a
         filter a third of an octave wide shows of the sound itself.
         """
-        state = opening(Exercise("mandolin", "each", "month", 21))
+        # a start of before, and its piano: beats of a few a second, of which a window holds some
+        state = opening(Exercise("mandolin", "each", "month", 21, rules=1))
         _, pair = step(state, Play((1,), reference=True), dt_s=0.0)
         _, more = step(state, Play((1, 2), reference=True), dt_s=0.0)
         for sounds in (pair, more):
