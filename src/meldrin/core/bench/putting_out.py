@@ -59,7 +59,7 @@ def put_out(state: State) -> tuple[State, Sounds]:
 
 
 def _moved(state: State, stage: Step, cents: float) -> State:
-    """Return the state with the stage's string so many cents from where its partner wants it."""
+    """Return the state with the stage's string out by this much from where its partner wants it."""
     number, rig = stage.string, state.rig
     string, odd, off = rig.strings[number - 1], rig.quirks[number - 1], judged_cents(state, stage)
     if math.isfinite(off):
