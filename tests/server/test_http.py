@@ -168,6 +168,12 @@ class Finished(ServerTest):
             for one in (attempt, brought.json()["id"])
         )
         self.assertNotEqual(first["summary"]["id"], again["summary"]["id"])
+        # so is what begins by a link, which says how its strings begin
+        settings = {"instrument": "viola", "method": "fifths"}
+        linked = self.client.post("/api/attempts?seed=5", json=settings).json()["id"]
+        self.play(linked)
+        told = self.client.get(f"/api/attempts/{linked}").json()["score"]["practice"]
+        self.assertIn("so it is practice", told)
         # a file may have been read: what comes from it is practice, with the same points
         self.assertIn("so it is practice", again["score"].pop("practice"))
         self.assertNotIn("so it is practice", first["score"].pop("practice"))

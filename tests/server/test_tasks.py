@@ -222,11 +222,14 @@ class Given(TaskTest):
         firsts = [self.begin_part(one, given["id"]) for one in (liv, ansel)]
         seeds = {self.exercise_of(one).seed for one in firsts}
         self.assertEqual(len(seeds), 1)
+        # what a class shares can be told on; strings of one's own cannot
+        self.assertFalse(any(self.exercise_of(one).fresh for one in firsts))
         self.play(liv, firsts[0])
         self.assertNotIn(self.exercise_of(self.begin_part(liv, given["id"])).seed, seeds)
         own = self.given(self.made(one_string(starts="own")), everyone=True)
-        seeds = {self.exercise_of(self.begin_part(one, own["id"])).seed for one in (liv, ansel)}
-        self.assertEqual(len(seeds), 2)
+        begun = [self.exercise_of(self.begin_part(one, own["id"])) for one in (liv, ansel)]
+        self.assertEqual(len({one.seed for one in begun}), 2)
+        self.assertTrue(all(one.fresh for one in begun))
 
     def test_by_the_code_without_an_account(self) -> None:
         minutes = {"kind": "two_minutes", "instrument": "guitar", "string": 5}

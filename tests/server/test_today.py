@@ -1,5 +1,6 @@
 """The plan of the day over HTTP: made, begun, left, gone on with; the calendar and the figures."""
 
+import json
 from datetime import date, datetime, timedelta
 from typing import Any
 
@@ -192,6 +193,30 @@ class Files(TodayTest):
             self.assertEqual(twice.json(), {"new": 0})
             back = other.get("/api/figures.json").json()
             self.assertEqual(back["sittings"], out.json()["sittings"])
+
+    def test_a_figure_from_a_file_proves_nothing(self) -> None:
+        file = self.client.get("/api/figures.json").json()
+        string: dict[str, Any] = {
+            "string": 1,
+            "began_cents": -20.0,
+            "ended_cents": 0.5,
+            "well": True,
+        }
+        string |= {"basis": "ear", "verdict": "in_tune"}
+        forged: dict[str, Any] = {
+            "instrument": "viola",
+            "method": "fifths",
+            "at": "2026-03-01T10:00:00Z",
+        }
+        forged |= {"aid": "ear", "strings": [string], "proves": True}
+        file["attempts"] = [forged]
+        other = TestClient(self.client.app)
+        self.addCleanup(other.close)
+        reply = other.post("/api/figures", content=json.dumps(file), headers=HEADERS)
+        self.assertEqual(reply.status_code, 201, reply.text)
+        (back,) = other.get("/api/figures.json").json()["attempts"]
+        self.assertEqual(back.get("proves", False), False)
+        self.assertIn("practice", back["practice"])
 
     def test_figures_that_make_no_sense_are_refused_and_nothing_is_kept(self) -> None:
         good = self.client.get("/api/figures.json").text

@@ -284,7 +284,9 @@ def begin_part(
         _come_by_code(session, actor, row, called)
     own = secrets.randbelow(MOST_SEED)
     seed = seed_for(given.task, seed=row.seed, part=number, time=done.times, own=own)
-    begun = _begun(session, actor, done, seed=seed, fresh=seed == own, naming=naming, now=now)
+    begun = _begun(
+        session, actor, done, seed=seed, fresh=given.task.starts == "own", naming=naming, now=now
+    )
     attempt = session.scalar(select(AttemptRow.id).where(AttemptRow.public_id == begun))
     session.add(
         AssignedAttemptRow(

@@ -2,6 +2,7 @@
 
 import logging
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from datetime import datetime
 from typing import Any, Final
 
@@ -22,6 +23,7 @@ SHAPES: Final[dict[str, TypeAdapter[Any]]] = {
 LISTS: Final[dict[str, TypeAdapter[Any]]] = {
     "drills": TypeAdapter(list[Sat]), "bench": TypeAdapter(list[Tuned])
 }  # fmt: skip
+BROUGHT_IN: Final = "It came from a file, so it is practice."
 NOTHING: Final = ""  # the kind of what has no figures
 MOST_BROUGHT_IN: Final = 10_000  # figures at once
 MOST_READ: Final = 20_000
@@ -115,7 +117,7 @@ def bring_in(session: Session, actor: Actor, figures: Sequence[Figure]) -> int:
             "attempt_id": None,
             "practice": practice_of(one),
             "at": one.at,
-            "record": record_of(one),
+            "record": record_of(_met(one)),
         }
         for one in _once(figures)
         if (practice_of(one), one.at) not in there
@@ -124,6 +126,13 @@ def bring_in(session: Session, actor: Actor, figures: Sequence[Figure]) -> int:
         session.execute(insert(FigureRow), rows)
         session.commit()
     return len(rows)
+
+
+def _met(figure: Figure) -> Figure:
+    """Return a figure that proves nothing: no file can say that a start was not known."""
+    if isinstance(figure, Tuned):
+        return replace(figure, proves=False, practice=figure.practice or BROUGHT_IN)
+    return figure
 
 
 def _once(figures: Iterable[Figure]) -> Iterable[Figure]:

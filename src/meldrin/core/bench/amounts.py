@@ -23,14 +23,14 @@ def amount_cents(
     *,
     most_cents: float = MOST_OUT_CENTS,
 ) -> float:
-    """Return a size drawn evenly between so many times the tolerance and so many, in cents."""
+    """Return a size drawn evenly between two multiples of the tolerance, in cents."""
     full = limits().tolerances[tolerance].full_cents
     low, high = (min(most_cents, each * full) for each in times)
     return low + (high - low) * draw.random()
 
 
 def sides(count: int, draw: random.Random) -> list[int]:
-    """Return -1 (low) or 1 (high) for each of so many strings.
+    """Return -1 (low) or 1 (high) for each of `count` strings.
 
     From five strings on as many are low as high, or one more of either; of four at least one is on
     either side, since a pair on each would be met by one fixed rule in six; fewer are drawn singly.
