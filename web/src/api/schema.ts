@@ -2418,7 +2418,8 @@ export interface components {
          *     version scored it. `faults`: what may be wrong with the instrument, where that is the question.
          *     `seed`: what its start was drawn with, told once it is finished. `by`: the pupil whose it is,
          *     where their teacher looks at it; null for one's own. `in_a_row`: how many starts with few
-         *     strings have been won by ear in a row; null where the score does not ask for them.
+         *     strings have been won by ear in a row, of how many (`in_a_row_of`); null where the score does
+         *     not ask for them.
          */
         AttemptPage: {
             summary: components["schemas"]["AttemptSummary"];
@@ -2452,6 +2453,8 @@ export interface components {
             by: string | null;
             /** In A Row */
             in_a_row: number | null;
+            /** In A Row Of */
+            in_a_row_of: number;
         };
         /**
          * AttemptSummary

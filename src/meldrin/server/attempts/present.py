@@ -5,6 +5,7 @@ from meldrin.core.bench.fault import possible
 from meldrin.core.bench.rig import rig_of
 from meldrin.core.bench.turning import turn_sizes_deg
 from meldrin.core.names import exercise_title
+from meldrin.core.practice import IN_A_ROW
 from meldrin.core.scoring import Score
 from meldrin.core.sound.references import SOURCE_NAMES
 from meldrin.core.strings import String
@@ -81,6 +82,7 @@ def page_of(record: Record, score: Score | None, *, row: int | None = None) -> A
         seed=None if record.summary.finished_at is None else exercise.seed,
         by=record.by,
         in_a_row=row,
+        in_a_row_of=IN_A_ROW,
     )
 
 

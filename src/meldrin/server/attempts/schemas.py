@@ -148,7 +148,8 @@ class AttemptPage(Wire):
     version scored it. `faults`: what may be wrong with the instrument, where that is the question.
     `seed`: what its start was drawn with, told once it is finished. `by`: the pupil whose it is,
     where their teacher looks at it; null for one's own. `in_a_row`: how many starts with few
-    strings have been won by ear in a row; null where the score does not ask for them.
+    strings have been won by ear in a row, of how many (`in_a_row_of`); null where the score does
+    not ask for them.
     """
 
     summary: AttemptSummary
@@ -167,6 +168,7 @@ class AttemptPage(Wire):
     seed: int | None
     by: str | None
     in_a_row: int | None
+    in_a_row_of: int
 
 
 class SourceOption(Wire):

@@ -217,8 +217,6 @@ function Earlier({ page }: { page: AttemptPage }) {
   );
 }
 
-const IN_A_ROW = 4;
-
 function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
   const navigate = useNavigate();
   const [erasing, setErasing] = useState(false);
@@ -386,9 +384,9 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
 }
 
 /** Why nothing is called “by ear”; where such starts count together, how many there are. */
-function practiceWords({ in_a_row }: AttemptPage, { practice }: ScorePage): string {
+function practiceWords({ in_a_row, in_a_row_of }: AttemptPage, { practice }: ScorePage): string {
   if (in_a_row === null) return practice;
-  if (in_a_row >= IN_A_ROW) return "Four such starts in a row, by ear alone.";
+  if (in_a_row >= in_a_row_of) return "Four such starts in a row, by ear alone.";
   return `${practice} So far: ${in_a_row}.`;
 }
 
