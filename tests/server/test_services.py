@@ -65,8 +65,8 @@ class ServiceTest(StoreTest):
         self.secret = new_secret()
         self.learner = welcome_guest(self.session, secret=self.secret, now=NOW)
 
-    def begin(self, seed: int = 4) -> Summary:
-        exercise = Exercise("guitar", "unison", "hair", seed)
+    def begin(self, seed: int = 4, *, fresh: bool = False) -> Summary:
+        exercise = Exercise("guitar", "unison", "hair", seed, fresh=fresh)
         return start_attempt(self.session, self.learner, exercise, now=NOW)
 
 
@@ -127,7 +127,7 @@ class Attempts(ServiceTest):
         self.assertEqual(len(open_attempt(self.session, self.learner, other.id).log), 1)
 
     def test_finish_closes_and_the_score_is_computed_once_and_kept(self) -> None:
-        begun = self.begin()
+        begun = self.begin(fresh=True)
         record = take_over(self.session, self.learner, begun.id, holder="a")
         later = NOW + timedelta(minutes=5)
         pair = Play((5,), True)

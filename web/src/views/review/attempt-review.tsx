@@ -94,14 +94,14 @@ const Tops = styled(Table)`
 const FactList = styled.dl`
   display: flex;
   flex-wrap: wrap;
-  gap: 0.6rem 1.75rem;
+  gap: 0.6rem 1.25rem;
   margin-top: 1rem;
   align-items: start;
   div {
     display: flex;
     flex-direction: column-reverse;
     justify-content: flex-end;
-    max-width: 8.5rem;
+    max-width: 6.5rem;
   }
   dt {
     color: ${ink.quiet};
