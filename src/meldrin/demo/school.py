@@ -98,9 +98,9 @@ SHELF: Final = (
 
 FIFTHS: Final = Task(
     name="Fifths on the viola",
-    parts=(TunePart(Exercise("viola", "fifths", "month", 0, tolerance="together", decides=False)),),
+    parts=(TunePart(Exercise("viola", "fifths", "month", 0, tolerance="together")),),
     note="Play two strings at once, and wait for one whole slow wobble.",
-    starts="same",
+    starts="own",
     counts="last",
 )
 COLLECTION: Final = (

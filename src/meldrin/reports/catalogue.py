@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from meldrin.core.catalogue import Instrument
 from meldrin.core.catalogue.instrument import Fretting, Kind
+from meldrin.core.methods.naming import string_label
 from meldrin.core.pitch import note_name
 from meldrin.core.retune import Retuning
 from meldrin.core.strings import Role
@@ -13,9 +14,12 @@ from meldrin.reports.shape import document
 
 @dataclass(frozen=True, slots=True)
 class CatalogueString:
-    """A string as it is made; `written` is what players write for its number."""
+    """A string as it is made; `label` is what players call it in the usual tuning, `written` what
+    they write for its number.
+    """
 
     number: int
+    label: str
     written: str
     course: int
     note: str
@@ -90,6 +94,7 @@ def instrument_page(made: Instrument, *, own: bool = False) -> CatalogueInstrume
             document(
                 CatalogueString,
                 string,
+                label=string_label(made, string.number),
                 note=note_name(string.midi),
                 scale_mm=mm_of_m(string.scale_m),
                 peg=string.peg.kind,

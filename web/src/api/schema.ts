@@ -2739,11 +2739,14 @@ export interface components {
         };
         /**
          * CatalogueString
-         * @description A string as it is made; `written` is what players write for its number.
+         * @description A string as it is made; `label` is what players call it in the usual tuning, `written` what
+         *     they write for its number.
          */
         CatalogueString: {
             /** Number */
             number: number;
+            /** Label */
+            label: string;
             /** Written */
             written: string;
             /** Course */

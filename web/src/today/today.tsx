@@ -56,6 +56,9 @@ const MINUTES = [
   { id: "10", words: "10 minutes" },
   { id: "20", words: "20 minutes" },
 ] as const;
+const Fair = styled.p`
+  color: ${ink.quiet};
+`;
 
 /** What to do today, with one press to begin or go on. */
 export function Today({ aim, plan }: { aim: Aim; plan: TodayPlan }) {
@@ -125,6 +128,7 @@ export function Today({ aim, plan }: { aim: Aim; plan: TodayPlan }) {
           </li>
         ))}
       </Items>
+      <Fair>In a fair order.</Fair>
       {asking ? (
         <AimDialog
           aim={aim}

@@ -5,6 +5,7 @@ of a time, so that a week is the same week however it is cut.
 """
 
 import math
+from functools import lru_cache
 from typing import Final
 
 from meldrin.core.bench.actions import DAY_S
@@ -147,6 +148,7 @@ def _settling(per_decade: float, from_s: float, to_s: float) -> float:
     return per_decade * whole / math.log(10.0)
 
 
+@lru_cache(maxsize=256)  # strings that were raised together settle together
 def _scaled_e1(x: float) -> float:
     """Return e^x E1(x) for x > 0, by its series near 0 and by a continued fraction beyond.
 

@@ -3,6 +3,9 @@
 The 4th partial of the lower with the 3rd of the upper for a fourth, the 3rd with the 2nd for a
 fifth, and so on. What is left are pure intervals; stiff strings shift them a little. Thirds are
 taken only in a tuning that stands on a tonic, where a just third is what is wanted.
+
+No plan uses the harmonic of a pressed note: one hand presses, the other touches and plucks, and
+none is left for the peg.
 """
 
 from typing import Final
@@ -66,7 +69,8 @@ def outward_by_harmonics(wanted: Wanted) -> tuple[int, list[tuple[int, int]]]:
         raise MeldrinError(
             Code.METHOD,
             f"The {label} string is a third or a step from the others, where no low partials meet"
-            " in tune.",
+            " in tune. The harmonic of a pressed note would need both hands, and none is left for"
+            " the peg.",
         )
     return start, pairs
 

@@ -369,15 +369,16 @@ def ringing_along(
     """
     driver_hz = [hz for hz, _ in drivers]
     frequencies_hz = series.partials_hz(count)
-    decays_s = [losses.decay_s(hz, body) for hz in frequencies_hz]
     amplitudes = [0.0] * len(frequencies_hz)
-    for place, (hz, decay_s) in enumerate(zip(frequencies_hz, decays_s, strict=True)):
+    for place, hz in enumerate(frequencies_hz):
         at = bisect.bisect(driver_hz, hz)
+        shortest_s = losses.shortest_s(hz, body)
         for near_hz, amplitude in drivers[max(0, at - 1) : at + 1]:
-            off = 2.0 * math.pi * (hz - near_hz) * decay_s
+            apart = 2.0 * math.pi * (hz - near_hz)
             most = transfer * abs(amplitude)
-            if most <= AUDIBLE_ALONG * abs(off):
+            if most <= AUDIBLE_ALONG * abs(apart) * shortest_s:
                 continue  # far off, as most are
+            off = apart * losses.decay_s(hz, body)
             answer = most / math.sqrt(1.0 + off * off)
             if answer > AUDIBLE_ALONG:
                 amplitudes[place] = max(answer, amplitudes[place])
@@ -387,7 +388,7 @@ def ringing_along(
         fundamental_hz=series.fundamental_hz,
         stiffness=series.stiffness,
         amplitudes=tuple(amplitudes),
-        decays_s=tuple(decays_s),
+        decays_s=tuple(losses.decay_s(hz, body) for hz in frequencies_hz),
         phases_rad=(math.pi / 2.0,) * count,  # a resonator lags by a quarter
         attack_s=0.15,
     )

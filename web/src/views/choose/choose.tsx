@@ -490,7 +490,7 @@ function Trust({ made, exercise, change }: OneProps) {
               .filter((string) => string.role === "playing")
               .map((string) => ({
                 id: String(string.number),
-                words: `String ${string.written}, ${named(string.note)}`,
+                words: capital(named(string.label)),
               })),
           ]}
           onPick={(id) => change({ first_string: Number(id) })}
@@ -518,7 +518,7 @@ function OneOut({ made, exercise, change }: OneProps) {
           { id: "0", words: "Random" },
           ...made.strings.map((string) => ({
             id: String(string.number),
-            words: `String ${string.written}, ${named(string.note)}`,
+            words: capital(named(string.label)),
           })),
         ]}
         onPick={(id) =>

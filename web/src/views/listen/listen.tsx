@@ -119,7 +119,7 @@ export function Listen() {
             value={String(string)}
             options={instrument.strings.map((one) => ({
               id: String(one.number),
-              words: `${one.written} · ${named(one.note)}`,
+              words: capital(named(one.label)),
             }))}
             onPick={(number) => choose({ instrument: instrument.id, string: Number(number) })}
           />

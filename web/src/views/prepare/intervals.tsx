@@ -3,6 +3,8 @@ import type { Instrument } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Pick } from "../../parts/pick";
 import { phone } from "../../theme/theme";
+import { capital } from "../../words/formats";
+import { named } from "../../words/notes";
 import type { Asked } from "./asked";
 
 const Row = styled.div`
@@ -42,7 +44,7 @@ export function Intervals({ instrument, piece, change }: IntervalsProps) {
       const frets = instrument.frets > 0 && instrument.fretting === "fixed" ? LOW_FRETS : 0;
       return Array.from({ length: frets + 1 }, (_, fret) => ({
         id: fret ? `${string.number}:${fret}` : String(string.number),
-        words: fret ? `${string.note}, fret ${fret}` : `${string.note}, open`,
+        words: `${capital(named(string.label))}, ${fret ? `fret ${fret}` : "open"}`,
       }));
     });
   const set = (index: number, pair: string) =>

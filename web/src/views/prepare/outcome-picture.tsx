@@ -2,6 +2,7 @@ import styled from "styled-components";
 import type { Plan } from "../../api/client";
 import { Float, height, Scale } from "../../parts/float";
 import { ink } from "../../theme/theme";
+import { capital } from "../../words/formats";
 
 type Left = Plan["strings"][number];
 type Interval = Plan["intervals"][number];
@@ -11,6 +12,7 @@ const LINE = 120;
 const REACH = 88;
 const BELOW = 246;
 const ROW = 34;
+const SLANTED = 84; // names of many strings need so much more room
 const MOST_SOUR = 5;
 
 const Figure = styled.figure`
@@ -81,9 +83,10 @@ export function OutcomePicture({ plan, edgeCents }: { plan: Plan; edgeCents: num
     .filter((one) => one.sour && x.has(one.lower) && x.has(one.upper))
     .sort((one, two) => Math.abs(two.against_equal_cents) - Math.abs(one.against_equal_cents))
     .slice(0, MOST_SOUR);
-  const tall = BELOW + 14 + ROW * sour.length;
   const marks = [edgeCents > 24 ? 20 : 10, 2].flatMap((cents) => [cents, -cents]);
   const small = shown.length > 8;
+  const below = small ? BELOW + SLANTED : BELOW;
+  const tall = below + 14 + ROW * sour.length;
   return (
     <Figure>
       <svg viewBox={`0 0 ${WIDTH} ${tall}`} role="img" aria-label={inWords(plan, shown, sour)}>
@@ -106,9 +109,19 @@ export function OutcomePicture({ plan, edgeCents }: { plan: Plan; edgeCents: num
               ) : (
                 <Float x={at} y={y(one.equal_cents)} cents={one.equal_cents} />
               )}
-              <text className={small ? "many" : "name"} x={at} y={BELOW - 8} textAnchor="middle">
-                {small ? one.written : one.note}
-              </text>
+              {small ? (
+                <text
+                  className="many"
+                  textAnchor="end"
+                  transform={`translate(${at + 4} ${BELOW - 16}) rotate(-60)`}
+                >
+                  {one.label}
+                </text>
+              ) : (
+                <text className="name" x={at} y={BELOW - 8} textAnchor="middle">
+                  {capital(one.label)}
+                </text>
+              )}
             </g>
           );
         })}
@@ -118,7 +131,7 @@ export function OutcomePicture({ plan, edgeCents }: { plan: Plan; edgeCents: num
             one={one}
             from={x.get(one.lower) ?? 0}
             to={x.get(one.upper) ?? 0}
-            y={BELOW + 10 + ROW * index}
+            y={below + 10 + ROW * index}
           />
         ))}
       </svg>
@@ -144,7 +157,7 @@ export function OutcomePicture({ plan, edgeCents }: { plan: Plan; edgeCents: num
             {plan.strings.map((one) => (
               <tr key={one.number}>
                 <td>
-                  {one.written} ({one.note})
+                  {capital(one.label)} <small>{one.note}</small>
                 </td>
                 <td>{one.frequency_hz.toFixed(2)}</td>
                 <td>{signed(one.equal_cents)}</td>
@@ -192,8 +205,8 @@ function onePerCourse(plan: Plan): Left[] {
 }
 
 function sourWords(plan: Plan, one: Interval): string {
-  const note = (number: number) => plan.strings.find((two) => two.number === number)?.note ?? "";
-  return `${note(one.lower)} to ${note(one.upper)}, ${one.name}, ${signed(one.against_equal_cents)} and ${signed(one.against_pure_cents)} cents`;
+  const label = (number: number) => plan.strings.find((two) => two.number === number)?.label ?? "";
+  return `${label(one.lower)} to ${label(one.upper)}, ${one.name}, ${signed(one.against_equal_cents)} and ${signed(one.against_pure_cents)} cents`;
 }
 
 /** How far the intervals are from pure, each kind once, where a double stop would show it. */
@@ -208,7 +221,7 @@ function fromPure(plan: Plan): string {
 }
 
 function inWords(plan: Plan, shown: Left[], sour: Interval[]): string {
-  const strings = shown.map((one) => `${one.note} ${signed(one.equal_cents)}`).join(", ");
+  const strings = shown.map((one) => `${one.label} ${signed(one.equal_cents)}`).join(", ");
   const sours = sour.map((one) => sourWords(plan, one)).join("; ");
   return `Cents against equal temperament: ${strings}. ${sours ? `Sour: ${sours}.` : ""}`;
 }

@@ -7,6 +7,7 @@ import { Pick } from "../../parts/pick";
 import { Tick } from "../../parts/tick";
 import { ink, phone, tablet } from "../../theme/theme";
 import { useStart } from "../../realtime/start";
+import { capital } from "../../words/formats";
 import {
   anyOrder,
   harmonicMeetsFork,
@@ -15,6 +16,7 @@ import {
   optionsOf,
   ordersOf,
 } from "../../words/names";
+import { named } from "../../words/notes";
 import { type Ear, FLAGS, type ForkAt, type Order, practised } from "./asked";
 import { Intervals } from "./intervals";
 import { PlanCard } from "./plan-card";
@@ -90,7 +92,7 @@ export function PlanView() {
             { id: "own", words: "The usual string" },
             ...instrument.strings
               .filter((string) => string.role === "playing")
-              .map((string) => ({ id: String(string.number), words: `String ${string.written}` })),
+              .map((string) => ({ id: String(string.number), words: capital(named(string.label)) })),
           ]}
           onPick={(first) => change({ start: first === "own" ? "" : first })}
         />

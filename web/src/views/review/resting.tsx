@@ -29,6 +29,7 @@ const Figure = styled.figure`
 `;
 
 const HEIGHT = 210;
+const SLANTED = 90; // names of many strings need so much more room
 const LINE = 88;
 const EDGE = 40;
 const REACH = 56;
@@ -44,6 +45,7 @@ export function Resting({ page, outcome }: { page: AttemptPage; outcome: ScorePa
   const left = narrow ? 44 : 110;
   const step = (width - left - 10) / page.strings.length;
   const many = narrow || page.strings.length > 8;
+  const tall = many ? HEIGHT + SLANTED : HEIGHT;
   const rows = page.strings.map((string, index) => ({
     string,
     x: left + step * (index + 0.5),
@@ -52,11 +54,11 @@ export function Resting({ page, outcome }: { page: AttemptPage; outcome: ScorePa
   return (
     <Figure>
       <svg
-        viewBox={`0 0 ${width} ${HEIGHT}`}
+        viewBox={`0 0 ${width} ${tall}`}
         role="img"
         aria-label="Where the strings came to rest"
       >
-        <rect x="0" y={LINE} width={width} height={HEIGHT - LINE} fill={ink.depth} opacity="0.55" />
+        <rect x="0" y={LINE} width={width} height={tall - LINE} fill={ink.depth} opacity="0.55" />
         <Scale width={width} line={LINE} y={y} marks={[-20, -5, 5, 20]} />
         {rows.map(({ string, x, found }) => {
           const cents = found?.pitch_cents ?? null;
@@ -68,10 +70,25 @@ export function Resting({ page, outcome }: { page: AttemptPage; outcome: ScorePa
                   <Float x={x} y={y(cents)} cents={cents} />
                 </>
               )}
-              <text className={many ? "scale" : "name"} x={x} y={HEIGHT - 32} textAnchor="middle">
-                {many ? string.written : string.label}
-              </text>
-              <text className={many ? "scale" : ""} x={x} y={HEIGHT - 12} textAnchor="middle">
+              {many ? (
+                <text
+                  className="scale"
+                  textAnchor="end"
+                  transform={`translate(${x + 5} ${HEIGHT - 16}) rotate(-60)`}
+                >
+                  {string.label}
+                </text>
+              ) : (
+                <text className="name" x={x} y={HEIGHT - 32} textAnchor="middle">
+                  {string.label}
+                </text>
+              )}
+              <text
+                className={many ? "scale" : ""}
+                x={x}
+                y={many ? HEIGHT - 32 : HEIGHT - 12}
+                textAnchor="middle"
+              >
                 {restWords(found, many)}
               </text>
             </g>

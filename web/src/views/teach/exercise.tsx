@@ -12,7 +12,9 @@ import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { player } from "../../sound/player";
 import { ink } from "../../theme/theme";
+import { capital } from "../../words/formats";
 import { nameOf, optionsOf } from "../../words/names";
+import { named } from "../../words/notes";
 import { GiveDialog } from "./give-dialog";
 import { Buttons, Main, Part, Quiet, Two, Way } from "./layout";
 import { useChange, useThisStudio } from "./use-studio";
@@ -364,7 +366,7 @@ function AddPart({ into, onAdd }: AddPartProps) {
       <Pick
         label="String"
         value={String(string)}
-        options={strings.map((one) => ({ id: String(one.number), words: one.note }))}
+        options={strings.map((one) => ({ id: String(one.number), words: capital(named(one.label)) }))}
         onPick={(id) => setString(Number(id))}
       />
       <Pick label="Drill" value={drill} options={DRILLS} onPick={setDrill} />

@@ -3,6 +3,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, said } from "../../api/client";
 import { Pick } from "../../parts/pick";
+import { capital } from "../../words/formats";
 import { named } from "../../words/notes";
 
 export type StringOf = { instrument: string; string: number };
@@ -35,7 +36,7 @@ export function StringOfPicks({
         value={String(value.string)}
         options={strings.map((one) => ({
           id: String(one.number),
-          words: `String ${one.number}, ${named(one.note)}`,
+          words: capital(named(one.label)),
         }))}
         onPick={(id) => onPick({ ...value, string: Number(id) })}
       />
