@@ -589,7 +589,7 @@ def _browser(server: Server) -> list[Figure]:
             page.add_init_script(KEEP_CONTEXTS)
             page.goto("/api/health")  # the browser itself is open and awake, as a user's is
             page.goto("/")
-            start = page.get_by_role("button", name="Play the fork and the A string")
+            start = page.get_by_role("button", name="Start: The school guitar, all six strings")
             start.wait_for()
             usable_ms.append(page.evaluate("performance.now()"))
         start.click()

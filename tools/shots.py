@@ -165,7 +165,7 @@ def _window(browser: Browser, address: str, size: tuple[int, int], light: str) -
 
 
 def _begin(page: Page) -> None:
-    page.get_by_role("button", name="Play the fork and the A string").click()
+    page.get_by_role("button", name="Start: The school guitar, all six strings").click()
     expect(page.get_by_test_id("ripple")).to_be_visible()
     page.wait_for_timeout(1800)
 

@@ -11,6 +11,24 @@ TOO_MANY = 18.0  # the screen counts up to 15
 PROBE = 10  # small turns, enough to hear a difference on every string
 
 
+def unsaved(page: Page) -> int:
+    """How many actions the page still keeps because they are not acknowledged."""
+    return int(
+        page.evaluate(
+            """Object.keys(localStorage).filter((key) => key.startsWith("meldrin:unsaved:"))
+               .reduce((sum, key) => sum + JSON.parse(localStorage.getItem(key)).length, 0)"""
+        )
+    )
+
+
+def wait_until_saved(page: Page) -> None:
+    for _ in range(100):
+        if unsaved(page) == 0:
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError("the actions were never saved")
+
+
 class Player:
     """Tunes by trying: turn, see whether the ripples slow, turn as much as they still ask for."""
 
@@ -31,6 +49,7 @@ class Player:
         return self.read()
 
     def read(self) -> float:
+        wait_until_saved(self._page)  # all that was turned has been answered
         self._page.wait_for_timeout(330)  # a look takes a moment: the number follows the sound
         shown = self._page.get_by_test_id("beats")
         expect(shown).to_be_visible()

@@ -31,7 +31,7 @@ class OverPlainHttp(unittest.TestCase):
         said = page.get_by_text("Only the drills under Listen sound here")
         expect(said).to_be_visible()
         expect(said).to_contain_text("docs/DEPLOY.md")
-        page.get_by_role("button", name="Play the fork and the A string").click()
+        page.get_by_role("button", name="Start: The school guitar, all six strings").click()
         expect(page.get_by_role("heading", level=1)).to_be_visible()
         page.wait_for_url("**/tune/*")
         expect(page.get_by_text("Fetching")).to_have_count(0)

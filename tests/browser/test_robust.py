@@ -8,30 +8,13 @@ from tools.server import Server
 
 from meldrin.store.mariadb import MariaDb
 from tests.browser.base import Application, BrowserTest
+from tests.browser.player import unsaved, wait_until_saved
 
 
 def begin(page: Page) -> None:
     page.goto("/")
-    page.get_by_role("button", name="Play the fork and the A string").press("Enter")
+    page.get_by_role("button", name="Start: The school guitar, all six strings").press("Enter")
     expect(page.get_by_test_id("ripple")).to_be_visible()
-
-
-def unsaved(page: Page) -> int:
-    """How many actions the page still keeps because they are not acknowledged."""
-    return int(
-        page.evaluate(
-            """Object.keys(localStorage).filter((key) => key.startsWith("meldrin:unsaved:"))
-               .reduce((sum, key) => sum + JSON.parse(localStorage.getItem(key)).length, 0)"""
-        )
-    )
-
-
-def wait_until_saved(page: Page) -> None:
-    for _ in range(100):
-        if unsaved(page) == 0:
-            return
-        page.wait_for_timeout(100)
-    raise AssertionError("the actions were never saved")
 
 
 def moves(page: Page) -> list[int]:

@@ -9,7 +9,7 @@ from tests.browser.player import show
 
 def begin(page: Page) -> None:
     page.goto("/")
-    page.get_by_role("button", name="Play the fork and the A string").click()
+    page.get_by_role("button", name="Start: The school guitar, all six strings").click()
     expect(page.get_by_test_id("ripple")).to_be_visible()
 
 
@@ -28,7 +28,7 @@ class Preparing(BrowserTest):
         )
         self.page.route(re.compile(r"\.woff2|/api/(instruments|methods|sources)"), late)
         for place, named in (
-            ("/", "Play the fork"),
+            ("/", "Play two strings"),
             ("/tune?instrument=viola&method=fifths", "Start and hear it"),
             ("/prepare/fitness?instrument=viola", "Choose a method"),
         ):

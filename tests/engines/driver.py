@@ -88,7 +88,8 @@ const all = (role) => [...document.querySelectorAll(
   role === "button" ? "button, [role=button]" : "[role=radio], label")];
 const place = (role, words) => {
   for (const one of all(role)) {
-    if (!(one.innerText || "").startsWith(words) || one.disabled) continue;
+    const said = one.getAttribute("aria-label") || one.innerText || "";
+    if (!said.startsWith(words) || one.disabled) continue;
     one.scrollIntoView({block: "center"});
     const box = one.getBoundingClientRect();
     if (box.width > 0) return [box.x + box.width / 2, box.y + box.height / 2];

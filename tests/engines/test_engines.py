@@ -38,7 +38,7 @@ class FirstMinutes:
     def test_first_sound_turning_judging_and_result(self) -> None:
         learner = self.opened(self.speaker)
         learner.open("/")
-        learner.press("button", "Play the fork and the A string")
+        learner.press("button", "Start: The school guitar, all six strings")
         learner.see("location.pathname.startsWith('/tune/')", why="the bench")
         learner.press_until("button", "Play fork and A", READS, why="the picture reads what sounds")
         learner.press("button", "Cannot tell")
@@ -66,7 +66,7 @@ class InFirefox(FirstMinutes, unittest.TestCase):
     def test_without_a_sound_device_it_says_so_and_the_picture_goes_on(self) -> None:
         learner = self.opened(None)
         learner.open("/")
-        learner.press("button", "Play the fork and the A string")
+        learner.press("button", "Start: The school guitar, all six strings")
         learner.see(NO_DEVICE, why="what is the matter")
         learner.press_until(
             "button", "Play fork and A", READS, why="the picture reads it all the same"

@@ -87,7 +87,7 @@ class Drills(ServerTest):
                 self.assertIsNone(page.json()["result"])
                 self.assertNotIn("seed", page.text)
                 before, truths = self.sit_through(sitting, lambda _: 1, trials=12, amount=amount)
-                told_of = "said" if amount else "answer"  # an amount is near enough or not
+                told_of = "says" if amount else "answer"
                 self.assertGreaterEqual(len({one[told_of] for one in truths}), 2)
                 seen = set()
                 for told in before:

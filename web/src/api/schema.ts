@@ -239,6 +239,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{attempt_id}/music": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Music
+         * @description Music on the strings as they were and as they are now, once every string has been judged.
+         */
+        get: operations["music"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{attempt_id}/sound.wav": {
         parameters: {
             query?: never;
@@ -2419,7 +2439,7 @@ export interface components {
          *     `seed`: what its start was drawn with, told once it is finished. `by`: the pupil whose it is,
          *     where their teacher looks at it; null for one's own. `in_a_row`: how many starts with few
          *     strings have been won by ear in a row, of how many (`in_a_row_of`); null where the score does
-         *     not ask for them.
+         *     not ask for them. `guided`: null where no teacher stands beside it.
          */
         AttemptPage: {
             summary: components["schemas"]["AttemptSummary"];
@@ -2455,6 +2475,7 @@ export interface components {
             in_a_row: number | null;
             /** In A Row Of */
             in_a_row_of: number;
+            guided: components["schemas"]["GuidedString"] | null;
         };
         /**
          * AttemptSummary
@@ -3278,6 +3299,16 @@ export interface components {
              */
             decides?: boolean;
             /**
+             * Answers
+             * @default false
+             */
+            answers?: boolean;
+            /**
+             * Guided
+             * @default false
+             */
+            guided?: boolean;
+            /**
              * Instrument
              * @default guitar
              */
@@ -3519,6 +3550,17 @@ export interface components {
              * @enum {string}
              */
             kind: "go_to";
+        };
+        /**
+         * GuidedString
+         * @description A guided string: what it is to agree with, in a sentence, and the string that comes next, if
+         *     any.
+         */
+        GuidedString: {
+            /** Pair */
+            pair: string;
+            /** Next String */
+            next_string: number | null;
         };
         /**
          * Health
@@ -3905,6 +3947,26 @@ export interface components {
             size_cents_before: number | null;
         };
         /**
+         * MusicPiece
+         * @description Something to hear on the strings as they were and as they are now, from its first moment on;
+         *     `lasts_s`: until it has died away.
+         */
+        MusicPiece: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "chord" | "tune";
+            /** Name */
+            name: string;
+            /** Was */
+            was: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
+            /** Now */
+            now: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
+            /** Lasts S */
+            lasts_s: number;
+        };
+        /**
          * MuteAll
          * @description Lay the hand on everything that rings.
          */
@@ -4043,6 +4105,22 @@ export interface components {
             number: number;
             /** Sounds */
             sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
+        };
+        /**
+         * Pace
+         * @description Say whether the wobble got slower or faster by the first turn, where that is asked.
+         */
+        Pace: {
+            /**
+             * Said
+             * @enum {string}
+             */
+            said: "slower" | "faster";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pace";
         };
         /**
          * PartBegin
@@ -4690,7 +4768,7 @@ export interface components {
             /** Stage */
             stage: number;
             /** Action */
-            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["PutOut"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["Pace"] | components["schemas"]["PutOut"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
             /** Sounds */
             sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
             pair: components["schemas"]["ReplayPair"] | null;
@@ -6362,7 +6440,7 @@ export interface components {
             /** At S */
             at_s: number;
             /** Action */
-            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["PutOut"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["Pace"] | components["schemas"]["PutOut"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
         };
         /**
          * Hello
@@ -6513,6 +6591,9 @@ export interface components {
          *     away_s: how much longer the instrument has been waiting than the attempt has lasted.
          *     caution: what a teacher would warn of now.
          *     felt: what the last action made the hand feel, or what helps who is lost or stuck.
+         *     guide: what a teacher beside a guided string would say now.
+         *     asks_pace: it is asked whether the wobble got slower or faster by the first turn.
+         *     answer: how the string of this step is, where that is told at once.
          */
         Scene: {
             /** Stage */
@@ -6566,6 +6647,26 @@ export interface components {
             caution: string | null;
             /** Felt */
             felt: string | null;
+            /** Guide */
+            guide: string | null;
+            /** Asks Pace */
+            asks_pace: boolean;
+            answer: components["schemas"]["SceneAnswer"] | null;
+        };
+        /**
+         * SceneAnswer
+         * @description How a string is, after it was said: the truth, whether what was said is so, a sentence.
+         */
+        SceneAnswer: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "low" | "in_tune" | "high";
+            /** Right */
+            right: boolean;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * SceneChanges
@@ -6623,6 +6724,11 @@ export interface components {
             caution?: string | null;
             /** Felt */
             felt?: string | null;
+            /** Guide */
+            guide?: string | null;
+            /** Asks Pace */
+            asks_pace?: boolean;
+            answer?: components["schemas"]["SceneAnswer"] | null;
         };
         /**
          * ScenePair
@@ -7599,6 +7705,46 @@ export interface operations {
             };
         };
     };
+    music: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MusicPiece"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     attempt_sound: {
         parameters: {
             query?: never;
@@ -7703,6 +7849,8 @@ export interface operations {
                 limit_s?: number;
                 numbers?: boolean;
                 decides?: boolean;
+                answers?: boolean;
+                guided?: boolean;
                 instrument?: string;
                 behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
             };

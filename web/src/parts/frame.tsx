@@ -17,7 +17,8 @@ const Page = styled.div`
   &:has(> p[role="status"]) {
     grid-template-rows: auto auto 1fr;
   }
-  &:has([data-stand="on"]) > header {
+  &:has([data-stand="on"]) > header,
+  &:has([data-guided="on"]) > header:not([data-shared]) {
     display: none;
   }
 `;
@@ -156,7 +157,10 @@ export function Frame() {
   const other = theme === "light" ? "dark" : "light";
   return (
     <Page>
-      <Bar data-many={learner.data?.teaches ? "" : undefined}>
+      <Bar
+        data-many={learner.data?.teaches ? "" : undefined}
+        data-shared={learner.data?.shared ? "" : undefined}
+      >
         <Mark to="/" aria-label="Meldrin, first page">
           <img src="/mark.svg" width="32" height="32" alt="" />
           <span>Meldrin</span>

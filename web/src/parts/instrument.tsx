@@ -79,7 +79,8 @@ export type InstrumentProps = {
   isDisabled?: boolean;
   /** How tall something is that stands above it, in pixels: on a phone it takes that much less. */
   above?: number;
-  onPlay: (number: number, pressedAt: number) => void;
+  /** Absent where it is only looked at. */
+  onPlay?: ((number: number, pressedAt: number) => void) | undefined;
   onPeg?: (number: number) => void;
   onFine?: (number: number) => void;
   onFinger?: (number: number, fret: number) => void;
@@ -91,6 +92,8 @@ const DRAG_FROM = 8;
 const TALL = 224;
 const TALL_OF_MANY = 190;
 const TALLEST = 300;
+/** So few strings have room, and need no mark which is meant. */
+const FEW = 2;
 /** What else stands on a phone. */
 const NARROW_REST = 575;
 const NUMBERED = [3, 5, 7, 9, 12, 15];
@@ -249,7 +252,7 @@ function sizesFor(width: number, { strings, words, above = 0 }: InstrumentProps)
       : TALL;
   const unit = Math.max(
     coarse ? 34 : 26 * letters,
-    Math.min(coarse || narrow ? 44 : 40, tall / whole),
+    Math.min(courses <= FEW ? 64 : coarse || narrow ? 44 : 40, tall / whole),
   );
   const keys = strings.some((one) => one.key) ? 74 : 34;
   const longest = Math.max(...strings.map((one) => one.short.length));
@@ -323,9 +326,9 @@ function Drawing({ strings, frets, now, strikes, selected, partner, fine, drawn,
   );
   return (
     <svg aria-hidden="true">
-      <rect x={nut} y={top} width={end - nut} height={bottom - top} fill={ink.sheet} />
+      <rect x={nut} y={top} width={end - nut} height={bottom - top} fill={ink.board} />
       {rows.map((row) =>
-        row.number === selected || row.number === partner ? (
+        strings.length > FEW && (row.number === selected || row.number === partner) ? (
           <rect
             key={row.number}
             x={0}
@@ -601,31 +604,33 @@ function Controls(props: ControlProps) {
   const danger = state?.broken || state?.slack;
   return (
     <>
-      <Press
-        aria-label={`Play ${string.label}`}
-        isDisabled={isDisabled || (state?.broken ?? false)}
-        preventFocusOnPress
-        style={{
-          left: row.begins,
-          top: row.y - half,
-          width: bridge - row.begins,
-          height: 2 * half,
-        }}
-        onPointerDown={(event) => {
-          drag.current = { x: event.clientX, isOn: true, moved: false, fret: state?.fret ?? 0 };
-        }}
-        onPointerMove={move}
-        onPointerUp={() => {
-          drag.current.isOn = false;
-        }}
-        onPointerCancel={() => {
-          drag.current.isOn = false;
-        }}
-        onPress={() => {
-          if (!drag.current.moved) onPlay(row.number, performance.now());
-          drag.current.moved = false;
-        }}
-      />
+      {onPlay ? (
+        <Press
+          aria-label={`Play ${string.label}`}
+          isDisabled={isDisabled || (state?.broken ?? false)}
+          preventFocusOnPress
+          style={{
+            left: row.begins,
+            top: row.y - half,
+            width: bridge - row.begins,
+            height: 2 * half,
+          }}
+          onPointerDown={(event) => {
+            drag.current = { x: event.clientX, isOn: true, moved: false, fret: state?.fret ?? 0 };
+          }}
+          onPointerMove={move}
+          onPointerUp={() => {
+            drag.current.isOn = false;
+          }}
+          onPointerCancel={() => {
+            drag.current.isOn = false;
+          }}
+          onPress={() => {
+            if (!drag.current.moved) onPlay(row.number, performance.now());
+            drag.current.moved = false;
+          }}
+        />
+      ) : null}
       {onPeg ? (
         <Press
           aria-label={`Take the ${string.peg.words} of ${string.label}`}

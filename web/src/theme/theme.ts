@@ -13,6 +13,9 @@ export const ink = {
   water: "var(--water)",
   depth: "var(--depth)",
   amber: "var(--amber)",
+  /** Of the instrument, and of nothing else. */
+  wood: "var(--wood)",
+  board: "var(--board)",
   solid: "var(--solid)",
   onSolid: "var(--on-solid)",
 };
@@ -26,12 +29,14 @@ const light = `
   color-scheme: light;
   --paper: #eef4f4; --sheet: #fbfdfd; --shade: #dfe9e9; --text: #10262c; --quiet: #47606a;
   --line: #c3d2d4; --edge: #6b838a; --water: #14717f; --depth: #c9e0e1; --amber: #8f4a06;
+  --wood: #f0e2cd; --board: #ddbf93;
   --solid: #12303a; --on-solid: #f6fbfb;`;
 
 const dark = `
   color-scheme: dark;
   --paper: #101b20; --sheet: #16242a; --shade: #1c2e35; --text: #e9f1f1; --quiet: #a4bbc0;
   --line: #30474f; --edge: #78929a; --water: #62c7d0; --depth: #1d444c; --amber: #f0b26a;
+  --wood: #2f261c; --board: #4a3a28;
   --solid: #d7ecec; --on-solid: #0d2027;`;
 
 export const GlobalStyle = createGlobalStyle`

@@ -20,6 +20,7 @@ from meldrin.core.bench.actions import (
     MuteAll,
     MuteOthers,
     NameOut,
+    Pace,
     Play,
     PlayAMinute,
     PutOut,

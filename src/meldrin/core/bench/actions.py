@@ -20,6 +20,7 @@ Way = Literal["usual", "pluck", "bow"]
 Mode = Literal["chromatic", "instrument", "lowered"]
 Pickup = Literal["microphone", "contact"]
 Decision = Literal["low", "high", "unsure"]
+Slower = Literal["slower", "faster"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -173,6 +174,17 @@ class Decide:
 
 
 @dataclass(frozen=True, slots=True)
+class Pace:
+    """Say whether the wobble got slower or faster by the first turn, where that is asked."""
+
+    said: Slower
+    kind: Literal["pace"] = "pace"
+
+    def __post_init__(self) -> None:
+        one_of(Slower, self.said, name="an answer", code=Code.ACTION)
+
+
+@dataclass(frozen=True, slots=True)
 class PutOut:
     """Have this step's string put out again, by an amount that nobody sees, and the help hidden."""
 
@@ -307,6 +319,7 @@ Action = (
     | Wait
     | Decide
     | Judge
+    | Pace
     | PutOut
     | LayChord
     | NameOut

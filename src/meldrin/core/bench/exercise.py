@@ -94,6 +94,8 @@ class Exercise:
     limit_s: how long it may last, or 0 for as long as one likes.
     numbers: whether beats are shown as numbers too.
     decides: whether the learner says low, high or cannot tell before a string's first turn.
+    answers: whether it is told at once how a string is, when it has been judged.
+    guided: one string with a teacher's words beside it, and answers at once.
     out_times: how many times as far out as usual the strings began in starts of version 1.
     rules: the version of the rules by which its start is drawn and its plan is made.
     fresh: the server has drawn the start for this learner, who had not met it.
@@ -129,6 +131,8 @@ class Exercise:
     limit_s: Annotated[float, Ge(0.0), Le(LONGEST_LIMIT_S)] = 0.0
     numbers: bool = False
     decides: bool = True
+    answers: bool = False
+    guided: bool = False
     out_times: float = 1.0
     rules: Literal[1, 2] = 2
     fresh: bool = False
@@ -169,6 +173,12 @@ class Exercise:
         if self.itself and self.string_out and self.string_out == self.plan.trusted:
             raise MeldrinError(Code.START, "The string put out cannot be the one that is trusted.")
         self._check_help()
+        if self.guided and (
+            self.start != "one" or self.limit_s or any(one.by_tuner for one in self.plan.steps)
+        ):
+            raise MeldrinError(
+                Code.EXERCISE, "What is guided is one string out, by ear and without a clock."
+            )
         sources = self.sources
         if self.source not in ("", *sources):
             raise MeldrinError(
@@ -229,6 +239,11 @@ class Exercise:
         return self.out_string or drawn_string(len(self.instrument.strings), self.seed)
 
     @property
+    def answers_at_once(self) -> bool:
+        """Whether it is told how a string is as soon as it was judged."""
+        return self.answers or self.guided
+
+    @property
     def first_aid(self) -> Aid:
         """The help an attempt opens with: the tuner where the plan begins by reading it."""
         if self.aid is not None:
@@ -284,6 +299,7 @@ class Exercise:
                 second_pass=self.start != "one" and (far or frame_gives),
             ),
             only=self.string_out,
+            checks=not self.guided,
             came_from=self.came_from if self.start == "retune" else "",
             frame_gives=frame_gives,
             source=self.source if self.rules > 1 else "",

@@ -19,7 +19,7 @@ FAULT: Final = "fault"  # one thing is wrong with the instrument, and is to be f
 class Planned:
     """What the plan of an exercise depends on.
 
-    only: the one string that is out, or 0.
+    only: the one string that is out, or 0. checks: whether it is checked in the end.
     came_from: the tuning that a retuning starts from, or empty.
     frame_gives: whether strings turned later move those turned before.
     source, stretched: what sounds the reference, “” for the usual one, and whether its own partials
@@ -39,6 +39,7 @@ class Planned:
     frame_gives: bool
     source: Source | Literal[""] = ""
     stretched: bool = True
+    checks: bool = True
 
 
 @lru_cache(maxsize=256)
@@ -84,7 +85,10 @@ def plan_of(key: Planned) -> Plan:
             f"Unknown method “{key.method}”. Available: {', '.join(METHODS)} and {FREE}.",
         )
     plan = _retuned(key, wanted) if key.came_from else plan_by(key.method, wanted)
-    return plan.only(key.only) if key.only else plan
+    if not key.only:
+        return plan
+    one = plan.only(key.only)
+    return one if key.checks else replace(one, checks=())
 
 
 def _retuned(key: Planned, wanted: Wanted) -> Plan:

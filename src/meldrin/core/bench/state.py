@@ -1,9 +1,9 @@
 """The whole state of an attempt at one moment."""
 
 from dataclasses import dataclass, field
-from typing import Final
+from typing import Final, Literal
 
-from meldrin.core.bench.actions import Aid, Decision, Mode, Pickup, Verdict
+from meldrin.core.bench.actions import Aid, Decision, Mode, Pickup, Slower, Verdict
 from meldrin.core.bench.exercise import Exercise
 from meldrin.core.bench.fault import FaultKind, Remedy
 from meldrin.core.bench.rig import Rig
@@ -210,6 +210,9 @@ class State:
     named: which string was said to be out of a chord.
     found: what was said to be wrong with the instrument, or None.
     snaps: strings that broke.
+    first_cents: at a guided string, how far it was from its partner before the first turn.
+    wrong_turns: how many turns in a row have taken it further away.
+    pace, pace_turns: what was said of the wobble and what was so, and after how many turns.
     """
 
     rig: Rig = field(compare=False, repr=False)
@@ -241,6 +244,10 @@ class State:
     named: tuple[Named, ...] = ()
     found: Found | None = None
     snaps: tuple[Snap, ...] = ()
+    first_cents: float | None = None
+    wrong_turns: int = 0
+    pace: tuple[Slower, Literal["same", "slower", "faster"]] | None = None
+    pace_turns: int = 0
     finished: bool = False
 
     def string(self, number: int) -> StringState:

@@ -5,7 +5,7 @@ from typing import Final, assert_never
 
 from meldrin.core import session
 from meldrin.core.bench import actions as do
-from meldrin.core.bench import ageing, listening, naming, putting_out, turning, voices
+from meldrin.core.bench import ageing, guiding, listening, naming, putting_out, turning, voices
 from meldrin.core.bench.actions import ACTIONS, Action, TimedAction
 from meldrin.core.bench.exercise import EXERCISES, Exercise
 from meldrin.core.bench.limits import limits
@@ -48,7 +48,9 @@ def step(state: State, action: Action, *, dt_s: float) -> tuple[State, Sounds]:
         still = tuple(voice for voice in still if voice.until_s > now_s)
     before = changed(state, time_s=now_s, done=state.done + 1, ringing=still)
     state = _left_pegs(ageing.aged(before, seconds=dt_s), action)
+    turned = state
     state, sounds = _done(state, action)
+    state = guiding.guided(turned, action, state)
     moved = voices.retuned(before, state, glide_s=_glide_s(action))
     state, broke = voices.snapped(before, state)
     state = listening.seen(listening.remembered(before, state))
@@ -97,6 +99,8 @@ def _done(state: State, action: Action) -> tuple[State, Sounds]:
             return _decide(state, action), ()
         case do.Judge():
             return _judge(state, action), ()
+        case do.Pace():
+            return guiding.paced(state, action), ()
         case do.PutOut():
             return putting_out.put_out(state)
         case do.LayChord():
@@ -216,7 +220,12 @@ def _judge(state: State, action: do.Judge) -> State:
         turns=now.turns,
         heard=state.heard_since_turned(stage.string),
     )
-    return changed(state, judgements=(*state.judgements, judgement))
+    state = changed(state, judgements=(*state.judgements, judgement))
+    if state.exercise.answers_at_once and guiding.truth_of(state, judgement) != "in_tune":
+        # the answer tells the side, as a level does
+        seen = max(now.seen, "level", key=listening.AIDS.index)
+        state = state.with_string(stage.string, changed(now, seen=seen))
+    return state
 
 
 def _check_with_tuner(state: State) -> tuple[State, Sounds]:

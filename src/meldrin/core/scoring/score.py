@@ -7,8 +7,10 @@ from statistics import median
 
 from meldrin.core.bench import (
     FAULT,
+    Action,
     CheckWithTuner,
     Exercise,
+    Judge,
     State,
     TimedAction,
     Turn,
@@ -91,17 +93,24 @@ class Score:
 def score(exercise: Exercise, log: Sequence[TimedAction]) -> Score:
     """Score an attempt by playing its list of actions again.
 
-    Where strings were mended after the check with the tuner, the better of the two counts: how they
-    stood before, or what they are worth with the tuner's help.
+    Where strings were mended after the check with the tuner, or one string alone after the answer
+    that came at once, the better of the two counts: how they stood before, or what they are worth
+    with that help.
     """
     whole = _scored(exercise, log)
-    checked = next((n for n, one in enumerate(log) if isinstance(one.action, CheckWithTuner)), None)
-    if checked is None or whole.points is None:
+    told = next((n for n, one in enumerate(log) if _tells(exercise, one.action)), None)
+    if told is None or whole.points is None:
         return whole
-    if not any(isinstance(one.action, Turn) for one in log[checked:]):
+    if not any(isinstance(one.action, Turn) for one in log[told:]):
         return whole
-    before = _scored(exercise, log[: checked + 1])
+    before = _scored(exercise, log[: told + 1])
     return before if (before.points or 0.0) > whole.points else whole
+
+
+def _tells(exercise: Exercise, action: Action) -> bool:
+    if isinstance(action, Judge):
+        return exercise.answers_at_once and len(exercise.plan.steps) == 1
+    return isinstance(action, CheckWithTuner)
 
 
 def _scored(exercise: Exercise, log: Sequence[TimedAction]) -> Score:

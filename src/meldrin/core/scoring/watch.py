@@ -91,9 +91,13 @@ class Watched:
         return any(one.stage == stage and one.pair for one in self.sounded)
 
     def judged(self, stage: int) -> tuple[Judgement, ...]:
-        """What was said of a stage before all strings were checked with the tuner."""
+        """What was said of a stage before all strings were checked with the tuner; where an answer
+        came at once, what was said first.
+        """
         checked_s = self.state.checked_s
         said = self.state.judged(stage)
+        if self.state.exercise.answers_at_once:
+            said = said[:1]
         return said if checked_s is None else tuple(one for one in said if one.at_s <= checked_s)
 
     def runs_of(self, string: int) -> list[Run]:

@@ -1,9 +1,14 @@
 """From attempts to their shapes."""
 
-from meldrin.core.bench import Exercise
+from collections.abc import Sequence
+
+from meldrin.core.bench import Exercise, TimedAction, opening, replay
 from meldrin.core.bench.fault import possible
+from meldrin.core.bench.guiding import next_string, pair_words
+from meldrin.core.bench.music import pieces
 from meldrin.core.bench.rig import rig_of
 from meldrin.core.bench.turning import turn_sizes_deg
+from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.names import exercise_title
 from meldrin.core.practice import IN_A_ROW
 from meldrin.core.scoring import Score
@@ -19,6 +24,8 @@ from meldrin.server.attempts.schemas import (
     BenchReference,
     BenchString,
     BriefResult,
+    GuidedString,
+    MusicPiece,
     ReplayFrame,
     ReplayPage,
     ReplayPair,
@@ -83,6 +90,7 @@ def page_of(record: Record, score: Score | None, *, row: int | None = None) -> A
         by=record.by,
         in_a_row=row,
         in_a_row_of=IN_A_ROW,
+        guided=_guided(exercise),
     )
 
 
@@ -148,3 +156,27 @@ def _string(exercise: Exercise, string: String) -> BenchString:
         fine_turns=fine,
         first_fret=string.nut_fret + 1,
     )
+
+
+def _guided(exercise: Exercise) -> GuidedString | None:
+    if not exercise.guided:
+        return None
+    return GuidedString(pair=pair_words(exercise), next_string=next_string(exercise))
+
+
+def music_of(exercise: Exercise, log: Sequence[TimedAction]) -> list[MusicPiece]:
+    """Return the wire form of the music before and after.
+
+    Raises:
+        MeldrinError: ``not_yet`` while a string of the plan has not been judged.
+    """
+    state = replay(exercise, log, strict=False)
+    said = {one.stage for one in state.judgements}
+    if not state.finished and any(n not in said for n in range(len(exercise.plan.steps))):
+        raise MeldrinError(Code.NOT_YET, "First say how each string is; then hear it.")
+    return [
+        MusicPiece(
+            id=one.id, name=one.name, was=list(one.was), now=list(one.now), lasts_s=one.lasts_s
+        )
+        for one in pieces(opening(exercise), state)
+    ]

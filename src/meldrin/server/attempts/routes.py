@@ -14,13 +14,14 @@ from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.scoring import Score
 from meldrin.reports.attempt_record import attempt_text, read_attempt
 from meldrin.reports.attempt_wav import attempt_wav
-from meldrin.server.attempts.present import page_of, replay_of, sources_of, summary_of
+from meldrin.server.attempts.present import music_of, page_of, replay_of, sources_of, summary_of
 from meldrin.server.attempts.schemas import (
     AttemptFilter,
     AttemptList,
     AttemptPage,
     AttemptSummary,
     AttemptTitle,
+    MusicPiece,
     ReplayPage,
     SourceOption,
 )
@@ -125,6 +126,20 @@ async def replay_attempt(
         record = _finished(session, actor, attempt_id, now)
         log = record.timed
         return replay_of(process.replays.stretch(record.key, record.exercise, log, begin=begin))
+
+    async with process.turns.turn(actor):
+        return await run_in_threadpool(play)
+
+
+@router.get("/attempts/{attempt_id}/music")
+async def music(
+    attempt_id: str, session: Store, actor: Asker, process: Process, now: Now
+) -> list[MusicPiece]:
+    """Music on the strings as they were and as they are now, once every string has been judged."""
+
+    def play() -> list[MusicPiece]:
+        record = _at_the_bench(session, actor, attempt_id, now)
+        return music_of(record.exercise, record.timed)
 
     async with process.turns.turn(actor):
         return await run_in_threadpool(play)

@@ -143,13 +143,22 @@ class BenchReference(Wire):
     in_question: bool
 
 
+class GuidedString(Wire):
+    """A guided string: what it is to agree with, in a sentence, and the string that comes next, if
+    any.
+    """
+
+    pair: str
+    next_string: int | None
+
+
 class AttemptPage(Wire):
     """An attempt opened: its plan, and its score once it is finished; none where an earlier
     version scored it. `faults`: what may be wrong with the instrument, where that is the question.
     `seed`: what its start was drawn with, told once it is finished. `by`: the pupil whose it is,
     where their teacher looks at it; null for one's own. `in_a_row`: how many starts with few
     strings have been won by ear in a row, of how many (`in_a_row_of`); null where the score does
-    not ask for them.
+    not ask for them. `guided`: null where no teacher stands beside it.
     """
 
     summary: AttemptSummary
@@ -169,6 +178,19 @@ class AttemptPage(Wire):
     by: str | None
     in_a_row: int | None
     in_a_row_of: int
+    guided: GuidedString | None
+
+
+class MusicPiece(Wire):
+    """Something to hear on the strings as they were and as they are now, from its first moment on;
+    `lasts_s`: until it has died away.
+    """
+
+    id: Literal["chord", "tune"]
+    name: str
+    was: list[BenchSound]
+    now: list[BenchSound]
+    lasts_s: float
 
 
 class SourceOption(Wire):

@@ -6,6 +6,7 @@ from typing import Any
 from meldrin.core.bench import State, heard
 from meldrin.core.bench.caution import caution
 from meldrin.core.bench.feel import hint
+from meldrin.core.bench.guiding import answer, asks_pace, guide
 from meldrin.core.bench.limits import limits
 from meldrin.core.bench.naming import may_name
 from meldrin.core.bench.observe import level
@@ -17,6 +18,7 @@ from meldrin.server.bench.schemas import (
     Checked,
     CheckedString,
     Scene,
+    SceneAnswer,
     SceneChanges,
     ScenePair,
     SceneString,
@@ -142,8 +144,21 @@ def seen_of(state: State, *, felt: str | None = None, before: Seen | None = None
         "away_s": max(0.0, round(state.world_s + state.owed_s - state.time_s, 3)),
         "caution": as_before["caution"] if still else caution(state),
         "felt": felt or hint(state),
+        "guide": guide(state),
+        "asks_pace": state.exercise.guided and asks_pace(state),
+        "answer": _answer(state),
     }
     return Seen(state, fields)
+
+
+def _answer(state: State) -> SceneAnswer | None:
+    found = answer(state)
+    if found is None:
+        return None
+    made: SceneAnswer = SceneAnswer.made(
+        verdict=found.verdict, right=found.right, sentence=found.sentence
+    )
+    return made
 
 
 def _named(state: State) -> str | None:

@@ -77,6 +77,14 @@ class SceneTuner(Wire):
     pickup: Pickup
 
 
+class SceneAnswer(Wire):
+    """How a string is, after it was said: the truth, whether what was said is so, a sentence."""
+
+    verdict: Verdict
+    right: bool
+    sentence: str
+
+
 class Scene(Wire):
     """What a player may see of the state, by the aid that is on.
 
@@ -94,6 +102,9 @@ class Scene(Wire):
     away_s: how much longer the instrument has been waiting than the attempt has lasted.
     caution: what a teacher would warn of now.
     felt: what the last action made the hand feel, or what helps who is lost or stuck.
+    guide: what a teacher beside a guided string would say now.
+    asks_pace: it is asked whether the wobble got slower or faster by the first turn.
+    answer: how the string of this step is, where that is told at once.
     """
 
     stage: int
@@ -121,6 +132,9 @@ class Scene(Wire):
     away_s: float
     caution: str | None
     felt: str | None
+    guide: str | None
+    asks_pace: bool
+    answer: SceneAnswer | None
 
 
 class SceneChanges(changes_of(Scene)):  # type: ignore[misc]

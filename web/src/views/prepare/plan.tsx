@@ -92,7 +92,10 @@ export function PlanView() {
             { id: "own", words: "The usual string" },
             ...instrument.strings
               .filter((string) => string.role === "playing")
-              .map((string) => ({ id: String(string.number), words: capital(named(string.label)) })),
+              .map((string) => ({
+                id: String(string.number),
+                words: capital(named(string.label)),
+              })),
           ]}
           onPick={(first) => change({ start: first === "own" ? "" : first })}
         />

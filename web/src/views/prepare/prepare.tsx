@@ -17,12 +17,23 @@ import { useToday } from "../../today/use-today";
 import { HeardInstrument, Wobbles, WobbleWater } from "./first-sounds";
 
 const FIRST = "guitar";
+// One pair in one octave: the open D, and A pressed behind fret 5.
+const FIRST_STRING: Start["exercise"] = {
+  instrument: "guitar",
+  method: "unison",
+  start: "one",
+  out_string: 4,
+  tolerance: "settled",
+  aid: "ripple",
+  decides: false,
+  guided: true,
+};
 // A few ways in, each on another of the school's instruments.
 const WAYS_IN: readonly { words: string; about: string; start: Start }[] = [
   {
-    words: "The school guitar, after a month",
+    words: "The school guitar, all six strings",
     about: "By fretted unisons, from the fork",
-    start: { exercise: { instrument: "guitar", method: "unison", start: "month", aid: "ripple" } },
+    start: { exercise: {} },
   },
   {
     words: "Fifths on a viola",
@@ -199,9 +210,9 @@ export function Prepare() {
             weight={aim && plan ? "plain" : "solid"}
             size="tall"
             isDisabled={start.isPending}
-            onPress={() => start.mutate({ exercise: {} })}
+            onPress={() => start.mutate({ exercise: FIRST_STRING })}
           >
-            Play the fork and the A string
+            Play two strings
           </Button>
           <p className="note">Starts quiet. With headphones on, keep the level low first.</p>
           {start.error ? <Notice>{start.error.message}</Notice> : null}

@@ -53,11 +53,7 @@ export function Resting({ page, outcome }: { page: AttemptPage; outcome: ScorePa
   }));
   return (
     <Figure>
-      <svg
-        viewBox={`0 0 ${width} ${tall}`}
-        role="img"
-        aria-label="Where the strings came to rest"
-      >
+      <svg viewBox={`0 0 ${width} ${tall}`} role="img" aria-label="Where the strings came to rest">
         <rect x="0" y={LINE} width={width} height={tall - LINE} fill={ink.depth} opacity="0.55" />
         <Scale width={width} line={LINE} y={y} marks={[-20, -5, 5, 20]} />
         {rows.map(({ string, x, found }) => {

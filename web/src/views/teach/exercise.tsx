@@ -366,7 +366,10 @@ function AddPart({ into, onAdd }: AddPartProps) {
       <Pick
         label="String"
         value={String(string)}
-        options={strings.map((one) => ({ id: String(one.number), words: capital(named(one.label)) }))}
+        options={strings.map((one) => ({
+          id: String(one.number),
+          words: capital(named(one.label)),
+        }))}
         onPick={(id) => setString(Number(id))}
       />
       <Pick label="Drill" value={drill} options={DRILLS} onPick={setDrill} />

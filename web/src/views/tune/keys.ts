@@ -66,6 +66,11 @@ export class Hold {
     this.timer = setTimeout(again, REPEAT_AFTER_MS);
   }
 
+  /** Whether something is being held. */
+  get isOn(): boolean {
+    return this.timer !== undefined;
+  }
+
   stop(): void {
     clearTimeout(this.timer);
     this.timer = undefined;

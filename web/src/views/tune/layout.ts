@@ -224,9 +224,9 @@ export const Over = styled.div`
 `;
 export const StringsArea = styled.section`
   grid-area: strings;
-  --under: ${ink.shade};
+  --under: ${ink.wood};
   padding: 0.5rem 1rem 0.3rem;
-  background: ${ink.shade};
+  background: ${ink.wood};
   border-top: 1.5px solid ${ink.text};
   min-width: 0;
   ${phone} {

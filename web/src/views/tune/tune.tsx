@@ -14,6 +14,7 @@ import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
 import { Dialog } from "../../parts/dialog";
 import { Notice } from "../../parts/notice";
+import { useStart } from "../../realtime/start";
 import { NO_SOUND, player } from "../../sound/player";
 import { optionsOf } from "../../words/names";
 import { AwaySheet } from "./away-sheet";
@@ -23,6 +24,7 @@ import { labelOf } from "../../words/labels";
 import { type Answer, type Bench, commandsOf, OF_ONE_STRING } from "./commands";
 import { Cents, MOST_CENTS, useJudging } from "./judging";
 import { Ending } from "./ending";
+import { Guided } from "./guided";
 import { KeySheet } from "./key-sheet";
 import { Hold, useKeyMap, useKeys } from "./keys";
 import { Centre, Choices } from "../../parts/layout";
@@ -72,6 +74,9 @@ function Joined({ attempt, page }: { attempt: string; page: AttemptPage }) {
   const arrival = useRef(useLocation().state as Arrival);
   const [session, state] = useSession(attempt);
   const { scene } = state;
+  const start = useStart();
+  // after a guided string: on with the next one, in place of the result
+  const [onward, setOnward] = useState<number | null>(null);
 
   // Whoever comes from Prepare has pressed to hear something: it sounds as soon as the bench is there.
   useEffect(() => {
@@ -88,8 +93,10 @@ function Joined({ attempt, page }: { attempt: string; page: AttemptPage }) {
   useEffect(() => {
     if (!scene?.finished || state.unsaved !== 0) return;
     void queries.invalidateQueries();
-    navigate(`/review/${attempt}`, { replace: true });
-  }, [scene?.finished, state.unsaved, attempt, navigate]);
+    if (onward === null) navigate(`/review/${attempt}`, { replace: true });
+    else if (start.isIdle)
+      start.mutate({ exercise: { ...page.exercise, out_string: onward, out_cents: 0 } });
+  }, [scene?.finished, state.unsaved, attempt, navigate, onward, start, page]);
 
   if (!scene) {
     return (
@@ -102,7 +109,15 @@ function Joined({ attempt, page }: { attempt: string; page: AttemptPage }) {
       </Centre>
     );
   }
-  return <PlayingBench page={page} session={session} state={{ ...state, scene }} />;
+  return (
+    <PlayingBench
+      attempt={attempt}
+      page={page}
+      session={session}
+      state={{ ...state, scene }}
+      onOnward={setOnward}
+    />
+  );
 }
 
 /** A sheet that closes gives the focus back to the bench, so that its keys work at once. */
@@ -134,12 +149,15 @@ const BACK_MS = 60;
 const READ_EVERY_MS = 240;
 
 type PlayingProps = {
+  attempt: string;
   page: AttemptPage;
   session: Session;
   state: SessionState & { scene: NonNullable<SessionState["scene"]> };
+  /** The string that comes after this attempt. */
+  onOnward: (next: number | null) => void;
 };
 
-function PlayingBench({ page, session, state }: PlayingProps) {
+function PlayingBench({ attempt, page, session, state, onOnward }: PlayingProps) {
   const { scene } = state;
   const [log] = useState(() => new WaterLog());
   const [hold] = useState(() => new Hold());
@@ -147,6 +165,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
   const [judging, changeJudging] = useJudging(scene.stage);
   const [playing, play] = usePlaying();
   const [stand, setStand] = useState(false);
+  const [all, setAll] = useState(page.guided === null);
   const [strikes, setStrikes] = useState<Record<number, number>>({});
   const strike = (strings: number[]) =>
     setStrikes((before) => ({
@@ -233,7 +252,10 @@ function PlayingBench({ page, session, state }: PlayingProps) {
     act,
     play,
     choose: (string) => setPicked({ stage: scene.stage, string }),
-    judge: (verdict) => changeJudging({ verdict }),
+    judge: (verdict) => {
+      if (all) return changeJudging({ verdict });
+      if (verdict === "in_tune" && scene.may_judge) act({ kind: "judge", verdict, cents: 0 });
+    },
     putOut: () => {
       act({ kind: "put_out" });
       changeJudging({ verdict: null, asked: false });
@@ -251,6 +273,7 @@ function PlayingBench({ page, session, state }: PlayingProps) {
       else help(aid);
     },
     next: () => {
+      if (!all) return;
       const { fault, string, remedy } = answer;
       if (fault !== null && remedy !== null && page.faults.length > 0) {
         const on = OF_ONE_STRING.includes(fault) ? string : 0;
@@ -282,6 +305,25 @@ function PlayingBench({ page, session, state }: PlayingProps) {
   useFocusOnBench(bare);
   const close = () => setSheet(null);
 
+  if (!all)
+    return (
+      <Guided
+        attempt={attempt}
+        bench={bench}
+        commands={commands}
+        hold={hold}
+        log={log}
+        link={state.link}
+        notice={state.notice ?? (mute ? NO_SOUND : null)}
+        shown={shown}
+        onMore={() => setAll(true)}
+        onOn={(next) => {
+          onOnward(next);
+          act({ kind: "finish" });
+        }}
+        onTakeBack={() => session.takeBack()}
+      />
+    );
   return (
     <>
       <Workbench

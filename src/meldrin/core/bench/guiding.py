@@ -1,0 +1,166 @@
+"""What a teacher beside a beginner asks and says at a guided string, and the answer at once.
+
+After the first turn the learner is asked whether the wobble got slower or faster, and is told. Who
+turns the wrong way for a while is told that too. Where answers come at once, what was said of a
+string is followed by how it is. All of that is help, and is kept as help.
+"""
+
+import math
+from dataclasses import dataclass, replace
+from typing import Final, Literal
+
+from meldrin.core.bench.actions import Action, Pace, Turn, Verdict
+from meldrin.core.bench.exercise import Exercise
+from meldrin.core.bench.limits import limits
+from meldrin.core.bench.observe import judged_cents
+from meldrin.core.bench.state import Judgement, State
+from meldrin.core.changed import changed
+from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.methods import Step
+from meldrin.core.sound.references import SOURCE_NAMES
+from meldrin.core.words import capital
+
+SAME_SHARE: Final = 0.02  # a wobble that changed by less is as fast as before, to any ear
+WRONG_TURNS: Final = 4  # after so many in a row a teacher would say it
+CLEARLY_TIMES: Final = 3.0  # times the tolerance: from there on it is not “a little”
+
+
+def pair_words(exercise: Exercise) -> str:
+    """Return what a guided string is to agree with, in a sentence a child can read."""
+    step, plan = exercise.plan.steps[0], exercise.plan
+    own, other = plan.label(step.string), step.other
+    if other.string is None:
+        name = SOURCE_NAMES[exercise.sources[0]]
+        return f"The {name} and the open {own} should ring without a wobble."
+    partner = plan.label(other.string)
+    if other.fret:
+        return (
+            f"The open {own}, and {partner} pressed behind fret {other.fret}, should be one note."
+        )
+    return f"The open {own} and {partner}, played together, should ring without a wobble."
+
+
+def next_string(exercise: Exercise) -> int | None:
+    """Return the string that comes after a guided one: the next that another string gives, round
+    the instrument; None where there is none.
+    """
+    whole = replace(exercise, start="hair", out_string=0, out_cents=0.0, guided=False)
+    steps = [one.string for one in whole.plan.steps if one.other.string is not None]
+    if not steps:
+        return None
+    at = steps.index(exercise.string_out) if exercise.string_out in steps else -1
+    found = steps[(at + 1) % len(steps)]
+    return None if found == exercise.string_out else found
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """How a string is, after it was said: the truth, whether what was said is so, a sentence."""
+
+    verdict: Verdict
+    right: bool
+    sentence: str
+
+
+def guided(before: State, action: Action, after: State) -> State:
+    """Return the state with what its turns did to the wobble noted, where the string is guided."""
+    stage = after.current()
+    if not after.exercise.guided or not isinstance(stage, Step):
+        return after
+    if not isinstance(action, Turn) or action.string != stage.string:
+        return after
+    was, now = abs(judged_cents(before, stage)), abs(judged_cents(after, stage))
+    wrong = after.wrong_turns + 1 if now > was else 0
+    first = was if after.first_cents is None else after.first_cents
+    return changed(after, wrong_turns=wrong, first_cents=first)
+
+
+def asks_pace(state: State) -> bool:
+    """Whether the learner is to say if the wobble got slower or faster."""
+    return state.first_cents is not None and state.pace is None and not state.judged(state.stage)
+
+
+def paced(state: State, action: Pace) -> State:
+    """Return the state after it was said that the wobble got slower or faster.
+
+    Raises:
+        MeldrinError: ``not_yet`` where that was not asked.
+    """
+    stage = state.current()
+    if not isinstance(stage, Step) or not asks_pace(state):
+        raise MeldrinError(Code.NOT_YET, "Turn the string first, and listen.")
+    was, now = state.first_cents or 0.0, abs(judged_cents(state, stage))
+    truth: Literal["same", "slower", "faster"] = "slower" if now < was else "faster"
+    if abs(now - was) <= SAME_SHARE * was:
+        truth = "same"
+    return changed(state, pace=(action.said, truth), pace_turns=state.string(stage.string).turns)
+
+
+def guide(state: State) -> str | None:
+    """Return what a teacher would say now, or None."""
+    stage = state.current()
+    if not state.exercise.guided or not isinstance(stage, Step) or state.judged(state.stage):
+        return None
+    if state.pace is not None and state.pace_turns == state.string(stage.string).turns:
+        return _told(*state.pace)
+    if state.wrong_turns >= WRONG_TURNS:
+        return "It beats faster and faster. Turn the other way."
+    return None
+
+
+def _told(said: str, truth: str) -> str:
+    if truth == "same":
+        return "It is much the same. Turn a little more."
+    begins = f"Yes, {truth}." if said == truth else f"It is {truth} now."
+    return f"{begins} " + (
+        "You come nearer: go on." if truth == "slower" else "Turn the other way."
+    )
+
+
+def answer(state: State) -> Answer | None:
+    """Return how the string of this step is, once it was said and until it is turned again; None
+    where no answers come at once.
+    """
+    stage = state.current()
+    if not state.exercise.answers_at_once or not isinstance(stage, Step):
+        return None
+    said = state.judged(state.stage)
+    if not said or said[-1].turns != state.string(stage.string).turns:
+        return None
+    truth = truth_of(state, said[-1])
+    return Answer(truth, said[-1].verdict == truth, _sentence(state, stage, said[-1], truth))
+
+
+def _praise(stage: Step, was_cents: float) -> str:
+    """Return what was heard, and no more than that."""
+    if abs(stage.beats_hz) > limits().still_hz:
+        return "You heard how it should beat."
+    left_hz = abs(was_cents) * stage.beats_hz_per_cent
+    if left_hz <= limits().still_hz:
+        return "You heard the wobble stop."
+    return (
+        f"A wobble of {1.0 / left_hz:.0f} seconds is left."
+        if left_hz < 1.0
+        else ("A slow wobble is left.")
+    )
+
+
+def truth_of(state: State, said: Judgement) -> Verdict:
+    """Return how a string was when it was judged, by the tolerance of the exercise."""
+    full = limits().tolerances[state.exercise.tolerance].full_cents
+    if abs(said.was_cents) <= full:
+        return "in_tune"
+    return "low" if said.was_cents < 0.0 else "high"
+
+
+def _sentence(state: State, stage: Step, said: Judgement, truth: Verdict) -> str:
+    if truth == "in_tune":
+        if said.verdict != truth:
+            return "It was in tune. Listen once more."
+        return f"In tune. {_praise(stage, said.was_cents)}"
+    full = limits().tolerances[state.exercise.tolerance].full_cents
+    little = math.isfinite(said.was_cents) and abs(said.was_cents) <= CLEARLY_TIMES * full
+    how = capital(f"a little {truth}" if little else truth)
+    if said.verdict == truth:
+        return f"Yes: {how.lower()}. {'Tighten' if truth == 'low' else 'Loosen'} it."
+    return f"{how}. Listen once more."

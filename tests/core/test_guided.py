@@ -1,0 +1,313 @@
+import math
+import random
+import unittest
+
+from meldrin.core.bench import (
+    Exercise,
+    Finish,
+    Judge,
+    Pace,
+    Play,
+    PutOut,
+    State,
+    TimedAction,
+    Turn,
+    heard,
+    opening,
+    replay,
+)
+from meldrin.core.bench.actions import Action
+from meldrin.core.bench.guiding import (
+    WRONG_TURNS,
+    answer,
+    asks_pace,
+    guide,
+    next_string,
+    pair_words,
+)
+from meldrin.core.bench.music import pieces, tune_of
+from meldrin.core.bench.observe import judged_cents, pitch_cents
+from meldrin.core.bench.step import step
+from meldrin.core.catalogue import instruments
+from meldrin.core.errors import MeldrinError
+from meldrin.core.methods import Step
+from meldrin.core.scoring import score
+from meldrin.core.sound.events import Release, Start
+
+BOTH = Play((4, 5))
+
+
+def guided(seed: int = 1, **kw: object) -> Exercise:
+    return Exercise(
+        "guitar", "unison", "one", seed, out_string=4, guided=True,
+        decides=False, fresh=True, **kw,  # type: ignore[arg-type]
+    )  # fmt: skip
+
+
+class Hand:
+    """Plays at a guided string, one action a second."""
+
+    def __init__(self, exercise: Exercise) -> None:
+        self.exercise, self.state = exercise, opening(exercise)
+        self.log: list[TimedAction] = []
+
+    def do(self, *actions: Action) -> State:
+        for one in actions:
+            self.state, _ = step(self.state, one, dt_s=1.0)
+            self.log.append(TimedAction(self.state.time_s, one))
+        return self.state
+
+    @property
+    def off(self) -> float:
+        stage = self.state.current()
+        assert isinstance(stage, Step)
+        return judged_cents(self.state, stage)
+
+    def bring_in(self) -> None:
+        """Turn until the pair is within a cent, by the truth."""
+        for _ in range(200):
+            if abs(self.off) < 1.0:
+                break
+            self.do(Turn(4, -math.copysign(min(6.0, abs(self.off)), self.off)))
+        self.do(BOTH)
+
+
+class Plan(unittest.TestCase):
+    def test_it_is_one_pair_in_one_octave_and_nothing_else(self) -> None:
+        plan = guided().plan
+        (only,) = plan.stages
+        self.assertEqual((only.own.string, only.other.string, only.other.fret), (4, 5, 5))
+        self.assertEqual((only.own.partial, only.other.partial), (1, 1))
+
+    def test_it_has_no_clock_no_tuner_and_one_string(self) -> None:
+        for wrong in ({"limit_s": 60.0}, {"start": "hair", "out_string": 0}, {"method": "tuner"}):
+            values = {"method": "unison", "start": "one", "out_string": 4, **wrong}
+            with self.subTest(wrong), self.assertRaisesRegex(MeldrinError, "one string out"):
+                Exercise(instrument_id="guitar", seed=1, guided=True, **values)  # type: ignore[arg-type]
+
+
+class Teacher(unittest.TestCase):
+    def turned(self, seed: int, *, nearer: bool) -> tuple[Hand, float, float]:
+        hand = Hand(guided(seed))
+        hand.do(BOTH)
+        was = heard(hand.state)
+        assert was is not None
+        way = -math.copysign(4.0, hand.off)
+        hand.do(Turn(4, way if nearer else -way))
+        now = heard(hand.state)
+        assert now is not None
+        return hand, was.beats_hz, now.beats_hz
+
+    def test_after_the_first_turn_it_asks_and_tells_what_the_beats_did(self) -> None:
+        for seed in range(6):
+            for nearer in (True, False):
+                hand, was, now = self.turned(seed, nearer=nearer)
+                truth = "slower" if now < was else "faster"
+                self.assertTrue(asks_pace(hand.state))
+                for said in ("slower", "faster"):
+                    with self.subTest(seed=seed, nearer=nearer, said=said):
+                        other = Hand(hand.exercise)
+                        other.do(*(one.action for one in hand.log), Pace(said))
+                        words = guide(other.state)
+                        assert words is not None
+                        begins = f"Yes, {truth}." if said == truth else f"It is {truth} now."
+                        self.assertTrue(words.startswith(begins), words)
+                        self.assertEqual("other way" in words, truth == "faster")
+                        self.assertFalse(asks_pace(other.state))
+
+    def test_it_is_asked_once_and_never_before_a_turn(self) -> None:
+        hand = Hand(guided())
+        hand.do(BOTH)
+        self.assertFalse(asks_pace(hand.state))
+        with self.assertRaisesRegex(MeldrinError, "Turn the string first"):
+            hand.do(Pace("slower"))
+        hand.do(Turn(4, 2.0), Pace("faster"), Turn(4, 2.0))
+        self.assertFalse(asks_pace(hand.state))
+
+    def test_who_turns_the_wrong_way_for_a_while_is_told(self) -> None:
+        hand = Hand(guided(3))
+        away = math.copysign(2.0, hand.off)
+        hand.do(BOTH, *[Turn(4, away)] * (WRONG_TURNS - 1))
+        self.assertIsNone(guide(hand.state))
+        hand.do(Turn(4, away))
+        self.assertIn("other way", guide(hand.state) or "")
+        hand.do(Turn(4, -away))
+        self.assertIsNone(guide(hand.state))
+
+    def test_nothing_is_said_where_it_is_not_guided(self) -> None:
+        hand = Hand(Exercise("guitar", "unison", "one", 3, out_string=4))
+        away = math.copysign(2.0, hand.off)
+        hand.do(BOTH, *[Turn(4, away)] * 8)
+        self.assertEqual((guide(hand.state), hand.state.first_cents), (None, None))
+
+
+class AtOnce(unittest.TestCase):
+    def test_who_brought_it_in_is_told_so(self) -> None:
+        hand = Hand(guided(2))
+        hand.do(BOTH)
+        hand.bring_in()
+        self.assertIsNone(answer(hand.state))
+        hand.do(Judge("in_tune", 0.0))
+        found = answer(hand.state)
+        assert found is not None
+        self.assertEqual(found.sentence, "In tune. You heard the wobble stop.")
+        self.assertTrue(found.right)
+
+    def test_what_is_left_of_the_wobble_is_said_and_no_stop_is_claimed(self) -> None:
+        for seed in range(4):
+            hand = Hand(guided(seed))
+            hand.do(BOTH)
+            for _ in range(400):
+                if 3.0 <= abs(hand.off) <= 5.5:
+                    break
+                hand.do(Turn(4, -math.copysign(min(3.0, abs(abs(hand.off) - 4.0)), hand.off)))
+            hand.do(BOTH)
+            beats = heard(hand.state)
+            hand.do(Judge("in_tune", 0.0))
+            found = answer(hand.state)
+            assert found is not None and beats is not None
+            self.assertEqual(found.verdict, "in_tune")
+            self.assertNotIn("stop", found.sentence)
+            self.assertIn(f"wobble of {1.0 / beats.beats_hz:.0f} seconds", found.sentence)
+
+    def test_who_did_not_is_told_the_side_and_nothing_is_ticked(self) -> None:
+        for seed in range(8):
+            hand = Hand(guided(seed))
+            hand.do(BOTH, Judge("in_tune", 0.0))
+            found = answer(hand.state)
+            assert found is not None
+            low = pitch_cents(hand.state, 4) < 0.0
+            with self.subTest(seed=seed):
+                self.assertFalse(found.right)
+                self.assertEqual(found.verdict, "low" if low else "high")
+                self.assertIn("low" if low else "high", found.sentence.lower())
+                self.assertIn("Listen once more.", found.sentence)
+                self.assertEqual(hand.state.string(4).seen, "level")
+                self.assertIsNone(answer(hand.do(Turn(4, 1.0))))
+
+    def test_without_it_nothing_is_told(self) -> None:
+        hand = Hand(Exercise("guitar", "unison", "one", 3, out_string=4))
+        hand.do(BOTH, Judge("in_tune", 0.0))
+        self.assertIsNone(answer(hand.state))
+
+    def test_the_deaf_who_ask_until_it_is_right_win_little(self) -> None:
+        """Say “in tune”, read the side from the answer, turn by it, say it again, and so on."""
+        points = []
+        for seed in range(20):
+            hand = Hand(Exercise(
+                "guitar", "unison", "one", seed, out_string=4, answers=True, decides=False,
+                aid="ear", fresh=True,
+            ))  # fmt: skip
+            size = 8.0
+            hand.do(BOTH)
+            for _ in range(20):
+                hand.do(Judge("in_tune", 0.0))
+                found = answer(hand.state)
+                assert found is not None
+                if found.verdict == "in_tune":
+                    break
+                hand.do(Turn(4, size if found.verdict == "low" else -size), BOTH)
+                size = max(1.0, 0.7 * size)
+            hand.do(Finish())
+            result = score(hand.exercise, hand.log)
+            assert result.points is not None
+            points.append(result.points)
+            won = result.strings[0].judgement
+            assert won is not None
+            if won.verdict == "in_tune" and abs(won.was_cents) > 10.0:
+                self.assertEqual(result.by_ear, 0)
+                self.assertLessEqual(result.points, 60.0)
+        self.assertGreater(len(points), 10)
+
+    def test_the_first_word_counts_and_mending_is_not_fined(self) -> None:
+        hand = Hand(guided(2))
+        hand.do(BOTH, Judge("in_tune", 0.0))
+        left = score(hand.exercise, [*hand.log, TimedAction(hand.state.time_s + 1.0, Finish())])
+        hand.do(BOTH)
+        hand.bring_in()
+        hand.do(Judge("in_tune", 0.0), Finish())
+        mended = score(hand.exercise, hand.log)
+        assert mended.points is not None and left.points is not None
+        self.assertGreaterEqual(mended.points, left.points)
+        judged = mended.strings[0].judgement
+        assert judged is not None
+        self.assertEqual(judged.was_cents, left.strings[0].judgement.was_cents)  # type: ignore[union-attr]
+
+    def test_put_out_again_it_is_asked_afresh(self) -> None:
+        hand = Hand(guided(2))
+        hand.do(BOTH, Turn(4, 1.0), Pace("slower"), Judge("low", 5.0), PutOut())
+        self.assertEqual(hand.state.judged(0), ())
+        self.assertIsNone(answer(hand.state))
+        hand.do(BOTH, Turn(4, 2.0))
+        self.assertTrue(asks_pace(hand.state))
+
+
+class Music(unittest.TestCase):
+    def test_it_is_the_same_music_and_only_the_tuned_string_differs(self) -> None:
+        hand = Hand(guided(5))
+        hand.do(BOTH)
+        hand.bring_in()
+        was, now = opening(hand.exercise), hand.state
+        for piece in pieces(was, now):
+            with self.subTest(piece.id):
+                before = [one for one in piece.was if isinstance(one, Start)]
+                after = [one for one in piece.now if isinstance(one, Start)]
+                self.assertEqual([one.delay_s for one in before], [one.delay_s for one in after])
+                pairs = zip(before, after, strict=True)
+                moved = [
+                    1200.0 * math.log2(b.table.fundamental_hz / a.table.fundamental_hz)
+                    for a, b in pairs
+                ]
+                change = pitch_cents(now, 4) - pitch_cents(was, 4)
+                loud = [one for one in moved if abs(one) > 1.0]
+                self.assertTrue(loud)
+                for one in loud:
+                    self.assertAlmostEqual(one, change, delta=1.5)
+
+    def test_every_instrument_has_a_tune_that_ends_and_every_note_is_let_go(self) -> None:
+        tunes = set()
+        for made in instruments():
+            with self.subTest(made.id):
+                notes = tune_of(made)
+                self.assertTrue(6.0 <= notes[-1].at_s + notes[-1].lasts_s <= 20.0)
+                courses = {number for one in notes for number, _ in one.strings}
+                self.assertGreaterEqual(len(courses), 3)
+                tunes.add(tuple(one.strings for one in notes))
+                state = opening(Exercise(made.id, "free", "hair", 1))
+                for piece in pieces(state, state):
+                    starts = [one for one in piece.now if isinstance(one, Start)]
+                    ends = {one.voice: one.delay_s for one in piece.now if isinstance(one, Release)}
+                    self.assertTrue(starts)
+                    for one in starts:
+                        self.assertGreater(ends[one.voice], one.delay_s)
+                        self.assertLessEqual(ends[one.voice], piece.lasts_s + 0.2)
+        self.assertGreaterEqual(len(tunes), 15)
+
+    def test_a_slack_string_is_silent(self) -> None:
+        exercise = Exercise("guitar", "unison", "slack", random.Random(1).randrange(100))
+        state = replay(exercise, [])
+        for one in pieces(state, state):
+            self.assertTrue(all(isinstance(e, (Start, Release)) for e in one.now))
+
+
+class Words(unittest.TestCase):
+    def test_the_pair_is_named_in_few_words(self) -> None:
+        said = {
+            ("guitar", "unison", 4): "The open D, and A pressed behind fret 5, should be one note.",
+            ("viola", "fifths", 3): (
+                "The open G and D, played together, should ring without a wobble."
+            ),
+        }
+        for (made, method, string), words in said.items():
+            exercise = Exercise(made, method, "one", 1, out_string=string, guided=True)
+            self.assertEqual(pair_words(exercise), words)
+            self.assertLessEqual(len(words.split()), 15)
+
+    def test_one_string_after_the_other_goes_round(self) -> None:
+        seen, string = [], 4
+        for _ in range(6):
+            seen.append(string)
+            exercise = Exercise("guitar", "unison", "one", 1, out_string=string, guided=True)
+            string = next_string(exercise) or 0
+        self.assertEqual(seen[0], seen[5])
+        self.assertEqual(sorted(seen[:5]), [1, 2, 3, 4, 6])  # A is the fork’s, two octaves up
