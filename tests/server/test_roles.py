@@ -24,6 +24,7 @@ MEMBERS_TOO: Final = {("POST", "/api/studios/{studio_id}/leave")}
 LOOKS: Final = {
     "/api/attempts/{attempt_id}",
     "/api/attempts/{attempt_id}/remarks",
+    "/api/attempts/{attempt_id}/music",
     "/api/attempts/{attempt_id}/replay",
     "/api/attempts/{attempt_id}/sound.wav",
     "/api/attempts/{attempt_id}/attempt.json",

@@ -413,3 +413,44 @@ class Pacing(unittest.TestCase):
         for _ in range(30):
             now_s += held.wait_s(HELLO_COST, now_s=now_s)
         self.assertAlmostEqual(now_s, (30 - 10) / 2)
+
+
+class Guided(SocketTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.attempt = self.begin(start="one", out_string=4, guided=True, decides=False)
+
+    def music(self) -> Any:
+        return self.client.get(f"/api/attempts/{self.attempt}/music")
+
+    def test_it_asks_answers_and_lets_the_music_be_heard_no_sooner(self) -> None:
+        page = self.client.get(f"/api/attempts/{self.attempt}").json()
+        self.assertEqual(page["guided"]["next_string"], 3)
+        self.assertEqual(len(page["stages"]), 1)
+        socket = self.join()
+        scene = self.wait(socket, "welcome")["scene"]
+        self.assertEqual((scene["asks_pace"], scene["guide"], scene["answer"]), (False, None, None))
+        self.act(socket, 1, kind="play", strings=[4, 5])
+        self.assertTrue(
+            self.act(socket, 2, kind="turn", string=4, degrees=2.0)["scene"]["asks_pace"]
+        )
+        scene = self.act(socket, 3, kind="pace", said="slower")["scene"]
+        self.assertRegex(scene["guide"], "slower|faster|same")
+        self.assertEqual(self.music().status_code, 422)  # it would tell before the judgement
+        scene = self.act(socket, 4, kind="judge", verdict="in_tune", cents=0.0)["scene"]
+        self.assertIn(scene["answer"]["verdict"], ("low", "in_tune", "high"))
+        while self.wait(socket, "saved")["number"] < 4:
+            pass
+        chord, tune = self.music().json()
+        self.assertEqual((chord["id"], tune["id"]), ("chord", "tune"))
+        self.assertEqual(len(tune["was"]), len(tune["now"]))
+        self.assertNotEqual(tune["was"], tune["now"])
+
+    def test_elsewhere_no_teacher_stands_beside(self) -> None:
+        other = self.begin(start="month")
+        self.assertIsNone(self.client.get(f"/api/attempts/{other}").json()["guided"])
+        refused = self.client.post(
+            "/api/attempts", json={"instrument": "guitar", "start": "hair", "guided": True}
+        )
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("one string out", refused.text)

@@ -5,7 +5,8 @@ type Asked = { answers: Answer[]; order: "upwards" | "listed" };
 export type Keyed = Answer & { number: number; key: string };
 
 const FEW_KEYS: Record<number, readonly string[]> = { 2: ["J", "L"], 3: ["J", "K", "L"] };
-const MANY_KEYS = "ABCDEFGHIJKLMNOPQRSTUVWX";
+// No key is the name of a note, which answers speak of; T is for tapping.
+const MANY_KEYS = "JKLMNOPQRSUVWXYZI";
 
 /** The answers as they stand: what is higher above what is lower, or as they are listed. */
 export function laidOut({ answers, order }: Asked): Keyed[] {

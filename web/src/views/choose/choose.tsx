@@ -361,6 +361,12 @@ export function Choose() {
                 isSelected={exercise.decides ?? true}
                 onChange={(decides) => change({ decides })}
               />
+              <Tick
+                words="Answer at once"
+                about="how each string is, as soon as it was said; the first word counts"
+                isSelected={exercise.answers ?? false}
+                onChange={(answers) => change({ answers })}
+              />
             </div>
           </Column>
           <Column data-life>

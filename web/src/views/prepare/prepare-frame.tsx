@@ -198,7 +198,7 @@ export function PrepareFrame() {
         }}
       />
       <Body>
-        {pathname.endsWith("plan") ? null : (
+        {/(plan|before)$/.test(pathname) ? null : (
           <h1 className="unseen">{STEPS.find((step) => pathname.endsWith(step.path))?.words}</h1>
         )}
         {instrument.id === asked.instrument ? (

@@ -81,23 +81,33 @@ export function AfterIt({ attempt, hush, next, nextLabel, onOn }: AfterItProps) 
     retry: 3,
   });
   const [which, setWhich] = useState("");
+  const [playing, setPlaying] = useState<Piece["id"] | null>(null);
   const timers = useRef<ReturnType<typeof setTimeout>[]>([]);
   const still = () => {
     for (const one of timers.current) clearTimeout(one);
     timers.current = [];
+    player.hush();
+    setWhich("");
+    setPlaying(null);
   };
-  useEffect(() => still, []);
+  useEffect(
+    () => () => {
+      for (const one of timers.current) clearTimeout(one);
+      player.hush();
+    },
+    [],
+  );
   const play = (piece: Piece) => {
     still();
     hush();
-    player.hush();
     const again_s = piece.lasts_s + GAP_S;
     void player.start().catch(() => undefined);
     player.play([...piece.was, ...moved(piece.now, again_s)], null);
+    setPlaying(piece.id);
     setWhich("As it was");
     timers.current = [
       setTimeout(() => setWhich("As it is now"), 1000 * again_s),
-      setTimeout(() => setWhich(""), 1000 * (again_s + piece.lasts_s)),
+      setTimeout(still, 1000 * (again_s + piece.lasts_s)),
     ];
   };
   return (
@@ -106,8 +116,8 @@ export function AfterIt({ attempt, hush, next, nextLabel, onOn }: AfterItProps) 
       {music.error ? <Notice>{music.error.message}</Notice> : null}
       <Row>
         {(music.data ?? []).map((piece) => (
-          <Button key={piece.id} isDisabled={which !== ""} onPress={() => play(piece)}>
-            {piece.name}, before and now
+          <Button key={piece.id} onPress={() => (playing === piece.id ? still() : play(piece))}>
+            {playing === piece.id ? "Stop" : `${piece.name}, before and now`}
           </Button>
         ))}
       </Row>
