@@ -69,7 +69,7 @@ class Measuring(unittest.TestCase):
         grid = np.geomspace(0.5, 200.0, 80)
         wanted = np.zeros(len(grid))
         for slope, a in {0.8: 0.25, 1.0: 0.5, 1.25: 0.25}.items():
-            for lapse, b in {0.02: 0.25, 0.05: 0.4, 0.1: 0.2, 0.25: 0.15}.items():
+            for lapse, b in {0.02: 0.4, 0.05: 0.47, 0.1: 0.06, 0.25: 0.07}.items():
                 for width in (0.5, 1.0, 2.0):
                     felt = math.log(3.0) * (size / grid) ** slope
                     higher = 1.0 / (1.0 + np.exp(width - felt))

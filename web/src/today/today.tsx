@@ -57,6 +57,7 @@ const MINUTES = [
   { id: "20", words: "20 minutes" },
 ] as const;
 const Fair = styled.p`
+  grid-column: -2 / -1;
   color: ${ink.quiet};
 `;
 

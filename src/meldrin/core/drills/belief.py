@@ -45,15 +45,15 @@ SLOPES: Final[dict[Judged, dict[float, float]]] = {
 LAPSES: Final = (0.02, 0.05, 0.1, 0.25)
 # Where a side has to be named nothing is easy for everybody, so that many lapses are hardly seen.
 LAPSING: Final[dict[Judged, tuple[float, ...]]] = {
-    "side_or_same": (0.25, 0.4, 0.2, 0.15),
+    "side_or_same": (0.4, 0.47, 0.06, 0.07),
     "side": (0.25, 0.5, 0.23, 0.02),
-    "whether": (0.25, 0.4, 0.2, 0.15),
+    "whether": (0.3, 0.48, 0.1, 0.12),
     "amount": (0.25, 0.4, 0.2, 0.15),
 }
 MANY_LAPSES: Final = 0.2  # from so many on, answers are mixed
 # So sure it must be before it is said: an amount tells of a lapse at once, a side hardly.
 MIXED_FROM: Final[dict[Judged, float]] = {
-    "side_or_same": 0.4,
+    "side_or_same": 0.19,
     "side": 0.3,
     "whether": 0.42,
     "amount": 0.97,
@@ -72,8 +72,10 @@ DRIFT: Final = 0.01  # of the log of a threshold from trial to trial, since ears
 DRIFT_A_WEEK: Final = 0.2
 MOST_DRIFT: Final = 0.8
 KEPT: Final = (THRESHOLDS, THRESHOLDS + len(LAPSES))  # numbers that are kept: before, and now
-# So many trials are so easy that only who guesses misses them: else lapses are never seen.
-EASY_SHARE: Final = 0.12
+# Some trials are so easy that only who guesses misses them: else lapses are never seen. Few while the
+# threshold is still sought; then the more, the likelier it is that answers are guessed.
+EASY_LEAST, EASY_MOST, EASY_TIMES = 0.1, 0.75, 16.0
+SOUGHT_TIMES: Final = 2.9  # an interval as wide as this is still sought
 LEFT_OUT: Final = 0.05  # of what is likely, on each side of an interval
 
 
@@ -252,8 +254,12 @@ class Belief:
         """Whether the answers do not agree with each other, whatever the threshold: then it is not
         known what was heard.
         """
-        many = np.array(LAPSES) >= MANY_LAPSES
-        return float(self.lapsing[many].sum()) > MIXED_FROM[self.scale.judged]
+        return self._guessing > MIXED_FROM[self.scale.judged]
+
+    @property
+    def _guessing(self) -> float:
+        """How likely it is that so many answers are guessed."""
+        return float(self.lapsing[np.array(LAPSES) >= MANY_LAPSES].sum())
 
     @property
     def kept(self) -> tuple[float, ...]:
@@ -279,10 +285,19 @@ class Belief:
         if none:
             return 0.0
         asked = grid.differences > 0.0
-        easy = draw.random() < EASY_SHARE and self.scale.judged != "side"
+        easy = draw.random() < self._easy_share
         # the easy one is the largest there is: who misses it was not listening
         place = -1 if easy else int(np.argmax(self._told(grid.likelihoods[asked])))
         return side * float(grid.differences[asked][place])
+
+    @property
+    def _easy_share(self) -> float:
+        if self.scale.judged == "side":
+            return 0.0
+        known = self.threshold
+        if known.high > SOUGHT_TIMES * known.low:
+            return EASY_LEAST
+        return max(EASY_LEAST, min(EASY_MOST, EASY_TIMES * self._guessing))
 
     def _told(self, likelihoods: Floats) -> Floats:
         """Return by difference how much its answer would say of the threshold: the entropy of the
