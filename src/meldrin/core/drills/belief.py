@@ -72,8 +72,8 @@ DRIFT: Final = 0.01  # of the log of a threshold from trial to trial, since ears
 DRIFT_A_WEEK: Final = 0.2
 MOST_DRIFT: Final = 0.8
 KEPT: Final = (THRESHOLDS, THRESHOLDS + len(LAPSES))  # numbers that are kept: before, and now
-# Some trials are so easy that only who guesses misses them: else lapses are never seen. Few while the
-# threshold is still sought; then the more, the likelier it is that answers are guessed.
+# Some trials are so easy that only who guesses misses them: else lapses are never seen. Few while
+# the threshold is still sought; then the more, the likelier it is that answers are guessed.
 EASY_LEAST, EASY_MOST, EASY_TIMES = 0.1, 0.75, 16.0
 SOUGHT_TIMES: Final = 2.9  # an interval as wide as this is still sought
 LEFT_OUT: Final = 0.05  # of what is likely, on each side of an interval

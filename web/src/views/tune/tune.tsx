@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState, useSyncExternalStore } from "react";
+import { lazy, Suspense, useEffect, useRef, useState, useSyncExternalStore } from "react";
 import { useLocation, useNavigate, useParams } from "react-router";
 import {
   type Aid,
@@ -24,7 +24,6 @@ import { labelOf } from "../../words/labels";
 import { type Answer, type Bench, commandsOf, OF_ONE_STRING } from "./commands";
 import { Cents, MOST_CENTS, useJudging } from "./judging";
 import { Ending } from "./ending";
-import { Guided } from "./guided";
 import { KeySheet } from "./key-sheet";
 import { Hold, useKeyMap, useKeys } from "./keys";
 import { Centre, Choices } from "../../parts/layout";
@@ -56,6 +55,9 @@ export function Tune() {
     </Centre>
   );
 }
+
+// The first page comes alone: this is fetched with the first guided string.
+const Guided = lazy(async () => ({ default: (await import("./guided")).Guided }));
 
 type Arrival = { sounds?: boolean } | null;
 type Sheet = "keys" | "playing" | "tuner" | "away";
@@ -307,22 +309,24 @@ function PlayingBench({ attempt, page, session, state, onOnward }: PlayingProps)
 
   if (!all)
     return (
-      <Guided
-        attempt={attempt}
-        bench={bench}
-        commands={commands}
-        hold={hold}
-        log={log}
-        link={state.link}
-        notice={state.notice ?? (mute ? NO_SOUND : null)}
-        shown={shown}
-        onMore={() => setAll(true)}
-        onOn={(next) => {
-          onOnward(next);
-          act({ kind: "finish" });
-        }}
-        onTakeBack={() => session.takeBack()}
-      />
+      <Suspense fallback={null}>
+        <Guided
+          attempt={attempt}
+          bench={bench}
+          commands={commands}
+          hold={hold}
+          log={log}
+          link={state.link}
+          notice={state.notice ?? (mute ? NO_SOUND : null)}
+          shown={shown}
+          onMore={() => setAll(true)}
+          onOn={(next) => {
+            onOnward(next);
+            act({ kind: "finish" });
+          }}
+          onTakeBack={() => session.takeBack()}
+        />
+      </Suspense>
     );
   return (
     <>
