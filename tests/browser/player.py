@@ -79,7 +79,8 @@ class Player:
             if after > before:  # past it: clearly below again, and up once more
                 # the slope was too small if the probe itself had gone from low to high
                 slope = max(slope, (before + after) / turns)
-                self._turn(-min(40, round((before + after) / slope) + 2))
+                # as the number is rounded, a few turns more than it asks for
+                self._turn(-min(40, round((before + after) / slope) + 5))
                 after = self.beats()
         raise AssertionError("the string did not come to rest")
 

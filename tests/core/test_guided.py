@@ -242,6 +242,22 @@ class AtOnce(unittest.TestCase):
         self.assertTrue(asks_pace(hand.state))
 
 
+class Next(unittest.TestCase):
+    def test_every_end_is_scored_and_leads_on_to_a_guided_string(self) -> None:
+        for bring_in, string in ((True, 3), (False, 4)):
+            for seed in range(3):
+                hand = Hand(guided(seed))
+                hand.do(BOTH)
+                if bring_in:
+                    hand.bring_in()
+                hand.do(Judge("in_tune", 0.0), Finish())
+                found = score(hand.exercise, hand.log).advice
+                self.assertTrue(found.exercise.guided)
+                self.assertEqual(found.exercise.out_string, string)
+        for log in ([], [TimedAction(1.0, Finish())]):
+            self.assertIsNotNone(score(guided(), log).points)
+
+
 class Music(unittest.TestCase):
     def test_it_is_the_same_music_and_only_the_tuned_string_differs(self) -> None:
         hand = Hand(guided(5))

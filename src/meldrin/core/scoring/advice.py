@@ -10,6 +10,7 @@ from importlib import resources
 from typing import Any, Final
 
 from meldrin.core.bench import FAULT, FREE, Aid, Behaviour, Exercise, StartKind
+from meldrin.core.bench.guiding import next_string
 from meldrin.core.bench.limits import limits
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.scoring.findings import Cap
@@ -91,6 +92,8 @@ def advice(
         # what goes with free play alone is left: a string that is trusted, a drone
         exercise = replace(exercise, method="each", aid=None, itself=False, source="")
         return Advice("", "Now follow a plan, and be told how it went.", exercise, "Follow a plan")
+    if exercise.guided:
+        return _one_more(exercise, worst)
     found = next((cap for cap in caps if cap.kind in FINDINGS), None)
     if found is not None:
         string = next((one for one in results if one.number == found.string), worst)
@@ -105,6 +108,17 @@ def advice(
     if not habit or 100.0 * given / possible >= SENT_ON_FROM:
         return _sent_on(exercise, results)
     return _advised(exercise, habit, worst)
+
+
+def _one_more(exercise: Exercise, only: StringResult) -> Advice:
+    """Return what comes after a guided string: the next one, or the same once more."""
+    after = next_string(exercise)
+    if not only.brought or after is None:
+        sentence = "Listen until the wobble stops, and only then say it."
+        return Advice("", sentence, replace(exercise, out_cents=0.0), "The same once more")
+    label = exercise.plan.label(after)
+    more = replace(exercise, out_string=after, out_cents=0.0)
+    return Advice("", f"Now {label}, the same way.", more, f"One more: {label}")
 
 
 def _causes(
