@@ -219,6 +219,28 @@ class AtOnce(unittest.TestCase):
                 self.assertLessEqual(result.points, 60.0)
         self.assertGreater(len(points), 10)
 
+    def test_the_deaf_who_have_it_put_out_until_they_are_lucky_win_little(self) -> None:
+        """Say “in tune”, have it put out again where it was not, turn by chance, say it again."""
+        for seed in range(12):
+            draw = random.Random(seed)
+            hand = Hand(Exercise(
+                "guitar", "unison", "one", seed, out_string=4, answers=True, decides=False,
+                aid="ear", fresh=True,
+            ))  # fmt: skip
+            hand.do(BOTH, Judge("in_tune", 0.0))
+            for _ in range(40):
+                found = answer(hand.state)
+                assert found is not None
+                if found.verdict == "in_tune":
+                    break
+                hand.do(PutOut(), Turn(4, draw.choice((-1, 1)) * draw.uniform(3.0, 12.0)), BOTH)
+                hand.do(Judge("in_tune", 0.0))
+            result = score(hand.exercise, hand.log)
+            assert result.points is not None
+            with self.subTest(seed=seed):
+                self.assertNotEqual(result.strings[0].basis, "ear")
+                self.assertLessEqual(result.points, 60.0)
+
     def test_the_first_word_counts_and_mending_is_not_fined(self) -> None:
         hand = Hand(guided(2))
         hand.do(BOTH, Judge("in_tune", 0.0))
@@ -233,13 +255,13 @@ class AtOnce(unittest.TestCase):
         assert judged is not None
         self.assertEqual(judged.was_cents, left.strings[0].judgement.was_cents)  # type: ignore[union-attr]
 
-    def test_put_out_again_it_is_asked_afresh(self) -> None:
+    def test_put_out_before_it_was_said_it_is_asked_afresh(self) -> None:
         hand = Hand(guided(2))
-        hand.do(BOTH, Turn(4, 1.0), Pace("slower"), Judge("low", 5.0), PutOut())
-        self.assertEqual(hand.state.judged(0), ())
-        self.assertIsNone(answer(hand.state))
-        hand.do(BOTH, Turn(4, 2.0))
+        hand.do(BOTH, Turn(4, 1.0), Pace("slower"), PutOut(), BOTH, Turn(4, 2.0))
         self.assertTrue(asks_pace(hand.state))
+        hand.do(Judge("low", 5.0), PutOut())
+        self.assertIsNone(answer(hand.state))
+        self.assertFalse(asks_pace(hand.state))
 
 
 class Next(unittest.TestCase):

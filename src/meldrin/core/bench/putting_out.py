@@ -23,6 +23,8 @@ def put_out(state: State) -> tuple[State, Sounds]:
 
     How far and which way is drawn by the seed and the number of the action. What a picture had
     shown of the string is no longer known then, and what was said of it with that no longer counts.
+    Where an answer came at once, both stay: else one could say it, and have it put out, until luck
+    says yes.
 
     Raises:
         MeldrinError: ``no_judgement`` where no string is tuned by ear; ``broken``; ``not_yet``
@@ -43,8 +45,14 @@ def put_out(state: State) -> tuple[State, Sounds]:
     state = _moved(state, stage, cents)
     now = state.string(stage.string)
     turns = now.turns + 1  # nobody has heard it since
-    now = changed(now, seen="ear", turns=turns, put_out=turns, turned_s=state.time_s, unheard=0)
-    said = tuple(one for one in state.judgements if one.stage != state.stage or one.aid == AIDS[0])
+    answered = state.exercise.answers_at_once and bool(state.judged(state.stage))
+    seen = now.seen if answered else AIDS[0]
+    now = changed(now, seen=seen, turns=turns, put_out=turns, turned_s=state.time_s, unheard=0)
+    said = tuple(
+        one
+        for one in state.judgements
+        if answered or one.stage != state.stage or one.aid == AIDS[0]
+    )
     allowed = state.exercise.aids
     return (
         changed(

@@ -216,6 +216,8 @@ def _may_put_out(state: State) -> bool:
     stage, allowed = state.current(), state.exercise.aids
     if not isinstance(stage, Step) or stage.by_tuner or state.checked_s is not None:
         return False
+    if state.exercise.answers_at_once and state.judged(state.stage):
+        return False  # it was answered, and stays so
     now = state.string(stage.string)
     return now.seen != "ear" and not now.broken and (not allowed or "ear" in allowed)
 
