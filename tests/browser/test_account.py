@@ -64,7 +64,7 @@ class ByKeyboard(AccountTest):
         # signed out, nothing is left to see; the slip opens it again
         self.page.goto("/account")
         self.page.get_by_role("button", name="Sign out here").press("Enter")
-        expect(self.page.get_by_role("button", name=re.compile("Play the fork"))).to_be_visible()
+        expect(self.page.get_by_role("button", name=re.compile("Play two strings"))).to_be_visible()
         expect(self.page.get_by_role("heading", name="Not finished yet")).to_have_count(0)
         self.page.goto("/account")
         self.page.get_by_text("Code of a slip").click()

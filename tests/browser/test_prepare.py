@@ -399,7 +399,7 @@ class Robust(BrowserTest):
 
     def test_a_string_to_begin_with(self) -> None:
         self.page.goto("/prepare/plan?instrument=violin&method=fifths")
-        pick(self.page, "Begin with", "String 3")
+        pick(self.page, "Begin with", "D")
         expect(self.page.get_by_role("article").locator("li").first).to_contain_text(
             "D from a sounded D4"
         )
