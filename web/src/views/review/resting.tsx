@@ -29,7 +29,7 @@ const Figure = styled.figure`
 `;
 
 const HEIGHT = 210;
-const SLANTED = 90; // names of many strings need so much more room
+const SLANTED_A_LETTER = 5; // names of many strings stand aslant, and need more room the longer they are
 const LINE = 88;
 const EDGE = 40;
 const REACH = 56;
@@ -45,7 +45,8 @@ export function Resting({ page, outcome }: { page: AttemptPage; outcome: ScorePa
   const left = narrow ? 44 : 110;
   const step = (width - left - 10) / page.strings.length;
   const many = narrow || page.strings.length > 8;
-  const tall = many ? HEIGHT + SLANTED : HEIGHT;
+  const longest = Math.max(...page.strings.map((one) => one.label.length));
+  const tall = many ? HEIGHT + SLANTED_A_LETTER * longest : HEIGHT;
   const rows = page.strings.map((string, index) => ({
     string,
     x: left + step * (index + 0.5),
