@@ -9,11 +9,12 @@ import math
 from dataclasses import dataclass, replace
 from typing import Final, Literal
 
-from meldrin.core.bench.actions import Action, Pace, Turn, Verdict
+from meldrin.core.bench.actions import Aid, Pace, Turn, Verdict
 from meldrin.core.bench.exercise import Exercise
 from meldrin.core.bench.limits import limits
+from meldrin.core.bench.listening import AIDS
 from meldrin.core.bench.observe import judged_cents
-from meldrin.core.bench.state import Judgement, State
+from meldrin.core.bench.state import Judgement, State, Taught
 from meldrin.core.changed import changed
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods import Step
@@ -55,66 +56,78 @@ def next_string(exercise: Exercise) -> int | None:
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """How a string is, after it was said: the truth, whether what was said is so, a sentence."""
+    """How a string is, after it was said: the truth, and a sentence."""
 
     verdict: Verdict
-    right: bool
     sentence: str
 
 
-def guided(before: State, action: Action, after: State) -> State:
-    """Return the state with what its turns did to the wobble noted, where the string is guided."""
-    stage = after.current()
-    if not after.exercise.guided or not isinstance(stage, Step):
+def watched(before: State, action: Turn, after: State) -> State:
+    """Return the state with what a turn did to the wobble noted, where the string is guided.
+
+    From its first turn on it is not tuned by ear alone: what is said, or is not said, tells as much
+    as ripples do.
+    """
+    if not after.exercise.guided:
         return after
-    if not isinstance(action, Turn) or action.string != stage.string:
+    stage = after.current()
+    if not isinstance(stage, Step) or action.string != stage.string:
         return after
     was, now = abs(judged_cents(before, stage)), abs(judged_cents(after, stage))
-    wrong = after.wrong_turns + 1 if now > was else 0
-    first = was if after.first_cents is None else after.first_cents
-    return changed(after, wrong_turns=wrong, first_cents=first)
+    taught = after.taught or Taught(first_cents=was)
+    taught = replace(taught, wrong_turns=taught.wrong_turns + 1 if now > was else 0)
+    return changed(shown(after, stage.string, "ripple"), taught=taught)
+
+
+def shown(state: State, number: int, aid: Aid) -> State:
+    """Return the state in which a string has been shown with an aid, or with what tells as much."""
+    now = state.string(number)
+    if AIDS.index(aid) <= AIDS.index(now.seen):
+        return state
+    return state.with_string(number, changed(now, seen=aid))
 
 
 def asks_pace(state: State) -> bool:
     """Whether the learner is to say if the wobble got slower or faster."""
-    return state.first_cents is not None and state.pace is None and not state.judged(state.stage)
+    taught = state.taught
+    return taught is not None and taught.said is None and not state.judged(state.stage)
 
 
-def paced(state: State, action: Pace) -> State:
+def told(state: State, action: Pace) -> State:
     """Return the state after it was said that the wobble got slower or faster.
 
     Raises:
         MeldrinError: ``not_yet`` where that was not asked.
     """
-    stage = state.current()
-    if not isinstance(stage, Step) or not asks_pace(state):
+    stage, taught = state.current(), state.taught
+    if not isinstance(stage, Step) or taught is None or not asks_pace(state):
         raise MeldrinError(Code.NOT_YET, "Turn the string first, and listen.")
-    was, now = state.first_cents or 0.0, abs(judged_cents(state, stage))
+    was, now = taught.first_cents, abs(judged_cents(state, stage))
     truth: Literal["same", "slower", "faster"] = "slower" if now < was else "faster"
     if abs(now - was) <= SAME_SHARE * was:
         truth = "same"
-    return changed(state, pace=(action.said, truth), pace_turns=state.string(stage.string).turns)
+    turns = state.string(stage.string).turns
+    return changed(state, taught=replace(taught, said=action.said, truth=truth, at_turns=turns))
 
 
 def guide(state: State) -> str | None:
     """Return what a teacher would say now, or None."""
-    stage = state.current()
-    if not state.exercise.guided or not isinstance(stage, Step) or state.judged(state.stage):
+    stage, taught = state.current(), state.taught
+    if taught is None or not isinstance(stage, Step) or state.judged(state.stage):
         return None
-    if state.pace is not None and state.pace_turns == state.string(stage.string).turns:
-        return _told(*state.pace)
-    if state.wrong_turns >= WRONG_TURNS:
+    if taught.said is not None and taught.at_turns == state.string(stage.string).turns:
+        return _sentence_of_pace(taught.said, taught.truth)
+    if taught.wrong_turns >= WRONG_TURNS:
         return "It beats faster and faster. Turn the other way."
     return None
 
 
-def _told(said: str, truth: str) -> str:
+def _sentence_of_pace(said: str, truth: str) -> str:
     if truth == "same":
         return "It is much the same. Turn a little more."
     begins = f"Yes, {truth}." if said == truth else f"It is {truth} now."
-    return f"{begins} " + (
-        "You come nearer: go on." if truth == "slower" else "Turn the other way."
-    )
+    ends = "You come nearer: go on." if truth == "slower" else "Turn the other way."
+    return f"{begins} {ends}"
 
 
 def answer(state: State) -> Answer | None:
@@ -128,7 +141,7 @@ def answer(state: State) -> Answer | None:
     if not said or said[-1].turns != state.string(stage.string).turns:
         return None
     truth = truth_of(state, said[-1])
-    return Answer(truth, said[-1].verdict == truth, _sentence(state, stage, said[-1], truth))
+    return Answer(truth, _sentence(state, stage, said[-1], truth))
 
 
 def _praise(stage: Step, was_cents: float) -> str:
@@ -138,11 +151,8 @@ def _praise(stage: Step, was_cents: float) -> str:
     left_hz = abs(was_cents) * stage.beats_hz_per_cent
     if left_hz <= limits().still_hz:
         return "You heard the wobble stop."
-    return (
-        f"A wobble of {1.0 / left_hz:.0f} seconds is left."
-        if left_hz < 1.0
-        else ("A slow wobble is left.")
-    )
+    seconds = round(1.0 / left_hz)
+    return f"A wobble of {seconds} seconds is left." if seconds > 1 else "A slow wobble is left."
 
 
 def truth_of(state: State, said: Judgement) -> Verdict:

@@ -61,9 +61,7 @@ def put_out(state: State) -> tuple[State, Sounds]:
             decisions=tuple(one for one in state.decisions if one.stage != state.stage),
             aid=state.aid if allowed and AIDS[0] not in allowed else AIDS[0],
             pitches=(),
-            first_cents=None,
-            wrong_turns=0,
-            pace=None,
+            taught=None,
         ),
         sounds,
     )

@@ -187,6 +187,22 @@ class Snap:
     unheard: int
 
 
+@dataclass(frozen=True, slots=True)
+class Taught:
+    """What a teacher beside a guided string has seen.
+
+    first_cents: how far it was from its partner before the first turn.
+    wrong_turns: how many turns in a row have taken it further away.
+    said, truth: what was said of the wobble, or None, and what was so; at_turns: after how many.
+    """
+
+    first_cents: float
+    wrong_turns: int = 0
+    said: Slower | None = None
+    truth: Literal["same", "slower", "faster"] = "same"
+    at_turns: int = 0
+
+
 @dataclass(frozen=True)  # without slots: see `changed`
 class State:
     """The whole state of an attempt at one moment; `step` makes the next one.
@@ -210,9 +226,7 @@ class State:
     named: which string was said to be out of a chord.
     found: what was said to be wrong with the instrument, or None.
     snaps: strings that broke.
-    first_cents: at a guided string, how far it was from its partner before the first turn.
-    wrong_turns: how many turns in a row have taken it further away.
-    pace, pace_turns: what was said of the wobble and what was so, and after how many turns.
+    taught: what a teacher beside a guided string has seen, or None before its first turn.
     """
 
     rig: Rig = field(compare=False, repr=False)
@@ -244,10 +258,7 @@ class State:
     named: tuple[Named, ...] = ()
     found: Found | None = None
     snaps: tuple[Snap, ...] = ()
-    first_cents: float | None = None
-    wrong_turns: int = 0
-    pace: tuple[Slower, Literal["same", "slower", "faster"]] | None = None
-    pace_turns: int = 0
+    taught: Taught | None = None
     finished: bool = False
 
     def string(self, number: int) -> StringState:

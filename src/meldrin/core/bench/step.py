@@ -48,9 +48,7 @@ def step(state: State, action: Action, *, dt_s: float) -> tuple[State, Sounds]:
         still = tuple(voice for voice in still if voice.until_s > now_s)
     before = changed(state, time_s=now_s, done=state.done + 1, ringing=still)
     state = _left_pegs(ageing.aged(before, seconds=dt_s), action)
-    turned = state
     state, sounds = _done(state, action)
-    state = guiding.guided(turned, action, state)
     moved = voices.retuned(before, state, glide_s=_glide_s(action))
     state, broke = voices.snapped(before, state)
     state = listening.seen(listening.remembered(before, state))
@@ -81,7 +79,7 @@ def _done(state: State, action: Action) -> tuple[State, Sounds]:
         case do.Stop():
             return _stop(state, action), ()
         case do.Turn():
-            return turning.turned(state, action), ()
+            return guiding.watched(state, action, turning.turned(state, action)), ()
         case do.LetGo():
             return turning.let_go(state, action), ()
         case do.Settle():
@@ -100,7 +98,7 @@ def _done(state: State, action: Action) -> tuple[State, Sounds]:
         case do.Judge():
             return _judge(state, action), ()
         case do.Pace():
-            return guiding.paced(state, action), ()
+            return guiding.told(state, action), ()
         case do.PutOut():
             return putting_out.put_out(state)
         case do.LayChord():
@@ -222,9 +220,7 @@ def _judge(state: State, action: do.Judge) -> State:
     )
     state = changed(state, judgements=(*state.judgements, judgement))
     if state.exercise.answers_at_once and guiding.truth_of(state, judgement) != "in_tune":
-        # the answer tells the side, as a level does
-        seen = max(now.seen, "level", key=listening.AIDS.index)
-        state = state.with_string(stage.string, changed(now, seen=seen))
+        state = guiding.shown(state, stage.string, "level")  # it tells the side, as a level does
     return state
 
 

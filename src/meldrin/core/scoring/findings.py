@@ -66,6 +66,8 @@ def why_not_by_ear(exercise: Exercise, caps: Sequence[Cap]) -> str:
 
     Points are the same: what is known beforehand is practice.
     """
+    if exercise.guided:
+        return "A teacher’s words stood beside it, so it is practice."
     if not exercise.fresh:
         return "You could know this start, so it is practice."
     if exercise.out_cents:
@@ -78,11 +80,12 @@ def why_not_by_ear(exercise: Exercise, caps: Sequence[Cap]) -> str:
 
 
 def of_few(exercise: Exercise) -> bool:
-    """Whether an attempt is one of those that count four in a row: its start was not known, and one
-    lucky turn could win it.
+    """Whether an attempt is one of those that count four in a row: its start was not known, nobody
+    stood beside it, and one lucky turn could win it.
     """
     few = 0 < sum(not step.by_tuner for step in exercise.plan.steps) < FEW
-    return few and exercise.fresh and not exercise.out_cents
+    known = not exercise.fresh or exercise.out_cents or exercise.guided
+    return few and not known
 
 
 def caps_of(exercise: Exercise, seen: Watched, rules: Rubric, bases: Sequence[Basis]) -> list[Cap]:

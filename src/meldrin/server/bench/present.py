@@ -145,7 +145,7 @@ def seen_of(state: State, *, felt: str | None = None, before: Seen | None = None
         "caution": as_before["caution"] if still else caution(state),
         "felt": felt or hint(state),
         "guide": guide(state),
-        "asks_pace": state.exercise.guided and asks_pace(state),
+        "asks_pace": asks_pace(state),
         "answer": _answer(state),
     }
     return Seen(state, fields)
@@ -155,9 +155,7 @@ def _answer(state: State) -> SceneAnswer | None:
     found = answer(state)
     if found is None:
         return None
-    made: SceneAnswer = SceneAnswer.made(
-        verdict=found.verdict, right=found.right, sentence=found.sentence
-    )
+    made: SceneAnswer = SceneAnswer.made(verdict=found.verdict, sentence=found.sentence)
     return made
 
 

@@ -78,10 +78,9 @@ class SceneTuner(Wire):
 
 
 class SceneAnswer(Wire):
-    """How a string is, after it was said: the truth, whether what was said is so, a sentence."""
+    """How a string is, after it was said: the truth, and a sentence."""
 
     verdict: Verdict
-    right: bool
     sentence: str
 
 
