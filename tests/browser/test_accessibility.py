@@ -106,6 +106,35 @@ class EveryView(BrowserTest):
                 for size in SIZES:
                     self.assert_no_barrier(light, size)
 
+    def test_no_moment_of_a_guided_string_has_a_barrier(self) -> None:
+        """While it plays, while it asks, while it answers, and with the music at the end."""
+        self.page.goto("/")
+        near = {"method": "unison", "start": "one", "out_string": 4, "out_cents": 2.0}
+        place = self.begun({**near, "guided": True, "decides": False})
+        far = self.begun({**near, "out_cents": 30.0, "guided": True, "decides": False})
+
+        def looked_at(what: str) -> None:
+            for light in ("light", "dark"):
+                for size in SIZES:
+                    self.assert_no_barrier(light, size, what)
+
+        self.open(far)
+        self.page.get_by_role("button", name="Play both").click()
+        looked_at("playing")
+        self.page.keyboard.press("ArrowUp")
+        expect(self.page.get_by_role("button", name="Slower", exact=True)).to_be_visible()
+        looked_at("asking")
+        self.page.get_by_role("button", name="Slower", exact=True).click()
+        self.page.get_by_role("button", name="In tune", exact=True).click()
+        expect(self.page.locator("main")).to_contain_text("Listen once more.")
+        looked_at("answering")
+        self.open(place)
+        self.page.get_by_role("button", name="Play both").click()
+        self.page.wait_for_timeout(600)  # it is heard for a moment
+        self.page.get_by_role("button", name="In tune", exact=True).click()
+        expect(self.page.get_by_role("button", name=re.compile("before and now"))).to_have_count(2)
+        looked_at("music")
+
     def test_no_page_of_a_studio_has_a_barrier(self) -> None:
         self.page.goto("/")
         ask = (

@@ -3,6 +3,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.browser.base import BrowserTest
+from tests.browser.player import start
 
 MOST_IN_SIGHT = 6
 MOST_WORDS = 15
@@ -121,8 +122,10 @@ class FirstString(BrowserTest):
         expect(self.page.get_by_role("button", name="Slower", exact=True)).to_be_visible()
         self.looks_simple()
         self.page.get_by_role("button", name="Faster", exact=True).click()
-        expect(self.page.locator("main [role=status]").first).to_contain_text(
-            re.compile("slower|faster|same")
+        expect(self.page.locator("main [role=status]").first).to_have_text(
+            re.compile(
+                r"^(Yes, faster\. Turn the|It is (slower now\. You come|much the same\. Turn))"
+            )
         )
         self.press("More")
         helps = self.page.get_by_role("radiogroup", name="Help")
@@ -135,6 +138,39 @@ class FirstString(BrowserTest):
         self.page.keyboard.press("k")
         expect(self.page.locator("main [role=status]").first).to_contain_text("Listen once more.")
         expect(self.page.get_by_text("Hear what it is for.")).to_have_count(0)
+
+
+class AnswersAtOnce(BrowserTest):
+    """An exercise that tells how each string is, on the whole bench."""
+
+    def test_the_answer_is_read_before_it_goes_on(self) -> None:
+        start(self.page, method="unison", start="month", answers=True, decides=False)
+        main = self.page.locator("main")
+        self.page.keyboard.press("Space")
+        in_tune = self.page.get_by_role("radio", name="In tune")
+        expect(in_tune).to_be_visible()
+        self.page.wait_for_timeout(600)  # it is heard for a moment
+        self.page.keyboard.press("k")
+        expect(in_tune).to_be_checked()
+        self.page.keyboard.press("Enter")
+        # a month away it is 12 cents off or more, and within 6 is in tune
+        expect(
+            main.get_by_text(re.compile(r"^(A little )?(low|high)\. Listen once more\.$", re.I))
+        ).to_be_visible()
+        expect(main.get_by_text("The answer comes at the end")).to_have_count(0)
+        expect(self.page.get_by_role("heading", level=1)).to_have_text("A from the fork")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("heading", level=1)).to_have_text("D from A’s fret 5")
+
+    def test_elsewhere_nothing_is_told_before_the_end(self) -> None:
+        start(self.page, method="unison", start="month", decides=False)
+        self.page.keyboard.press("Space")
+        expect(self.page.get_by_role("radio", name="In tune")).to_be_visible()
+        self.page.wait_for_timeout(600)
+        self.page.keyboard.press("k")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("heading", level=1)).to_have_text("D from A’s fret 5")
+        expect(self.page.get_by_text("Listen once more")).to_have_count(0)
 
 
 class OnAPhone(FirstString):

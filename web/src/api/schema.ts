@@ -6655,7 +6655,7 @@ export interface components {
         };
         /**
          * SceneAnswer
-         * @description How a string is, after it was said: the truth, whether what was said is so, a sentence.
+         * @description How a string is, after it was said: the truth, and a sentence.
          */
         SceneAnswer: {
             /**
@@ -6663,8 +6663,6 @@ export interface components {
              * @enum {string}
              */
             verdict: "low" | "in_tune" | "high";
-            /** Right */
-            right: boolean;
             /** Sentence */
             sentence: string;
         };

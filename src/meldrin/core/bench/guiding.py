@@ -9,10 +9,10 @@ import math
 from dataclasses import dataclass, replace
 from typing import Final, Literal
 
-from meldrin.core.bench.actions import Aid, Pace, Turn, Verdict
+from meldrin.core.bench.actions import Pace, Turn, Verdict
 from meldrin.core.bench.exercise import Exercise
 from meldrin.core.bench.limits import limits
-from meldrin.core.bench.listening import AIDS
+from meldrin.core.bench.listening import shown
 from meldrin.core.bench.observe import judged_cents
 from meldrin.core.bench.state import Judgement, State, Taught
 from meldrin.core.changed import changed
@@ -77,14 +77,6 @@ def watched(before: State, action: Turn, after: State) -> State:
     taught = after.taught or Taught(first_cents=was)
     taught = replace(taught, wrong_turns=taught.wrong_turns + 1 if now > was else 0)
     return changed(shown(after, stage.string, "ripple"), taught=taught)
-
-
-def shown(state: State, number: int, aid: Aid) -> State:
-    """Return the state in which a string has been shown with an aid, or with what tells as much."""
-    now = state.string(number)
-    if AIDS.index(aid) <= AIDS.index(now.seen):
-        return state
-    return state.with_string(number, changed(now, seen=aid))
 
 
 def asks_pace(state: State) -> bool:

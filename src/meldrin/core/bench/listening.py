@@ -112,14 +112,20 @@ def seen(state: State) -> State:
     aid = given_away(state)
     if aid == "ear":
         return state
-    for number in _shown(state):
-        now = state.string(number)
-        if AIDS.index(aid) > AIDS.index(now.seen):
-            state = state.with_string(number, changed(now, seen=aid))
+    for number in _pictured(state):
+        state = shown(state, number, aid)
     return state
 
 
-def _shown(state: State) -> tuple[int, ...]:
+def shown(state: State, number: int, aid: Aid) -> State:
+    """Return the state in which a string has been shown with an aid, or with what tells as much."""
+    now = state.string(number)
+    if AIDS.index(aid) <= AIDS.index(now.seen):
+        return state
+    return state.with_string(number, changed(now, seen=aid))
+
+
+def _pictured(state: State) -> tuple[int, ...]:
     """Return the strings that the picture tells something of."""
     audible = {
         voice.string

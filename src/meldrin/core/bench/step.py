@@ -220,7 +220,7 @@ def _judge(state: State, action: do.Judge) -> State:
     )
     state = changed(state, judgements=(*state.judgements, judgement))
     if state.exercise.answers_at_once and guiding.truth_of(state, judgement) != "in_tune":
-        state = guiding.shown(state, stage.string, "level")  # it tells the side, as a level does
+        state = listening.shown(state, stage.string, "level")  # it tells the side, as a level does
     return state
 
 
@@ -236,10 +236,9 @@ def _check_with_tuner(state: State) -> tuple[State, Sounds]:
     if left:
         raise MeldrinError(Code.NOT_YET, f"First say how each string is. Still open: {left[0]}.")
     state, sounds = voices.silenced(state)
-    strings = tuple(
-        changed(now, seen=max(now.seen, "tuner", key=listening.AIDS.index)) for now in state.strings
-    )
-    return changed(state, strings=strings, checked_s=state.time_s), sounds
+    for number in range(1, len(state.strings) + 1):
+        state = listening.shown(state, number, "tuner")
+    return changed(state, checked_s=state.time_s), sounds
 
 
 def _judge_reference(state: State, action: do.JudgeReference) -> State:

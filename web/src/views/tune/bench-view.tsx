@@ -2,7 +2,6 @@ import styled from "styled-components";
 import type { Aid } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
-import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { useMedia } from "../../parts/use-media";
 import { ink, PHONE } from "../../theme/theme";
@@ -32,9 +31,11 @@ import {
   WaterArea,
 } from "./layout";
 import { ChordPart } from "./chord-part";
+import { type OverWaterProps, Warnings, warningsOf } from "./over-water";
 import { PlanList } from "./plan-list";
+import { commandOf, pressing } from "./presses";
 import { Reading } from "./reading";
-import type { Link, SessionState } from "./session";
+import type { SessionState } from "./session";
 import { Strings } from "./strings";
 import { Water } from "../../picture/water";
 import type { WaterLog } from "../../picture/water-log";
@@ -51,14 +52,15 @@ const Caution = styled.p`
   font-size: 0.9375rem;
 `;
 
-export type WorkbenchProps = {
-  bench: Bench;
+/** What every working screen of the bench is given. */
+export type OnBench = OverWaterProps & {
   commands: Command[];
   hold: Hold;
   log: WaterLog;
-  link: Link;
-  notice: string | null;
   shown: SessionState["shown"];
+};
+
+export type WorkbenchProps = OnBench & {
   judging: Judging;
   stand: boolean;
   buzz: [boolean, (on: boolean) => void];
@@ -66,7 +68,6 @@ export type WorkbenchProps = {
   left: number | null;
   onGo: (stage: number) => void;
   onFinish: () => void;
-  onTakeBack: () => void;
 };
 
 const Left = styled.span`
@@ -87,16 +88,8 @@ export function Workbench(props: WorkbenchProps) {
   const narrow = useMedia(PHONE);
   const isFault = page.faults.length > 0;
   const own = labelOf(page, stage?.own.string ?? selected);
-  const by = (id: string) => {
-    const command = commands.find((one) => one.id === id);
-    if (!command) throw new Error(`no command ${id}`);
-    return command;
-  };
-  const press = (id: string) => ({
-    hint: keyWords(by(id).key),
-    isDisabled: link !== "live" || !by(id).allowed,
-    onPress: () => by(id).run(performance.now(), false),
-  });
+  const by = (id: string) => commandOf(commands, id);
+  const press = (id: string) => pressing(by(id), link === "live");
   const allowed = page.exercise.aids ?? [];
   const aids = optionsOf<Aid>("aids")
     .filter(({ id }) => allowed.length === 0 || allowed.includes(id))
@@ -251,6 +244,7 @@ export function Workbench(props: WorkbenchProps) {
             mayJudge={scene.may_judge}
             mayDecide={scene.may_decide}
             isJudged={scene.judged.includes(scene.stage)}
+            answer={scene.answer?.sentence ?? null}
             mayPutOut={scene.may_put_out}
             keys={{
               low: keyWords(by("low").key),
@@ -291,38 +285,14 @@ function pairWords({ page, stage, scene, chord }: Bench): string {
 }
 
 /** What has to be said over the water: a broken line, a caution, or what to do first. */
-function Said({ bench, log, link, notice, onTakeBack }: WorkbenchProps) {
+function Said(props: WorkbenchProps) {
+  const { bench, log, link } = props;
   const narrow = useMedia(PHONE);
   const { scene } = bench;
-  if (link === "away" || link === "joining") {
+  if (link !== "live" || warningsOf(props).length > 0) {
     return (
-      <Over>
-        <Notice>
-          {notice ?? "The line is down. Everything you did is kept; it goes on by itself."}
-        </Notice>
-      </Over>
-    );
-  }
-  if (link === "moved" || link === "gone") {
-    return (
-      <Over>
-        <div>
-          <Notice>{notice}</Notice>
-          {link === "moved" ? <Button onPress={onTakeBack}>Play it here instead</Button> : null}
-        </div>
-      </Over>
-    );
-  }
-  // A caution stays, whatever else has to be said: what was refused stands below it.
-  const warnings = [scene.caution, notice, scene.felt].filter((words) => words !== null);
-  if (warnings.length > 0) {
-    return (
-      <Over style={{ placeItems: "start center" }}>
-        <div>
-          {warnings.map((words) => (
-            <Notice key={words}>{words}</Notice>
-          ))}
-        </div>
+      <Over style={link === "live" ? { placeItems: "start center" } : undefined}>
+        <Warnings {...props} />
       </Over>
     );
   }

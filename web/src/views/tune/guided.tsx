@@ -5,16 +5,17 @@ import styled from "styled-components";
 import { Button } from "../../parts/button";
 import { InstrumentPicture, playedString } from "../../parts/instrument";
 import { Level } from "../../parts/level";
-import { Notice } from "../../parts/notice";
 import { Water } from "../../picture/water";
 import type { WaterLog } from "../../picture/water-log";
 import { ink, phone } from "../../theme/theme";
 import { labelOf } from "../../words/labels";
-import type { Bench, Command } from "./commands";
+import type { OnBench } from "./bench-view";
+import type { Bench } from "./commands";
 import { type Hold, keyWords } from "./keys";
 import { AfterIt } from "./music";
 import { Reading } from "./reading";
-import type { Link, SessionState } from "./session";
+import { Warnings } from "./over-water";
+import { commandOf, holding, pressing } from "./presses";
 
 const Screen = styled.main`
   display: grid;
@@ -93,7 +94,7 @@ const Say = styled.p`
     font-weight: 600;
   }
 `;
-const Basin = styled.div`
+const Basin = styled.section`
   position: relative;
   min-height: 0;
 `;
@@ -148,19 +149,11 @@ const Hands = styled.section`
   }
 `;
 
-export type GuidedProps = {
+export type GuidedProps = OnBench & {
   attempt: string;
-  bench: Bench;
-  commands: Command[];
-  hold: Hold;
-  log: WaterLog;
-  link: Link;
-  notice: string | null;
-  shown: SessionState["shown"];
   onMore: () => void;
   /** On with the next string, or to the result. */
   onOn: (next: number | null) => void;
-  onTakeBack: () => void;
 };
 
 /** The working screen of a guided string. */
@@ -169,7 +162,7 @@ export function Guided(props: GuidedProps) {
   const { page, scene, stage } = bench;
   const isLive = link === "live";
   const own = labelOf(page, stage?.own.string ?? null);
-  const by = (id: string) => commands.find((one) => one.id === id);
+  const by = (id: string) => commandOf(commands, id);
   const isDone = scene.answer?.verdict === "in_tune";
   const isHeld = useHeld(hold);
   // as a hand does: larger turns while it wobbles, small ones once it hardly does
@@ -178,21 +171,9 @@ export function Guided(props: GuidedProps) {
   const isHeard = scene.pair !== null;
   useEffect(() => {
     if (isHeard) play({ size });
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- `play` is made anew at each look
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- `play` is another at each look
   }, [isHeard, size]);
   const asks = scene.asks_pace && !isHeld;
-  const press = (id: string) => ({
-    hint: keyWords(by(id)?.key ?? ""),
-    isDisabled: !isLive || !by(id)?.allowed,
-    onPress: () => by(id)?.run(performance.now(), false),
-  });
-  const turning = (id: string) => ({
-    hint: keyWords(by(id)?.key ?? ""),
-    isDisabled: !isLive,
-    onPressStart: () =>
-      hold.start((at) => by(id)?.run(at, false), performance.now(), by(id)?.ended),
-    onPressEnd: () => hold.stop(),
-  });
   const pair = stage ? `${labelOf(page, stage.other.string)} and ${own}` : "";
   const shownStrings = page.strings
     .filter((one) => isDone || stage?.strings.includes(one.number))
@@ -237,7 +218,9 @@ export function Guided(props: GuidedProps) {
         ) : (
           <Water log={log} aid={scene.aid} />
         )}
-        <Said {...props} />
+        <Over>
+          <Warnings {...props} />
+        </Over>
       </Basin>
       <Strings aria-label="The strings">
         <InstrumentPicture
@@ -253,13 +236,13 @@ export function Guided(props: GuidedProps) {
       </Strings>
       {isDone ? null : (
         <Hands aria-label="What you do">
-          <Button weight="solid" size="tall" {...press("both")}>
+          <Button weight="solid" size="tall" {...pressing(by("both"), isLive)}>
             Play both
           </Button>
-          <Button size="tall" {...turning("loosen")}>
+          <Button size="tall" {...holding(by("loosen"), hold, isLive)}>
             Loosen
           </Button>
-          <Button size="tall" {...turning("tighten")}>
+          <Button size="tall" {...holding(by("tighten"), hold, isLive)}>
             Tighten
           </Button>
           {asks ? (
@@ -281,7 +264,7 @@ export function Guided(props: GuidedProps) {
           ) : (
             <Button
               data-one
-              hint={keyWords(by("in-tune")?.key ?? "")}
+              hint={keyWords(by("in-tune").key)}
               isDisabled={!isLive || !scene.may_judge}
               onPress={() => bench.act({ kind: "judge", verdict: "in_tune", cents: 0 })}
             >
@@ -323,22 +306,4 @@ function sayWords({ scene, page, stage }: Bench, log: WaterLog, asks: boolean): 
   if (turned) return "";
   if (log.samples.length === 0 && scene.pair === null) return "Play both, and listen.";
   return `Turn ${labelOf(page, stage?.own.string ?? null)} a little while they ring.`;
-}
-
-/** A broken line, a caution, or what was refused. */
-function Said({ bench, link, notice, onTakeBack }: GuidedProps) {
-  const { scene } = bench;
-  const away = link === "away" || link === "joining";
-  const words = away
-    ? [notice ?? "The line is down. Everything you did is kept; it goes on by itself."]
-    : [scene.caution, notice, scene.felt].filter((one) => one !== null);
-  if (words.length === 0) return null;
-  return (
-    <Over>
-      {words.map((one) => (
-        <Notice key={one}>{one}</Notice>
-      ))}
-      {link === "moved" ? <Button onPress={onTakeBack}>Play it here instead</Button> : null}
-    </Over>
-  );
 }

@@ -4,8 +4,9 @@ import { Choice } from "../../parts/choice";
 import { ink, phone } from "../../theme/theme";
 import { labelOf, stringOf } from "../../words/labels";
 import { type Bench, type Command, wantsPushing } from "./commands";
-import { type Hold, keyWords } from "./keys";
+import type { Hold } from "./keys";
 import { TurnPad } from "./layout";
+import { holding, pressing } from "./presses";
 
 const Extras = styled.div`
   grid-column: 1 / -1;
@@ -50,17 +51,8 @@ export function Hand({ bench, by, hold, isLive }: HandProps) {
   const string = stringOf(page, selected);
   const broken = scene.strings[selected - 1]?.broken ?? false;
   const fine = playing.fine && string.fine_turns !== null;
-  const turning = (id: string) => ({
-    hint: keyWords(by(id).key),
-    isDisabled: !isLive || broken,
-    onPressStart: () => hold.start((at) => by(id).run(at, false), performance.now(), by(id).ended),
-    onPressEnd: () => hold.stop(),
-  });
-  const press = (id: string) => ({
-    hint: keyWords(by(id).key),
-    isDisabled: !isLive || !by(id).allowed,
-    onPress: () => by(id).run(performance.now(), false),
-  });
+  const turning = (id: string) => holding(by(id), hold, isLive && !broken);
+  const press = (id: string) => pressing(by(id), isLive);
   return (
     <TurnPad data-group="hand">
       {broken ? (

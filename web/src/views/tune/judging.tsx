@@ -58,6 +58,12 @@ const Said = styled.p`
   color: ${ink.quiet};
 `;
 
+const Answer = styled.p`
+  font-weight: 650;
+  &:empty {
+    display: none;
+  }
+`;
 const Asked = styled.p`
   color: ${ink.quiet};
   &:empty {
@@ -84,6 +90,8 @@ export type JudgeProps = {
   /** Before the first turn: it can still be said which way it is out. */
   mayDecide: boolean;
   isJudged: boolean;
+  /** How it is, where that is told at once. */
+  answer: string | null;
   /** Help has shown it: it can be put out again, to do it by ear. */
   mayPutOut: boolean;
   keys: { low: string; in_tune: string; high: string; unsure: string; putOut: string };
@@ -96,7 +104,8 @@ export type JudgeProps = {
 /** Say how the string is, before anything tells: which way before the first turn, and how far after
  * it. */
 export function Judge(props: JudgeProps) {
-  const { label, judging, mayJudge, mayDecide, isJudged, keys, onVerdict, onCents } = props;
+  const { label, judging, mayJudge, mayDecide, isJudged, answer, keys } = props;
+  const { onVerdict, onCents } = props;
   const { verdict, cents, asked } = judging;
   const options = optionsOf<Verdict>("verdicts").map(({ id, words }) => ({
     id,
@@ -125,9 +134,14 @@ export function Judge(props: JudgeProps) {
   return (
     <Group aria-label={`How is ${label}?`}>
       <h2>How is {label} now?</h2>
+      <Answer role="status">{answer ?? ""}</Answer>
       {!mayJudge ? (
         <Said>
-          {isJudged ? "You have said it. The answer comes at the end." : "Play it, then say it."}
+          {answer !== null
+            ? ""
+            : isJudged
+              ? "You have said it. The answer comes at the end."
+              : "Play it, then say it."}
         </Said>
       ) : (
         <>

@@ -18,7 +18,7 @@ import { useStart } from "../../realtime/start";
 import { NO_SOUND, player } from "../../sound/player";
 import { optionsOf } from "../../words/names";
 import { AwaySheet } from "./away-sheet";
-import { Workbench } from "./bench-view";
+import { type OnBench, Workbench } from "./bench-view";
 import { useBuzz } from "./buzz";
 import { labelOf } from "../../words/labels";
 import { type Answer, type Bench, commandsOf, OF_ONE_STRING } from "./commands";
@@ -292,6 +292,7 @@ function PlayingBench({ attempt, page, session, state, onOnward }: PlayingProps)
         const cents = judging.verdict === "in_tune" ? 0 : judging.cents;
         act({ kind: "judge", verdict: judging.verdict, cents });
         changeJudging({ verdict: null });
+        if (page.exercise.answers || page.exercise.guided) return; // the answer is read first
       }
       const last = scene.stage === page.stages.length - 1;
       if (last) finish();
@@ -307,44 +308,41 @@ function PlayingBench({ attempt, page, session, state, onOnward }: PlayingProps)
   useFocusOnBench(bare);
   const close = () => setSheet(null);
 
+  const onBench: OnBench = {
+    bench,
+    commands,
+    hold,
+    log,
+    link: state.link,
+    notice: state.notice ?? (mute ? NO_SOUND : null),
+    shown,
+    onTakeBack: () => session.takeBack(),
+  };
+
   if (!all)
     return (
       <Suspense fallback={null}>
         <Guided
+          {...onBench}
           attempt={attempt}
-          bench={bench}
-          commands={commands}
-          hold={hold}
-          log={log}
-          link={state.link}
-          notice={state.notice ?? (mute ? NO_SOUND : null)}
-          shown={shown}
           onMore={() => setAll(true)}
           onOn={(next) => {
             onOnward(next);
             act({ kind: "finish" });
           }}
-          onTakeBack={() => session.takeBack()}
         />
       </Suspense>
     );
   return (
     <>
       <Workbench
-        bench={bench}
-        commands={commands}
-        hold={hold}
-        log={log}
-        link={state.link}
-        notice={state.notice ?? (mute ? NO_SOUND : null)}
-        shown={shown}
+        {...onBench}
         judging={judging}
         stand={stand}
         buzz={buzz}
         left={left}
         onGo={go}
         onFinish={finish}
-        onTakeBack={() => session.takeBack()}
       />
       <Dialog
         title="The time is over"
