@@ -38,22 +38,21 @@ from meldrin.core.drills import Threshold
 from meldrin.core.practice import Sat, Skill, chosen, skills_for, standings
 from tools.practising import (
     BEGINS,
-    DAYS_A_WEEK,
+    EXPONENT,
     FIRST,
     FLOOR,
     GOAL,
+    HALF_TRIALS,
     LEARNERS_DIFFER,
     LOW_IS_HARDER,
     MIXED,
     SITTINGS_A_DAY,
     SKILLS_DIFFER,
     TRIALS_A_SITTING,
-    WEEKS,
+    days,
 )  # fmt: skip
 
 LEARNERS: Final = 200
-EXPONENT: Final = (0.1, 0.4)
-HALF_TRIALS: Final = 20.0
 SHARE_A_TRIAL: Final = (0.003, 0.012)
 FULL_A_DAY, AFTER_THAT = 24, 0.25
 FALL_TO_PLATEAU: Final = 0.8
@@ -222,8 +221,7 @@ def excess(job: tuple[str, str, int]) -> float:
     ear = Ear(WAYS[way], seed, [one.key for one in skills])
     draw, sat, last = random.Random(f"{way} {pick} {seed}"), list[Sat](), BEGINS
     heard = dict.fromkeys(ear.keys, 0)
-    for day in range(WEEKS * DAYS_A_WEEK):
-        now = BEGINS + timedelta(days=7 * (day // DAYS_A_WEEK) + day % DAYS_A_WEEK)
+    for now in days():
         ear.pass_days((now - last).days)
         last = now
         for sitting in range(SITTINGS_A_DAY):

@@ -181,7 +181,8 @@ def _left(ear: Ear) -> float:
     return max(math.log(ear.threshold(*key) / GOAL[key[0]]) for key in ear.first)
 
 
-def _days() -> Iterator[datetime]:
+def days() -> Iterator[datetime]:
+    """Yield the days of practice: the first five of each week."""
     for week in range(WEEKS):
         for day in range(DAYS_A_WEEK):
             yield BEGINS + timedelta(days=7 * week + day)
@@ -190,7 +191,7 @@ def _days() -> Iterator[datetime]:
 def _in_turn(ear: Ear, skills: Sequence[Skill]) -> float:
     """Return what is left to the goal after the whole time, the drills taken in turn."""
     turn, last = 0, BEGINS
-    for day in _days():
+    for day in days():
         ear.pass_days((day - last).days)
         last = day
         for _ in range(SITTINGS_A_DAY):
@@ -207,7 +208,7 @@ def _by_plan(ear: Ear, skills: Sequence[Skill], seed: int) -> list[tuple[float, 
     known: dict[tuple[str, str], tuple[Belief, datetime]] = {}
     sat: list[Sat] = []
     listener = {one.key: _listener(one.drill, draw) for one in skills}
-    for day in _days():
+    for day in days():
         ear.pass_days((day - last).days)
         last, now, played = day, day, 0.0
         for _ in range(SITTINGS_A_DAY):
@@ -216,8 +217,8 @@ def _by_plan(ear: Ear, skills: Sequence[Skill], seed: int) -> list[tuple[float, 
             belief = nothing_known(measured(skill.drill).scale)
             if skill.key in known:
                 before, at = known[skill.key]
-                days = (now - at).total_seconds() / 86_400.0
-                belief = from_kept(before.scale, before.kept).since(days)
+                idle_days = (now - at).total_seconds() / 86_400.0
+                belief = from_kept(before.scale, before.kept).since(idle_days)
             slope, width = listener[skill.key]
             for _ in range(TRIALS_A_SITTING):
                 size = belief.next(draw)
