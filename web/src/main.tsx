@@ -8,7 +8,6 @@ import { Frame } from "./parts/frame";
 import { GlobalStyle } from "./theme/theme";
 import { Prepare } from "./views/prepare/prepare";
 import { AttemptReview } from "./views/review/attempt-review";
-import { Review } from "./views/review/review";
 import { Tune } from "./views/tune/tune";
 import { TODAY } from "./today/use-today";
 import { loadNames } from "./words/names";
@@ -27,6 +26,7 @@ const Compare = lazy(async () => ({ default: (await import("./views/prepare/comp
 const Retune = lazy(async () => ({ default: (await import("./views/prepare/retune")).Retune }));
 
 const Choose = lazy(async () => ({ default: (await import("./views/choose/choose")).Choose }));
+const Review = lazy(async () => ({ default: (await import("./views/review/review")).Review }));
 const RubricView = lazy(async () => ({
   default: (await import("./views/review/rubric")).RubricView,
 }));

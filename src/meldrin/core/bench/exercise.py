@@ -177,7 +177,8 @@ class Exercise:
             self.start != "one" or self.limit_s or any(one.by_tuner for one in self.plan.steps)
         ):
             raise MeldrinError(
-                Code.EXERCISE, "What is guided is one string out, by ear and without a clock."
+                Code.EXERCISE,
+                "A guided string is one string out, tuned by ear and without a clock.",
             )
         sources = self.sources
         if self.source not in ("", *sources):

@@ -23,7 +23,7 @@ LAST_S: Final = 2.2  # the last note, and a chord, ring so long
 FADE_S: Final = 0.06
 STRENGTH: Final = 0.6
 MOST_IN_SCALE: Final = 8
-FIRST_VOICE: Final = 5000  # no voice of an attempt is meant
+FIRST_VOICE: Final = 1_000_000  # far above the voices of any attempt
 
 PieceId = Literal["chord", "tune"]
 

@@ -67,7 +67,7 @@ def why_not_by_ear(exercise: Exercise, caps: Sequence[Cap]) -> str:
     Points are the same: what is known beforehand is practice.
     """
     if exercise.guided:
-        return "A teacher’s words stood beside it, so it is practice."
+        return "A teacher’s words helped, so it is practice."
     if not exercise.fresh:
         return "You could know this start, so it is practice."
     if exercise.out_cents:

@@ -363,7 +363,7 @@ export function Choose() {
               />
               <Tick
                 words="Answer at once"
-                about="how each string is, as soon as it was said; the first word counts"
+                about="how each string is, once you have said it; what you say first counts"
                 isSelected={exercise.answers ?? false}
                 onChange={(answers) => change({ answers })}
               />

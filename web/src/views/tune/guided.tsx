@@ -171,7 +171,7 @@ export function Guided(props: GuidedProps) {
   const isHeard = scene.pair !== null;
   useEffect(() => {
     if (isHeard) play({ size });
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- `play` is another at each look
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- `play` is a new function each time
   }, [isHeard, size]);
   const asks = scene.asks_pace && !isHeld;
   const pair = stage ? `${labelOf(page, stage.other.string)} and ${own}` : "";

@@ -23,7 +23,7 @@ export function warningsOf({ bench, link, notice }: OverWaterProps): string[] {
   return words.filter((one) => one !== null);
 }
 
-/** They as notices, and the way back where it is played in another window. */
+/** The same as notices, and the way back where it is played in another window. */
 export function Warnings(props: OverWaterProps) {
   return (
     <div>

@@ -1,4 +1,4 @@
-// What a button does that does what a key does.
+// Buttons that do what a key does.
 
 import type { Command } from "./commands";
 import { type Hold, keyWords } from "./keys";
