@@ -218,6 +218,11 @@ class OneString(unittest.TestCase):
         # the newest counts most: 0.8^2 * 7 and 0.8^3 * 9 over their weights are 7.9
         self.assertEqual(found.reason, "Your G string ends 8 cents low most often.")
 
+    def test_one_cent_is_one_cent(self) -> None:
+        found = most_missed(VIOLA, "standard", [tuned({3: -1.2}, began=-20.0)] * 4)
+        assert found is not None
+        self.assertEqual(found.reason, "Your G string ends 1 cent low most often.")
+
     def test_nobody_knows_the_side_before_it_sounds(self) -> None:
         draw = random.Random(4)
         put = [side_to_begin("low", draw) for _ in range(400)]

@@ -18,6 +18,24 @@ export function height(cents: number, edgeCents: number): number {
   return Math.max(-1, Math.min(1, part));
 }
 
+const SLANTED_A_LETTER = 5.8;
+
+/** How much room the names of many strings need, which stand aslant. */
+export function slantedRoom(strings: readonly { label: string }[]): number {
+  return SLANTED_A_LETTER * Math.max(...strings.map((one) => one.label.length));
+}
+
+type NameProps = { x: number; y: number; className: string; words: string };
+
+/** A name aslant, its end at a place. */
+export function SlantedName({ x, y, className, words }: NameProps) {
+  return (
+    <text className={className} textAnchor="end" transform={`translate(${x} ${y}) rotate(-60)`}>
+      {words}
+    </text>
+  );
+}
+
 type ScaleProps = { width: number; line: number; y: (cents: number) => number; marks: number[] };
 
 /** Faint lines at some offsets, with their words, and the dotted waterline. */

@@ -14,7 +14,7 @@ from meldrin.core.drills.drill import (
 )
 from meldrin.core.drills.notes import Course, courses, note, sounding
 from meldrin.core.units import ratio_of_cents
-from meldrin.core.words import capital
+from meldrin.core.words import capital, whole_cents
 
 EACH_S, CHORD_S, STRUM_S = 0.9, 3.0, 0.06
 OUT_CENTS: Final = {1: (45.0, 60.0), 2: (25.0, 35.0), 3: (14.0, 20.0)}
@@ -66,7 +66,7 @@ def _posed(asked: Asked, draw: random.Random) -> Posed:
         question="One string is out. Which, and which way?",
         answers=_answers(strings),
         right=right,
-        says=capital(f"the {chosen.label} string was {size:.0f} cents {said}."),
+        says=capital(f"the {chosen.label} string was {whole_cents(round(size))} {said}."),
         tells="Sing each step. The string that is out spoils the steps beside it.",
         heard=_played(asked, chosen, way * size),
     )

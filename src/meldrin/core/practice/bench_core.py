@@ -9,6 +9,7 @@ from meldrin.core.bench import Aid
 from meldrin.core.catalogue import Instrument, tuning_said
 from meldrin.core.methods.naming import string_label
 from meldrin.core.practice.figures import Tuned
+from meldrin.core.words import whole_cents
 
 Side = Literal["low", "high"]
 LADDER: Final[tuple[Aid, ...]] = ("level", "ripple", "ear")  # help fades from left to right
@@ -74,7 +75,7 @@ def most_missed(made: Instrument, tuning: str, tuned: Sequence[Tuned]) -> Missed
     size = _mean_size(found)
     side = "low" if ended < 0.0 else "high"
     reason = (
-        f"Your {label} string ends {size:.0f} cents {side} most often."
+        f"Your {label} string ends {whole_cents(round(size))} {side} most often."
         if size >= 1.0
         else f"Your {label} string ends well. Keep it so."
     )

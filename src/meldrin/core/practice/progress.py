@@ -13,7 +13,7 @@ from meldrin.core.drills.sitting import EVERYWHERE, SAID, Sure
 from meldrin.core.practice.figures import Brought, Sat, Tuned
 from meldrin.core.practice.plan import said
 from meldrin.core.practice.skills import STEPS, Skill
-from meldrin.core.words import capital
+from meldrin.core.words import capital, whole_cents
 
 WEEK: Final = timedelta(weeks=1)
 WEEKS_SHOWN: Final = 12
@@ -423,7 +423,8 @@ def _says(
         cents, of = judged.now.called_cents, judged.now.right.of
         if of >= ENOUGH and abs(cents) >= LEANS_CENTS:
             side = "low" if cents < 0.0 else "high"
-            found.append(f"{_does(who, 'say')} “in tune” {abs(cents):.0f} cents {side} on average.")
+            size = whole_cents(round(abs(cents)))
+            found.append(f"{_does(who, 'say')} “in tune” {size} {side} on average.")
     certain = sure[-1].share.now
     if certain is not None and certain.of >= ENOUGH:
         times = round(10 * certain.right / certain.of)
@@ -470,4 +471,4 @@ def _strings_said(strings: Sequence[StringEnds], weeks: int) -> Iterable[str]:
         if not 1.0 / CHANGED < change < CHANGED:
             then = f"; {PERIODS.get(weeks, 'before')} {before.size_cents:.0f}"
     label = capital(f"{worst.label} on the {worst.instrument.replace('-', ' ')}")
-    yield f"{label} ends {ends.size_cents:.0f} cents off{side}{then}."
+    yield f"{label} ends {whole_cents(round(ends.size_cents))} off{side}{then}."

@@ -1,6 +1,6 @@
 import styled from "styled-components";
 import type { Plan } from "../../api/client";
-import { Float, height, Scale } from "../../parts/float";
+import { Float, height, Scale, SlantedName, slantedRoom } from "../../parts/float";
 import { ink } from "../../theme/theme";
 import { capital } from "../../words/formats";
 
@@ -12,7 +12,6 @@ const LINE = 120;
 const REACH = 88;
 const BELOW = 246;
 const ROW = 34;
-const SLANTED = 84; // names of many strings need so much more room
 const MOST_SOUR = 5;
 
 const Figure = styled.figure`
@@ -85,7 +84,7 @@ export function OutcomePicture({ plan, edgeCents }: { plan: Plan; edgeCents: num
     .slice(0, MOST_SOUR);
   const marks = [edgeCents > 24 ? 20 : 10, 2].flatMap((cents) => [cents, -cents]);
   const small = shown.length > 8;
-  const below = small ? BELOW + SLANTED : BELOW;
+  const below = small ? BELOW + slantedRoom(shown) : BELOW;
   const tall = below + 14 + ROW * sour.length;
   return (
     <Figure>
@@ -110,13 +109,7 @@ export function OutcomePicture({ plan, edgeCents }: { plan: Plan; edgeCents: num
                 <Float x={at} y={y(one.equal_cents)} cents={one.equal_cents} />
               )}
               {small ? (
-                <text
-                  className="many"
-                  textAnchor="end"
-                  transform={`translate(${at + 4} ${BELOW - 16}) rotate(-60)`}
-                >
-                  {one.label}
-                </text>
+                <SlantedName className="many" x={at + 4} y={BELOW - 16} words={one.label} />
               ) : (
                 <text className="name" x={at} y={BELOW - 8} textAnchor="middle">
                   {capital(one.label)}

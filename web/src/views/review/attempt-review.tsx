@@ -283,7 +283,9 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
               {cap.sentence}
             </p>
           ))}
-          <h2>{outcome.points === null ? "What to do next" : "One thing to change"}</h2>
+          <h2>
+            {outcome.points === null || page.guided ? "What to do next" : "One thing to change"}
+          </h2>
           <p className="advice">
             <Terms text={advice.sentence} />
           </p>

@@ -1,6 +1,6 @@
 import styled from "styled-components";
 import type { AttemptPage, ScorePage } from "../../api/client";
-import { Float, height, Scale } from "../../parts/float";
+import { Float, height, Scale, SlantedName, slantedRoom } from "../../parts/float";
 import { useMedia } from "../../parts/use-media";
 import { ink, PHONE } from "../../theme/theme";
 import { howFar } from "../../words/formats";
@@ -29,7 +29,6 @@ const Figure = styled.figure`
 `;
 
 const HEIGHT = 210;
-const SLANTED_A_LETTER = 5; // names of many strings stand aslant, and need more room the longer they are
 const LINE = 88;
 const EDGE = 40;
 const REACH = 56;
@@ -45,8 +44,7 @@ export function Resting({ page, outcome }: { page: AttemptPage; outcome: ScorePa
   const left = narrow ? 44 : 110;
   const step = (width - left - 10) / page.strings.length;
   const many = narrow || page.strings.length > 8;
-  const longest = Math.max(...page.strings.map((one) => one.label.length));
-  const tall = many ? HEIGHT + SLANTED_A_LETTER * longest : HEIGHT;
+  const tall = many ? HEIGHT + slantedRoom(page.strings) : HEIGHT;
   const rows = page.strings.map((string, index) => ({
     string,
     x: left + step * (index + 0.5),
@@ -68,13 +66,7 @@ export function Resting({ page, outcome }: { page: AttemptPage; outcome: ScorePa
                 </>
               )}
               {many ? (
-                <text
-                  className="scale"
-                  textAnchor="end"
-                  transform={`translate(${x + 5} ${HEIGHT - 16}) rotate(-60)`}
-                >
-                  {string.label}
-                </text>
+                <SlantedName className="scale" x={x + 5} y={HEIGHT - 16} words={string.label} />
               ) : (
                 <text className="name" x={x} y={HEIGHT - 32} textAnchor="middle">
                   {string.label}
