@@ -12,6 +12,7 @@ from meldrin.core.methods import METHODS
 from meldrin.core.practice import (
     Aim,
     Brought,
+    Evidence,
     Item,
     Sat,
     Skill,
@@ -20,6 +21,7 @@ from meldrin.core.practice import (
     items_for,
     most_missed,
     next_aid,
+    path_of,
     side_to_begin,
     skills_for,
     standings,
@@ -236,7 +238,11 @@ class OneString(unittest.TestCase):
 
 class Plans(unittest.TestCase):
     def items(self, aim: Aim | None = None, *, done: list[Sat] | None = None) -> tuple[Item, ...]:
-        return items_for(aim or Aim("fifths", "viola"), VIOLA, sat=done or [], tuned=[], now=NOW)
+        """With nothing said of what was done, somebody who is nearly at the first goals."""
+        found = everything(1.2) if done is None else done
+        aim = aim or Aim("fifths", "viola")
+        path = path_of(Evidence(found))
+        return items_for(aim, VIOLA, sat=found, tuned=[], path=path, now=NOW)
 
     def test_it_takes_as_long_as_was_asked_for(self) -> None:
         for minutes in (5, 10, 20):
@@ -244,6 +250,38 @@ class Plans(unittest.TestCase):
                 aim = Aim("fifths", "viola", minutes=minutes, concert=concert)
                 took = sum(one.minutes for one in self.items(aim))
                 self.assertTrue(minutes - 1 <= took <= minutes, (minutes, took))
+
+    def test_a_newcomers_day_is_one_drill_and_one_string(self) -> None:
+        for minutes in (5, 10, 20):
+            items = self.items(Aim("fifths", "viola", minutes=minutes), done=[])
+            self.assertEqual([one.kind for one in items], ["drill", "one_string"])
+
+    def test_a_newcomer_begins_with_what_the_path_begins_with(self) -> None:
+        self.assertEqual(
+            [(one.name, one.step) for one in self.items(done=[])][:1],
+            [("Still or beating", "still")],
+        )
+
+    def test_no_drill_is_in_it_twice(self) -> None:
+        for done in (everything(0.5), everything(3.0), everything(2.0, days=30.0)):
+            for minutes in (5, 10, 20):
+                items = self.items(Aim("fifths", "viola", minutes=minutes), done=done)
+                drills = [one.skill.drill for one in items if one.skill]
+                self.assertEqual(len(drills), len(set(drills)))
+
+    def test_the_next_step_says_how_the_whole_instrument_is_tuned(self) -> None:
+        items = self.items(Aim("fifths", "viola", minutes=20))
+        self.assertEqual(items[-1].name, "The whole instrument")  # one string comes before it
+        one = Tuned(
+            "viola", "fifths", days_ago(3.0), "ear", (Brought(3, -20.0, 1.0, True, basis="ear"),),
+            tolerance_cents=6.0, proves=True, sides_right=6, sides_of=6,
+            practice="One lucky turn can do this.",
+        )  # fmt: skip
+        heard = [sat("beating", "middle", 0.4), sat("higher", "middle", 8.0)]
+        done = Evidence([*everything(0.4), *heard], [one] * 4)
+        aim = Aim("fifths", "viola", minutes=20)
+        items = items_for(aim, VIOLA, sat=done.sat, tuned=done.tuned, path=path_of(done), now=NOW)
+        self.assertEqual((items[-1].name, items[-1].step), ("Tune a whole instrument", "whole"))
 
     def test_every_item_has_a_reason_in_one_or_two_sentences(self) -> None:
         for done in ([], everything(0.5), everything(3.0), everything(2.0, days=30.0)):

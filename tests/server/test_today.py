@@ -51,13 +51,20 @@ class TodayTest(ServerTest):
         return dict(reply.json())
 
 
+NOTHING = {"aim": None, "plan": None, "goal": "", "path": None}
+
+
 class Plans(TodayTest):
+    def soon(self) -> str:
+        """The day of a concert: for it all is practised, by a newcomer too."""
+        return (self.now + timedelta(days=2)).date().isoformat()
+
     def test_a_newcomer_has_none_and_says_what_to_practise_for(self) -> None:
-        self.assertEqual(self.client.get("/api/today").json(), {"aim": None, "plan": None})
+        self.assertEqual(self.client.get("/api/today").json(), NOTHING)
         wanted = {"instrument": "cello", "method": "fifths", "minutes": 5, "concert": "2026-12-24"}
         self.assertEqual(self.client.put("/api/today/aim", json=wanted).status_code, 200)
         kept = self.client.get("/api/today").json()["aim"]
-        self.assertEqual(kept, {**wanted, "tuning": "standard"})
+        self.assertEqual(kept, {**wanted, "tuning": "standard", "concert_name": ""})
 
     def test_who_has_tuned_before_has_an_aim_without_saying_so(self) -> None:
         self.begin(instrument="guitar", method="harmonics", start="hair")
@@ -89,7 +96,7 @@ class Plans(TodayTest):
     def test_another_aim_makes_another_plan_until_something_is_done(self) -> None:
         plan = self.plan(minutes=5)
         begun = self.item(plan, 0)["items"][0]["attempt"]
-        self.client.put("/api/today/aim", json={"minutes": 20})
+        self.client.put("/api/today/aim", json={"minutes": 20, "concert": self.soon()})
         thought = self.client.get("/api/today").json()["plan"]
         self.assertIsNone(thought["id"])
         self.assertGreater(len(thought["items"]), len(plan["items"]))
@@ -105,7 +112,7 @@ class Plans(TodayTest):
         self.assertIsNone(self.client.get("/api/today").json()["plan"]["id"])
 
     def test_a_rest_is_done_by_pressing_it(self) -> None:
-        plan = self.plan(minutes=20)
+        plan = self.plan(minutes=20, concert=self.soon())
         number = [one["kind"] for one in plan["items"]].index("rest")
         after = self.item(plan, number)["items"][number]
         self.assertEqual((after["state"], after["attempt"]), ("done", None))
@@ -117,7 +124,7 @@ class Plans(TodayTest):
         thought = self.client.get("/api/today").json()["plan"]
         self.assertIsNone(thought["id"])  # it is made when it is begun
         self.assertEqual({one["state"] for one in thought["items"]}, {"waiting"})
-        again = self.plan(minutes=20)
+        again = self.plan(minutes=20, concert=self.soon())
         self.assertNotEqual(again["id"], plan["id"])
         first = plan["items"][0]
         reasons = {(one["name"], one["where"]): one["reason"] for one in again["items"]}
@@ -150,7 +157,7 @@ class Plans(TodayTest):
         reply = self.client.post(f"/api/today/plans/{plan['id']}/items/99", json={})
         self.assertEqual(reply.status_code, 404)
         other = self.another_guest().get("/api/today").json()
-        self.assertEqual(other, {"aim": None, "plan": None})
+        self.assertEqual(other, NOTHING)
 
 
 class Files(TodayTest):

@@ -70,6 +70,7 @@ class Code(StrEnum):
     NO_SUCH_REMARK = "no_such_remark", "No such remark"
     NO_SUCH_ROUND = "no_such_round", "No such round"
     NO_SUCH_STAGE = "no_such_stage", "No such stage"
+    NO_SUCH_STEP = "no_such_step", "No such step"
     NO_SUCH_STRING = "no_such_string", "No such string"
     NO_SUCH_STUDIO = "no_such_studio", "No such studio"
     NO_SUCH_TABLET = "no_such_tablet", "No such shared device"

@@ -29,6 +29,7 @@ from meldrin.server.learner import routes as learner
 from meldrin.server.names import routes as names
 from meldrin.server.openapi import with_socket_messages
 from meldrin.server.pages import add_pages
+from meldrin.server.path import routes as path
 from meldrin.server.practices import routers
 from meldrin.server.prepare import routes as prepare
 from meldrin.server.problems import PROBLEMS, add_problem_handlers
@@ -66,6 +67,7 @@ AREAS = (
     studios,
     tablets,
     tasks,
+    path,
     today,
 )
 TIDIES_EVERY_S: Final = 3600.0

@@ -32,6 +32,7 @@ What = Literal[
     "task",
     "given",
     "results",
+    "steps",
     "round",
     "remarked",
     "ensemble",
@@ -60,6 +61,7 @@ SAYS: Final[dict[What, str]] = {
     "task": "changed the exercises",
     "given": "changed what is set",
     "results": "looked at the results of an exercise",
+    "steps": "looked at what the class can do",
     "round": "began a round with the class",
     "ensemble": "changed a check before a concert",
     "strings": "looked at the strings of a group",
@@ -117,6 +119,11 @@ def note_look(
 def note_results(session: Session, actor: Actor, studio: int, *, now: datetime) -> None:
     """Write down that the results of an exercise were looked at, once an hour, and commit."""
     _note_once(session, actor, studio, "results", now=now, about=None)
+
+
+def note_steps(session: Session, actor: Actor, studio: int, *, now: datetime) -> None:
+    """Write down that the steps of a class were looked at, once an hour, and commit."""
+    _note_once(session, actor, studio, "steps", now=now, about=None)
 
 
 def note_strings(session: Session, actor: Actor, studio: int, *, now: datetime) -> None:

@@ -131,7 +131,7 @@ def bring_in(session: Session, actor: Actor, figures: Sequence[Figure]) -> int:
 def _met(figure: Figure) -> Figure:
     """Return a figure that proves nothing: no file can say that a start was not known."""
     if isinstance(figure, Tuned):
-        return replace(figure, proves=False, practice=figure.practice or BROUGHT_IN)
+        return replace(figure, proves=False, guided=False, practice=figure.practice or BROUGHT_IN)
     return figure
 
 

@@ -6,23 +6,25 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any, Final
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import TypeAdapter
 from sqlalchemy import Select, select, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
-from meldrin.core.bench import FAULT, FREE, Exercise, begins
+from meldrin.core.bench import Exercise, begins
 from meldrin.core.catalogue import Instrument, instrument_of
 from meldrin.core.drills import DrillExercise, drill_of
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import Naming
-from meldrin.core.practice import Aim, Item, Sat, Tuned, items_for, side_to_begin
+from meldrin.core.practice import Aim, Item, Path, Sat, Tuned, items_for, side_to_begin
 from meldrin.services.actor import Actor
+from meldrin.services.aims import AIMS
 from meldrin.services.attempts import FINISHED, start_attempt
 from meldrin.services.drills import begin_sitting
 from meldrin.services.exercises import drawn
 from meldrin.services.figures import figures_of
 from meldrin.services.instruments import text_for
+from meldrin.services.path import begin_step, path_for
 from meldrin.store.tables import AimRow, AttemptRow, TodayRow
 
 GOES_ON_FOR: Final = timedelta(hours=18)  # so long a plan is today’s
@@ -62,31 +64,7 @@ class _Kept:
     items: tuple[Doing, ...]
 
 
-AIMS: Final = TypeAdapter(Aim)
 KEPT: Final = TypeAdapter(_Kept)
-
-
-def aim_of(session: Session, actor: Actor) -> Aim | None:
-    """Return what a learner practises for; what it tuned last where it has not said, or None."""
-    record = session.scalar(select(AimRow.record).where(AimRow.learner_id == actor.learner))
-    if record is not None:
-        try:
-            return AIMS.validate_json(record)
-        except (ValidationError, MeldrinError):  # of another version
-            pass
-    last = session.execute(
-        select(AttemptRow.instrument, AttemptRow.tuning, AttemptRow.method)
-        .where(AttemptRow.learner_id == actor.learner, AttemptRow.practice == "bench")
-        .where(AttemptRow.method.notin_((FREE, FAULT)))
-        .order_by(AttemptRow.created_at.desc())
-        .limit(1)
-    ).one_or_none()
-    if last is None:
-        return None
-    try:
-        return Aim(last.method, last.instrument, last.tuning)
-    except MeldrinError:  # a method of another version
-        return None
 
 
 def set_aim(session: Session, actor: Actor, aim: Aim, *, now: datetime) -> None:
@@ -115,11 +93,11 @@ def _check(session: Session, actor: Actor, aim: Aim) -> None:
     ).plan
 
 
-def thought_of(session: Session, actor: Actor, aim: Aim, *, now: datetime) -> Today:
+def thought_of(session: Session, actor: Actor, aim: Aim, *, path: Path, now: datetime) -> Today:
     """Return the plan of the day as it would be made now, from what has been done so far."""
     sat, tuned = evidence(session, actor, aim)
     made = instrument_for(session, actor, aim)
-    items = items_for(aim, made, sat=sat, tuned=tuned, now=now)
+    items = items_for(aim, made, sat=sat, tuned=tuned, path=path, now=now)
     return Today("", aim, now, tuple(Doing(one) for one in items))
 
 
@@ -130,7 +108,8 @@ def make_today(session: Session, actor: Actor, aim: Aim, *, now: datetime) -> To
         MeldrinError: for an instrument, tuning or method that does not exist or go together.
     """
     _check(session, actor, aim)
-    made = replace(thought_of(session, actor, aim, now=now), id=uuid.uuid4().hex)
+    path = path_for(session, actor)
+    made = replace(thought_of(session, actor, aim, path=path, now=now), id=uuid.uuid4().hex)
     row = TodayRow(
         public_id=made.id,
         learner_id=actor.learner,
@@ -210,6 +189,8 @@ def begin_item(
 def _begun(
     session: Session, actor: Actor, aim: Aim, item: Item, naming: Naming, now: datetime
 ) -> str:
+    if item.step:
+        return begin_step(session, actor, item.step, aim=aim, naming=naming, now=now)[0]
     text = text_for(session, actor, aim.instrument_id)
     if item.skill is not None:
         exercise = DrillExercise(

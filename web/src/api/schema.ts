@@ -2107,6 +2107,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Path
+         * @description What the learner can do, and what comes next.
+         */
+        get: operations["show_path"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/path/{step_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Step
+         * @description Begin what a step is tried with, on the instrument that the learner practises for.
+         */
+        post: operations["begin_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studios/{studio_id}/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Class Path
+         * @description Where the pupils of a studio stand. That it was looked at is written down.
+         */
+        get: operations["show_class_path"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/today": {
         parameters: {
             query?: never;
@@ -2421,6 +2481,11 @@ export interface components {
             minutes?: 5 | 10 | 20;
             /** Concert */
             concert?: string | null;
+            /**
+             * Concert Name
+             * @default
+             */
+            concert_name?: string;
         };
         /**
          * AttemptList
@@ -2894,6 +2959,16 @@ export interface components {
             aids: components["schemas"]["AidCount"][];
             /** Rules */
             rules: components["schemas"]["ClassRule"][];
+        };
+        /**
+         * ClassPath
+         * @description The pupils of a studio on the path, in the order of its stages.
+         */
+        ClassPath: {
+            /** Stages */
+            stages: string[];
+            /** Pupils */
+            pupils: components["schemas"]["PupilOnPath"][];
         };
         /**
          * ClassPupil
@@ -4253,6 +4328,28 @@ export interface components {
             words: string;
         };
         /**
+         * PathNow
+         * @description Where a learner stands: the stage of the next step, and the next two steps. `proven`: how
+         *     many steps are.
+         */
+        PathNow: {
+            /** Stage */
+            stage: string;
+            /** Proven */
+            proven: number;
+            /** Next */
+            next: components["schemas"]["StepSeen"][];
+        };
+        /**
+         * PathPage
+         * @description All steps, and where the learner stands.
+         */
+        PathPage: {
+            now: components["schemas"]["PathNow"];
+            /** Stages */
+            stages: components["schemas"]["StageSeen"][];
+        };
+        /**
          * PictureString
          * @description A string as far as a picture of the head needs it; `length` is a share of the longest.
          */
@@ -4583,6 +4680,20 @@ export interface components {
             done: components["schemas"]["WeekRow"][];
             /** Judged */
             judged: components["schemas"]["JudgedRow"][];
+        };
+        /**
+         * PupilOnPath
+         * @description A pupil of a studio: the stage, and what comes next; empty where all is shown.
+         */
+        PupilOnPath: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Stage */
+            stage: string;
+            /** Next */
+            next: string;
         };
         /**
          * PupilSlip
@@ -5848,6 +5959,18 @@ export interface components {
             words: string;
         };
         /**
+         * StageSeen
+         * @description A stage of the path with its steps.
+         */
+        StageSeen: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: components["schemas"]["StepSeen"][];
+        };
+        /**
          * Start
          * @description Voice number `voice` begins to sound `delay_s` after the moment of the event.
          */
@@ -5865,6 +5988,45 @@ export interface components {
              * @enum {string}
              */
             kind: "start";
+        };
+        /**
+         * StepBegun
+         * @description The attempt a step is tried with, on the bench or as a sitting at a drill.
+         */
+        StepBegun: {
+            /** Attempt */
+            attempt: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bench" | "drill";
+        };
+        /**
+         * StepSeen
+         * @description Something one can do, what shows it in a sentence, and when it was shown, or None.
+         */
+        StepSeen: {
+            /** Id */
+            id: string;
+            /** Can */
+            can: string;
+            /** Shown By */
+            shown_by: string;
+            /** Proven */
+            proven: string | null;
+        };
+        /**
+         * StepWanted
+         * @description A step to try: how its notes are to be named.
+         */
+        StepWanted: {
+            /**
+             * Naming
+             * @default letters
+             * @enum {string}
+             */
+            naming?: "letters" | "letters_h" | "solfege" | "sargam";
         };
         /**
          * Stop
@@ -6199,11 +6361,15 @@ export interface components {
         };
         /**
          * TodayPage
-         * @description What a learner practises for, and the plan of the day; None where nothing is known yet.
+         * @description What a learner practises for, the plan of the day, and the steps that come next; None where
+         *     nothing is known yet. goal: when it is to be played, in a sentence, or “”.
          */
         TodayPage: {
             aim: components["schemas"]["AimSettings"] | null;
             plan: components["schemas"]["TodayPlan"] | null;
+            /** Goal */
+            goal: string;
+            path: components["schemas"]["PathNow"] | null;
         };
         /**
          * TodayPlan
@@ -6514,7 +6680,7 @@ export interface components {
          *     wrong and what would do.
          * @enum {string}
          */
-        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "class_list" | "database" | "decided" | "demo_only" | "demo_pupil" | "drill" | "exercise" | "figures" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_ensemble" | "no_such_fret" | "no_such_group" | "no_such_instrument" | "no_such_member" | "no_such_method" | "no_such_page" | "no_such_plan" | "no_such_practice" | "no_such_remark" | "no_such_round" | "no_such_stage" | "no_such_string" | "no_such_studio" | "no_such_tablet" | "no_such_task" | "no_such_tuning" | "no_such_show" | "no_such_sign_in" | "no_such_word" | "glossary" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "name" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "passphrase" | "port" | "practice" | "reference" | "remark" | "round" | "role" | "side" | "slack" | "slip" | "sign_in" | "source" | "start" | "studio" | "store_away" | "strings" | "temperament" | "task" | "time_up" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
+        Code: "action" | "aid" | "answer" | "attempt_file" | "behaviour" | "backup" | "broken" | "busy" | "catalogue" | "class_list" | "database" | "decided" | "demo_only" | "demo_pupil" | "drill" | "exercise" | "figures" | "file" | "fine_end" | "finished" | "foreign_origin" | "fork" | "fret" | "habit" | "habits" | "http" | "intervals" | "invalid" | "limits" | "method" | "no_fine_tuner" | "no_judgement" | "no_such_attempt" | "no_such_ear" | "no_such_ensemble" | "no_such_fret" | "no_such_group" | "no_such_instrument" | "no_such_member" | "no_such_method" | "no_such_page" | "no_such_plan" | "no_such_practice" | "no_such_remark" | "no_such_round" | "no_such_stage" | "no_such_step" | "no_such_string" | "no_such_studio" | "no_such_tablet" | "no_such_task" | "no_such_tuning" | "no_such_show" | "no_such_sign_in" | "no_such_word" | "glossary" | "no_such_chord" | "not_heard" | "not_here" | "not_kept" | "not_yet" | "name" | "note_name" | "observation" | "observations" | "offsets" | "order" | "out_of_range" | "partials" | "passphrase" | "port" | "practice" | "reference" | "remark" | "round" | "role" | "side" | "slack" | "slip" | "sign_in" | "source" | "start" | "studio" | "store_away" | "strings" | "temperament" | "task" | "time_up" | "tolerance" | "tonic" | "too_large" | "too_long" | "too_many" | "too_slack" | "too_slow" | "too_tight" | "tuning" | "unexpected" | "unfinished" | "unreachable" | "unreadable" | "unsafe_tuning" | "whole";
         /**
          * Moved
          * @description Another tab has taken the attempt over; this one is no longer heard.
@@ -12433,6 +12599,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TryBegun"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_path: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PathPage"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                step_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepBegun"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_class_path: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                studio_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassPath"];
                 };
             };
             /** @description Refused, with a sentence */

@@ -12,7 +12,16 @@ from meldrin.core.practice.figures import (
     Tuned,
     in_a_row,
 )
-from meldrin.core.practice.plan import MINUTES, Aim, Item, Kind, Minutes, items_for
+from meldrin.core.practice.path import (
+    Evidence,
+    Path,
+    PathStep,
+    path_of,
+    path_steps,
+    stages,
+)
+from meldrin.core.practice.path_begins import GUIDED, beginning
+from meldrin.core.practice.plan import MINUTES, Aim, Item, Kind, Minutes, goal_said, items_for
 from meldrin.core.practice.progress import Both, Progress, progress
 from meldrin.core.practice.skills import Skill, skills_for
 from meldrin.core.practice.standing import Standing, standings

@@ -109,6 +109,9 @@ class Tuned:
     sides_right, sides_of: how often low or high was named rightly before the first turn.
     habit, advice: what to change next, by its name and in a sentence.
     broken: the rules of technique that were broken.
+    start, behaviours: what it began with, and what was real about it.
+    held: the share that a minute of playing left standing, 0 to 1, or None where nothing can give.
+    guided: a teacher's words stood beside it.
     """
 
     instrument: Name
@@ -127,6 +130,10 @@ class Tuned:
     proves: bool = False
     sides_right: Count = 0
     sides_of: Count = 0
+    start: Name = ""
+    behaviours: Annotated[tuple[Name, ...], MaxLen(20)] = ()
+    held: Annotated[float, Ge(0.0), Le(1.0)] | None = None
+    guided: bool = False
 
     @property
     def by_ear(self) -> int:

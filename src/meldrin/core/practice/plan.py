@@ -14,8 +14,9 @@ from meldrin.core.drills.registry import measured
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.methods import METHODS
 from meldrin.core.practice.bench_core import most_missed, next_aid
-from meldrin.core.practice.choosing import chosen
+from meldrin.core.practice.choosing import AGAIN_TODAY, chosen
 from meldrin.core.practice.figures import Sat, Tuned
+from meldrin.core.practice.path import Path, PathStep
 from meldrin.core.practice.skills import Skill, skills_for
 from meldrin.core.practice.standing import Standing, standings
 from meldrin.core.words import beats_said, whole_cents
@@ -25,8 +26,11 @@ MINUTES: Final[tuple[Minutes, ...]] = get_args(Minutes)
 DRILL_MIN, ONE_STRING_MIN, ATTEMPT_MIN, REST_MIN = 2, 2, 6, 2
 # How many drills there are in so many minutes; one string on the bench follows them.
 DRILLS_IN: Final[dict[Minutes, int]] = {5: 1, 10: 4, 20: 5}
+WHOLE: Final = 3  # strings, from which on an attempt is no single string
+WHOLE_EVERY: Final = timedelta(hours=36)  # in 10 minutes: the whole instrument every other day
 AWAY_DAYS: Final = 7  # from so many days without practice on, something easy comes first
 SOON_DAYS: Final = 7  # so long before a concert the whole instrument comes first
+NEWCOMER: Final = 4  # sittings and attempts, before a day is more than one string and one drill
 Kind = Literal["drill", "one_string", "attempt", "rest"]
 
 
@@ -44,6 +48,7 @@ class Aim:
     tuning: Annotated[str, MaxLen(200)] = "standard"
     minutes: Minutes = 10
     concert: date | None = None
+    concert_name: Annotated[str, MaxLen(60)] = ""
 
     def __post_init__(self) -> None:
         if self.minutes not in MINUTES:
@@ -62,6 +67,7 @@ class Item:
     reason: why it is there, in a sentence.
     skill: of a drill. string, began: of one string put out, and the side that is missed; 0 and None
         for any. aid: the help to tune with.
+    step: the step of the path that it tries, or “”.
     """
 
     kind: Kind
@@ -72,27 +78,40 @@ class Item:
     string: int = 0
     began: Literal["low", "high"] | None = None
     aid: Aid = "ripple"
+    step: Annotated[str, MaxLen(40)] = ""
 
 
 def items_for(
-    aim: Aim, made: Instrument, *, sat: Sequence[Sat], tuned: Sequence[Tuned], now: datetime
+    aim: Aim,
+    made: Instrument,
+    *,
+    sat: Sequence[Sat],
+    tuned: Sequence[Tuned],
+    path: Path,
+    now: datetime,
 ) -> tuple[Item, ...]:
-    """Return what to do today.
+    """Return what to do today: drills by what was measured, one string, and the whole instrument
+    as the next step asks for it. A newcomer's day is one drill and one string.
 
     Args:
         sat: the sittings at drills; tuned: the attempts on this instrument; the oldest first.
     """
     skills = skills_for(made, aim.tuning, aim.method)
+    stand: Sequence[Standing]
     stand, at = standings(skills, sat, now=now)
     latest = max((*(one.at for one in sat), *(one.at for one in tuned)), default=None)
     days_away = (now - latest).days if latest else 0
     days_left = (aim.concert - now.date()).days if aim.concert else None
     soon = days_left is not None and 0 <= days_left <= SOON_DAYS
     count = DRILLS_IN[aim.minutes]
-    whole = aim.minutes == 20 or (soon and aim.minutes == 10)
-    if soon and aim.minutes == 10:
+    step = _whole_step(path)
+    rested = all(len(one.strings) < WHOLE or now - one.at >= WHOLE_EVERY for one in tuned)
+    whole = aim.minutes == 20 or (aim.minutes == 10 and (soon or (step is not None and rested)))
+    if whole and aim.minutes == 10:
         count = 1
-    picked = chosen(stand, count, now=now, easy_first=days_away >= AWAY_DAYS)
+    if len(sat) + len(tuned) < NEWCOMER and not soon:
+        count, whole = 1, False
+    picked = chosen(_one_of_each(stand, now), count, now=now, easy_first=days_away >= AWAY_DAYS)
     drills = [
         Item(
             "drill",
@@ -103,15 +122,65 @@ def items_for(
         )
         for place, one in enumerate(picked)
     ]
+    listening = next((one for one in path.next if one.listening), None)
+    if listening is not None and days_away < AWAY_DAYS:
+        drills = _with_step(drills, listening)
     aid = next_aid(tuned)
     found = [*drills, _one_string(made, aim, tuned, aid)]
-    if aim.minutes == 20:
+    if whole and aim.minutes == 20:
         found.append(Item("rest", "Rest", "Ears tire too. Two minutes without a sound.", REST_MIN))
-    if whole:
+    if whole and step is not None and not soon:
+        found.append(Item("attempt", step.can, step.shown_by, ATTEMPT_MIN, step=step.id))
+    elif whole:
         found.append(
             Item("attempt", "The whole instrument", _why_whole(days_left), ATTEMPT_MIN, aid=aid)
         )
     return tuple(found)
+
+
+def goal_said(aim: Aim, today: date) -> str:
+    """Return when it is to be played, in a sentence, or “” without a day to come."""
+    if aim.concert is None or aim.concert < today:
+        return ""
+    days = (aim.concert - today).days
+    when = "today" if days == 0 else "tomorrow" if days == 1 else f"in {days} days"
+    return f"{aim.concert_name or 'Concert'} {when}."
+
+
+def _whole_step(path: Path) -> PathStep | None:
+    """Return the next step, where it asks for more than one string or for a fault."""
+    for step in path.next:
+        if step.finding or (step.tuning and step.tuning.strings == "whole"):
+            return step
+    return None
+
+
+def _with_step(drills: Sequence[Item], step: PathStep) -> list[Item]:
+    """Return the drills with that of the next step among them, in place of the last one where
+    nothing else asks for it.
+    """
+    assert step.listening is not None
+    drill = drill_of(step.listening.drill)
+    if any(one.skill and one.skill.drill == drill.id for one in drills):
+        return [*drills]
+    return [*drills[:-1], Item("drill", drill.name, step.shown_by, DRILL_MIN, step=step.id)]
+
+
+def _one_of_each(stand: Sequence[Standing], now: datetime) -> list[Standing]:
+    """Return each drill once, on the notes that need it most: two lines of the same would crowd
+    out another.
+    """
+    best: dict[str, Standing] = {}
+    for one in stand:
+        other = best.get(one.skill.drill)
+        if other is None or _need(one, now) > _need(other, now):
+            best[one.skill.drill] = one
+    return list(best.values())
+
+
+def _need(one: Standing, now: datetime) -> tuple[float, float]:
+    due = (now - one.due).total_seconds() if one.due else 0.0
+    return one.away * AGAIN_TODAY**one.today, due
 
 
 def _why_whole(days_left: int | None) -> str:

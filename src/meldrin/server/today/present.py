@@ -16,6 +16,7 @@ def settings_of(aim: Aim) -> AimSettings:
         method=aim.method,
         minutes=aim.minutes,
         concert=aim.concert,
+        concert_name=aim.concert_name,
     )
 
 

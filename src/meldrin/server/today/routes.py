@@ -7,11 +7,12 @@ from fastapi import APIRouter, Body, Depends, Query, Response
 from sqlalchemy.orm import Session
 
 from meldrin.core.errors import Code, MeldrinError
-from meldrin.core.practice import Progress
+from meldrin.core.practice import Progress, goal_said
 from meldrin.reports.calendar import calendar_text
 from meldrin.reports.figures import figures_csv, figures_text, read_figures
 from meldrin.reports.progress import ProgressPage, progress_csv, progress_page
 from meldrin.server.dependencies import Asker, Counts, Guest, Now, Route, Store
+from meldrin.server.path.present import now_of
 from meldrin.server.today.present import plan_of, settings_of
 from meldrin.server.today.schemas import (
     AimSettings,
@@ -23,8 +24,10 @@ from meldrin.server.today.schemas import (
 )
 from meldrin.services import today as service
 from meldrin.services.actor import Actor
+from meldrin.services.aims import aim_of
 from meldrin.services.figures import bring_in, figures_of
 from meldrin.services.limits import use
+from meldrin.services.path import path_for
 from meldrin.services.progress import progress_of
 
 router = APIRouter(prefix="/api", tags=["today"], route_class=Route)
@@ -35,13 +38,19 @@ Table = Literal["heard", "known", "strings", "methods", "done", "judged"]
 @router.get("/today")
 def open_today(session: Store, actor: Asker, now: Now) -> TodayPage:
     """What the learner practises for, and the plan of the day."""
-    aim = service.aim_of(session, actor)
+    aim = aim_of(session, actor)
     if aim is None:
-        return TodayPage(aim=None, plan=None)
+        return TodayPage(aim=None, plan=None, goal="", path=None)
+    path = path_for(session, actor)
     found = service.today(session, actor, now=now) or service.thought_of(
-        session, actor, aim, now=now
+        session, actor, aim, path=path, now=now
     )
-    return TodayPage(aim=settings_of(aim), plan=_plan(session, actor, found))
+    return TodayPage(
+        aim=settings_of(aim),
+        plan=_plan(session, actor, found),
+        goal=goal_said(aim, now.date()),
+        path=now_of(path),
+    )
 
 
 @router.put("/today/aim")
@@ -57,7 +66,7 @@ def make_plan(wanted: AimSettings, session: Store, actor: Guest, now: Now) -> To
     """Make the plan of the day, from what drills and bench have told."""
     use(session, actor, "attempts", now=now)
     aim = wanted.aim()
-    if service.aim_of(session, actor) is None:
+    if aim_of(session, actor) is None:
         service.set_aim(session, actor, aim, now=now)
     return _plan(session, actor, service.make_today(session, actor, aim, now=now))
 
@@ -79,7 +88,7 @@ def begin_item(
 )
 def calendar(session: Store, actor: Asker, now: Now) -> Response:
     """When what has been learned is to be heard again, and the concert, as iCalendar."""
-    aim = service.aim_of(session, actor)
+    aim = aim_of(session, actor)
     if aim is None:
         raise MeldrinError(Code.NOT_YET, "Practise once, then there is something to remember.")
     made = service.instrument_for(session, actor, aim)

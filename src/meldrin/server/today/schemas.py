@@ -7,6 +7,7 @@ from annotated_types import Ge, Le, MaxLen
 
 from meldrin.core.pitch import Naming
 from meldrin.core.practice import Aim, Kind, Minutes
+from meldrin.server.path.schemas import PathNow
 from meldrin.wire import Wire
 
 
@@ -18,6 +19,7 @@ class AimSettings(Wire):
     method: Annotated[str, MaxLen(20)] = "fifths"
     minutes: Minutes = 10
     concert: date | None = None
+    concert_name: Annotated[str, MaxLen(60)] = ""
 
     def aim(self) -> Aim:
         """Return it as the core has it.
@@ -25,7 +27,9 @@ class AimSettings(Wire):
         Raises:
             MeldrinError: for a method that does not exist.
         """
-        return Aim(self.method, self.instrument, self.tuning, self.minutes, self.concert)
+        return Aim(
+            self.method, self.instrument, self.tuning, self.minutes, self.concert, self.concert_name
+        )
 
 
 class TodayItem(Wire):
@@ -56,10 +60,14 @@ class TodayPlan(Wire):
 
 
 class TodayPage(Wire):
-    """What a learner practises for, and the plan of the day; None where nothing is known yet."""
+    """What a learner practises for, the plan of the day, and the steps that come next; None where
+    nothing is known yet. goal: when it is to be played, in a sentence, or “”.
+    """
 
     aim: AimSettings | None
     plan: TodayPlan | None
+    goal: str
+    path: PathNow | None
 
 
 class ItemWanted(Wire):

@@ -108,12 +108,22 @@ def _figure(exercise: Exercise, result: Score, at: datetime, seconds: float) -> 
         proves=result.counts_in_a_row,
         sides_right=result.sides.right,
         sides_of=result.sides.of,
+        start=exercise.start,
+        behaviours=tuple(sorted(exercise.behaviours)),
+        held=_held(result.lines),
+        guided=exercise.guided,
         broken=tuple(
             Broken(line.rule, round(min(1.0, line.broken), 3))
             for line in result.lines
             if line.part == "technique" and line.rule and line.broken >= WORTH_A_WORD
         ),
     )
+
+
+def _held(lines: Sequence[Line]) -> float | None:
+    held = [line for line in lines if line.part == "holding"]
+    possible = sum(line.out_of for line in held)
+    return round(sum(line.points for line in held) / possible, 3) if possible else None
 
 
 def _brought(one: StringResult) -> Brought:

@@ -1,0 +1,230 @@
+"""The steps of what one can do, in four stages: hear it, stop it, tune it, keep it."""
+
+import tomllib
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from functools import cache
+from importlib import resources
+from typing import Final, Literal
+
+from pydantic import TypeAdapter
+
+from meldrin.core.bench import Aid
+from meldrin.core.bench.exercise import Behaviour, StartKind
+from meldrin.core.bench.listening import AIDS
+from meldrin.core.practice.figures import IN_A_ROW, Sat, Tuned
+
+FORMAT: Final = 1
+FEWEST_ANSWERS: Final = 8  # a shorter sitting proves nothing that has no threshold
+NEXT: Final = 2  # steps are shown at once
+Stage = Literal["hear", "stop", "tune", "keep"]
+
+
+@dataclass(frozen=True, slots=True)
+class Listening:
+    """A sitting at a drill: its threshold known to be this small, or so much right at a level."""
+
+    drill: str
+    threshold: float | None = None
+    level: int = 1
+    right: float = 0.8
+
+    def shown(self, one: Sat) -> bool:
+        """Whether a sitting shows it. One with a class does not: all answer the same questions."""
+        if one.drill != self.drill or one.in_class:
+            return False
+        if self.threshold is not None:
+            return one.threshold is not None and one.threshold.high <= self.threshold
+        return one.trials >= FEWEST_ANSWERS and one.level >= self.level and one.share >= self.right
+
+
+@dataclass(frozen=True, slots=True)
+class Sides:
+    """Low or high named rightly before the first turn, so many times of so many."""
+
+    right: int
+    of: int
+
+
+@dataclass(frozen=True, slots=True)
+class Tuning:
+    """Strings brought to their notes on a start that nobody knew.
+
+    strings: “guided” with a teacher's words; “one”, four in a row; “whole”.
+    within_cents: the widest tolerance it may be tried with.
+    help: the strongest help.
+    starts, behaviours: one of these starts, all of these behaviours; empty for any.
+    methods: by how many methods.
+    holds: the least share of what a minute of playing left standing, or None.
+    """
+
+    strings: Literal["guided", "one", "whole"]
+    within_cents: float
+    help: Aid
+    starts: tuple[StartKind, ...] = ()
+    behaviours: tuple[Behaviour, ...] = ()
+    methods: int = 1
+    holds: float | None = None
+
+    def allows(self, one: Tuned) -> bool:
+        """Whether an attempt was made as it is asked for, well or not."""
+        allowed = AIDS[: AIDS.index(self.help) + 1]
+        return (
+            not one.guided
+            and one.aid in allowed
+            and all(string.basis in allowed for string in one.strings if string.well)
+            and one.tolerance_cents <= self.within_cents
+            and (not self.starts or one.start in self.starts)
+            and set(self.behaviours) <= set(one.behaviours)
+        )
+
+    def shown(self, one: Tuned) -> bool:
+        """Whether a whole instrument was tuned as it is asked for."""
+        held = self.holds is None or (one.held is not None and one.held >= self.holds)
+        by_ear = self.help != "ear" or one.won_by_ear
+        return self.allows(one) and not one.practice and one.well and by_ear and held
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """What was wrong with an instrument found, for so many points."""
+
+    points: float
+
+
+@dataclass(frozen=True, slots=True)
+class PathStep:
+    """Something one can do, what shows it in a sentence, and one of four kinds of proof."""
+
+    id: str
+    stage: Stage
+    can: str
+    shown_by: str
+    listening: Listening | None = None
+    sides: Sides | None = None
+    tuning: Tuning | None = None
+    finding: Finding | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class StageName:
+    """A stage of the path, and its name."""
+
+    id: Stage
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class _File:
+    format: int
+    stages: tuple[StageName, ...]
+    steps: tuple[PathStep, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Evidence:
+    """What a learner has done, the oldest first. faults: when something wrong was looked for, and
+    the points.
+    """
+
+    sat: Sequence[Sat] = ()
+    tuned: Sequence[Tuned] = ()
+    faults: Sequence[tuple[datetime, float]] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """A step, and when it was proven, or None."""
+
+    step: PathStep
+    proven: datetime | None
+
+
+@dataclass(frozen=True, slots=True)
+class Path:
+    """All steps in their order."""
+
+    steps: tuple[Standing, ...]
+
+    @property
+    def next(self) -> tuple[PathStep, ...]:
+        """The next steps that are not proven yet, two at most."""
+        return tuple(one.step for one in self.steps if one.proven is None)[:NEXT]
+
+    @property
+    def stage(self) -> StageName:
+        """The stage of the next step; the last one when all is proven."""
+        at = self.next[0].stage if self.next else stages()[-1].id
+        return next(one for one in stages() if one.id == at)
+
+
+@cache
+def _read() -> _File:
+    text = (resources.files("meldrin.core.practice") / "path.toml").read_text(encoding="utf-8")
+    found = TypeAdapter(_File).validate_python(tomllib.loads(text))
+    if found.format != FORMAT:
+        raise ValueError(f"The path has format {found.format}; {FORMAT} is read.")
+    return found
+
+
+def stages() -> tuple[StageName, ...]:
+    """Return the four stages in order."""
+    return _read().stages
+
+
+def path_steps() -> tuple[PathStep, ...]:
+    """Return all steps in order."""
+    return _read().steps
+
+
+def path_of(done: Evidence) -> Path:
+    """Return which steps a learner has proven, and when."""
+    return Path(tuple(Standing(step, _proven(step, done)) for step in path_steps()))
+
+
+def _proven(step: PathStep, done: Evidence) -> datetime | None:
+    if step.listening is not None:
+        return next((one.at for one in done.sat if step.listening.shown(one)), None)
+    if step.sides is not None:
+        return _sides_proven(step.sides, done.tuned)
+    if step.finding is not None:
+        least = step.finding.points
+        return next((at for at, points in done.faults if points >= least), None)
+    assert step.tuning is not None
+    return _tuning_proven(step.tuning, done.tuned)
+
+
+def _sides_proven(asked: Sides, tuned: Sequence[Tuned]) -> datetime | None:
+    """Return when the first block of so many was named rightly. Blocks follow each other, so that
+    many tries are not many chances.
+    """
+    right = of = 0
+    for one in tuned:
+        if not (one.proves or not one.practice):
+            continue
+        right, of = right + one.sides_right, of + one.sides_of
+        if of >= asked.of:
+            if right * asked.of >= asked.right * of:
+                return one.at
+            right = of = 0
+    return None
+
+
+def _tuning_proven(asked: Tuning, tuned: Sequence[Tuned]) -> datetime | None:
+    if asked.strings == "guided":
+        found = [one.at for one in tuned if one.guided and one.well][:1]
+        alone = _tuning_proven(replace(asked, strings="one"), tuned)
+        return min([*found, *([alone] if alone else [])], default=None)
+    methods: set[str] = set()
+    row = 0
+    for one in tuned:
+        if asked.shown(one):
+            methods.add(one.method)
+            if asked.strings == "one" or len(methods) >= asked.methods:
+                return one.at
+        if asked.strings == "one" and one.proves and asked.allows(one):
+            row = row + 1 if one.well and (asked.help != "ear" or one.won_by_ear) else 0
+            if row >= IN_A_ROW:
+                return one.at
+    return None

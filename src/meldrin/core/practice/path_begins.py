@@ -1,0 +1,108 @@
+"""What a step of the path is tried with."""
+
+from collections.abc import Iterable
+from typing import Final
+
+from meldrin.core.bench import FAULT, Exercise
+from meldrin.core.bench.limits import Tolerance, limits
+from meldrin.core.catalogue import instrument_of
+from meldrin.core.drills import DrillExercise, drill_of
+from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.pitch import Naming
+from meldrin.core.practice.path import Listening, PathStep, Tuning
+from meldrin.core.practice.plan import Aim
+from meldrin.core.practice.skills import skills_for
+
+# Two strings in one octave: the open D, and A pressed behind fret 5.
+GUIDED: Final = Exercise(
+    "guitar", "unison", "one", 0, out_string=4, aid="ripple", decides=False, guided=True
+)
+BY_EAR: Final = ("fifths", "unison", "harmonics", "drone", "each")  # the first that serves
+TOLERANCES: Final[tuple[Tolerance, ...]] = ("first", "settled", "together", "fine")
+NOT_BY_EAR: Final = ("tuner", "mixed")
+
+
+def beginning(
+    step: PathStep,
+    aim: Aim,
+    *,
+    text: str,
+    methods: Iterable[str] = (),
+    naming: Naming = "letters",
+) -> Exercise | DrillExercise:
+    """Return what a step is tried with, on the instrument that a learner practises for. Its start
+    and its questions are still to be drawn.
+
+    Args:
+        text: the instrument's data; methods: those that a whole instrument has been tuned by.
+
+    Raises:
+        MeldrinError: where no method by ear serves the instrument in its tuning.
+    """
+    if step.listening is not None:
+        return _drill(step.listening, aim, text, naming)
+    if step.finding is not None:
+        return Exercise(aim.instrument_id, FAULT, "hair", 0, instrument_text=text, naming=naming)
+    asked = step.tuning or Tuning("one", 15.0, "ripple")  # sides are named on any string put out
+    if asked.strings == "guided":
+        return GUIDED
+    known = set(methods) if asked.methods > 1 else set()
+    ways = [aim.method, *BY_EAR] if aim.method not in NOT_BY_EAR else [*BY_EAR]
+    ways = [one for one in ways if one not in known] + [one for one in ways if one in known]
+    error: MeldrinError | None = None
+    for method in dict.fromkeys(ways):
+        try:
+            made = _tuning(asked, aim, method, text, naming)
+            _ = made.plan
+            return made
+        except MeldrinError as refused:
+            error = error or refused
+    assert error is not None
+    raise error
+
+
+def _drill(asked: Listening, aim: Aim, text: str, naming: Naming) -> DrillExercise:
+    made = instrument_of(text)
+    skills = skills_for(made, aim.tuning, aim.method)
+    skill = next((one for one in skills if one.drill == asked.drill), None)
+    return DrillExercise(
+        drill=asked.drill,
+        instrument_id=aim.instrument_id,
+        instrument_text=text,
+        seed=0,
+        string=skill.string if skill else made.strings[0].number,
+        tuning=aim.tuning,
+        trials=drill_of(asked.drill).trials,
+        naming=naming,
+    )
+
+
+def _tuning(asked: Tuning, aim: Aim, method: str, text: str, naming: Naming) -> Exercise:
+    start = asked.starts[0] if asked.starts else "one" if asked.strings == "one" else "hair"
+    return Exercise(
+        aim.instrument_id,
+        method,
+        start,
+        0,
+        tuning=aim.tuning,
+        came_from=_another(aim, text) if start == "retune" else "",
+        instrument_text=text,
+        aid=asked.help,
+        behaviours=frozenset(asked.behaviours),
+        tolerance=_tolerance(asked.within_cents),
+        naming=naming,
+    )
+
+
+def _another(aim: Aim, text: str) -> str:
+    """Return another tuning, to come from."""
+    for tuning in instrument_of(text).tunings:
+        if tuning.id != aim.tuning:
+            return tuning.id
+    raise MeldrinError(Code.NO_SUCH_TUNING, "This instrument has one tuning only.")
+
+
+def _tolerance(within_cents: float) -> Tolerance:
+    """Return the widest tolerance that is no wider than so many cents."""
+    found = limits().tolerances
+    return next(one for one in TOLERANCES if found[one].full_cents <= within_cents)

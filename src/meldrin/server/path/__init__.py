@@ -1,0 +1,1 @@
+"""What one can do, step by step, over HTTP."""

@@ -1,0 +1,46 @@
+"""What one can do: the steps, one to try, and a class on them."""
+
+from fastapi import APIRouter
+
+from meldrin.core.practice import stages
+from meldrin.server.dependencies import Asker, Guest, Now, Route, Store
+from meldrin.server.path.present import page_of
+from meldrin.server.path.schemas import ClassPath, PathPage, PupilOnPath, StepBegun, StepWanted
+from meldrin.services import path as service
+from meldrin.services.limits import use
+
+router = APIRouter(prefix="/api", tags=["path"], route_class=Route)
+
+
+@router.get("/path")
+def show_path(session: Store, actor: Asker) -> PathPage:
+    """What the learner can do, and what comes next."""
+    return page_of(service.path_for(session, actor))
+
+
+@router.post("/path/{step_id}", status_code=201)
+def begin_step(
+    step_id: str, wanted: StepWanted, session: Store, actor: Guest, now: Now
+) -> StepBegun:
+    """Begin what a step is tried with, on the instrument that the learner practises for."""
+    use(session, actor, "attempts", now=now)
+    attempt, sitting = service.begin_step(session, actor, step_id, naming=wanted.naming, now=now)
+    return StepBegun(attempt=attempt, kind="drill" if sitting else "bench")
+
+
+@router.get("/studios/{studio_id}/path")
+def show_class_path(studio_id: str, session: Store, actor: Asker, now: Now) -> ClassPath:
+    """Where the pupils of a studio stand. That it was looked at is written down."""
+    found = service.class_path(session, actor, studio_id, now=now)
+    return ClassPath(
+        stages=[one.name for one in stages()],
+        pupils=[
+            PupilOnPath(
+                id=one.member,
+                name=one.name,
+                stage=one.path.stage.name,
+                next=one.path.next[0].can if one.path.next else "",
+            )
+            for one in found
+        ],
+    )

@@ -1,0 +1,70 @@
+"""The steps of what one can do, on the wire."""
+
+from datetime import datetime
+from typing import Literal
+
+from meldrin.core.pitch import Naming
+from meldrin.wire import Wire
+
+
+class StepSeen(Wire):
+    """Something one can do, what shows it in a sentence, and when it was shown, or None."""
+
+    id: str
+    can: str
+    shown_by: str
+    proven: datetime | None
+
+
+class StageSeen(Wire):
+    """A stage of the path with its steps."""
+
+    id: str
+    name: str
+    steps: list[StepSeen]
+
+
+class PathNow(Wire):
+    """Where a learner stands: the stage of the next step, and the next two steps. `proven`: how
+    many steps are.
+    """
+
+    stage: str
+    proven: int
+    next: list[StepSeen]
+
+
+class PathPage(Wire):
+    """All steps, and where the learner stands."""
+
+    now: PathNow
+    stages: list[StageSeen]
+
+
+class StepWanted(Wire):
+    """A step to try: how its notes are to be named."""
+
+    naming: Naming = "letters"
+
+
+class StepBegun(Wire):
+    """The attempt a step is tried with, on the bench or as a sitting at a drill."""
+
+    attempt: str
+    kind: Literal["bench", "drill"]
+
+
+class PupilOnPath(Wire):
+    """A pupil of a studio: the stage, and what comes next; empty where all is shown."""
+
+    id: str
+    name: str
+    stage: str
+    next: str
+
+
+class ClassPath(Wire):
+    """The pupils of a studio on the path, in the order of its stages."""
+
+    stages: list[str]
+    pupils: list[PupilOnPath]

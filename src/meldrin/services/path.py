@@ -1,0 +1,124 @@
+"""What learners can do: the steps they have proven, and one to try."""
+
+import json
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Final
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from meldrin.core.bench import FAULT
+from meldrin.core.drills import DrillExercise
+from meldrin.core.errors import Code, MeldrinError
+from meldrin.core.pitch import Naming
+from meldrin.core.practice import Aim, Evidence, Path, PathStep, beginning, path_of, path_steps
+from meldrin.services.actor import Actor
+from meldrin.services.aims import aim_of
+from meldrin.services.attempts import start_attempt
+from meldrin.services.audit import note_steps
+from meldrin.services.drills import begin_sitting
+from meldrin.services.exercises import drawn
+from meldrin.services.figures import figures_of
+from meldrin.services.instruments import text_for
+from meldrin.services.studios import taught
+from meldrin.store.tables import AttemptRow, MemberRow, ResultRow
+
+
+@dataclass(frozen=True, slots=True)
+class PupilOnPath:
+    """A pupil: the member's id and name, and what they can do."""
+
+    member: str
+    name: str
+    path: Path
+
+
+USUAL: Final = Aim("unison", "guitar")  # for whom nothing is known
+
+
+def path_for(session: Session, actor: Actor) -> Path:
+    """Return which steps a learner has proven."""
+    return path_of(evidence_of(session, actor))
+
+
+def evidence_of(session: Session, actor: Actor) -> Evidence:
+    """Return all that a learner has done, the oldest first."""
+    sat, tuned = figures_of(session, actor)
+    return Evidence(sat, tuned, _faults(session, actor))
+
+
+def _faults(session: Session, actor: Actor) -> list[tuple[datetime, float]]:
+    """Return when faults were found that nobody knew, and the points."""
+    query = (
+        select(AttemptRow.finished_at, ResultRow.points, AttemptRow.exercise)
+        .join(ResultRow, ResultRow.attempt_id == AttemptRow.id)
+        .where(AttemptRow.learner_id == actor.learner, AttemptRow.method == FAULT)
+        .order_by(AttemptRow.finished_at)
+    )
+    return [
+        (at, points)
+        for at, points, exercise in session.execute(query)
+        if at is not None and points is not None and json.loads(exercise).get("fresh")
+    ]
+
+
+def step_of(step_id: str) -> PathStep:
+    """Return the step of this id.
+
+    Raises:
+        MeldrinError: code ``no_such_step``.
+    """
+    for step in path_steps():
+        if step.id == step_id:
+            return step
+    raise MeldrinError(Code.NO_SUCH_STEP, "There is no such step.")
+
+
+def begin_step(
+    session: Session,
+    actor: Actor,
+    step_id: str,
+    *,
+    naming: Naming,
+    now: datetime,
+    aim: Aim | None = None,
+) -> tuple[str, bool]:
+    """Begin what a step is tried with, on the instrument of an aim, or the learner's own.
+
+    Returns:
+        The attempt's id, and whether it is a sitting.
+
+    Raises:
+        MeldrinError: code ``no_such_step``, or where no method serves the instrument.
+    """
+    step = step_of(step_id)
+    aim = aim or aim_of(session, actor) or USUAL
+    text = text_for(session, actor, aim.instrument_id)
+    _, tuned = figures_of(session, actor)
+    methods = {one.method for one in tuned if one.well and not one.practice}
+    made = beginning(step, aim, text=text, methods=methods, naming=naming)
+    if isinstance(made, DrillExercise):
+        return begin_sitting(session, actor, made, now=now).id, True
+    return start_attempt(session, actor, drawn(made), now=now).id, False
+
+
+def class_path(
+    session: Session, actor: Actor, studio_id: str, *, now: datetime
+) -> list[PupilOnPath]:
+    """Return where the pupils of a studio stand, by name. That it was looked at is written down.
+
+    Raises:
+        MeldrinError: code ``no_such_studio``.
+    """
+    studio = taught(session, actor, studio_id)
+    note_steps(session, actor, studio.id, now=now)
+    query = (
+        select(MemberRow.public_id, MemberRow.name, MemberRow.learner_id)
+        .where(MemberRow.studio_id == studio.id, MemberRow.role == "pupil")
+        .order_by(MemberRow.name, MemberRow.id)
+    )
+    return [
+        PupilOnPath(member, name, path_for(session, Actor(learner)))
+        for member, name, learner in session.execute(query).all()
+    ]

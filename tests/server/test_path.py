@@ -1,0 +1,144 @@
+"""The path over HTTP, and who proves its steps: learners who hear, not those who get by without."""
+
+import unittest
+from collections.abc import Callable, Sequence
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from meldrin.core.bench import Exercise, TimedAction
+from meldrin.core.catalogue import instrument_text
+from meldrin.core.learner import GOOD, practise
+from meldrin.core.practice import Aim, Evidence, Tuned, beginning, path_of, path_steps
+from meldrin.services.exercises import drawn
+from meldrin.services.practices.bench import BENCH
+from tests.core.cheaters import (
+    RULES,
+    at_random,
+    by_checking_first,
+    by_counted_presses,
+    by_hidden_level,
+    by_putting_out,
+    by_ripples,
+    by_rule,
+    idle,
+)
+from tests.server.test_today import TodayTest
+
+START = datetime(2026, 3, 2, 17, 0, tzinfo=UTC)
+STEPS = {one.id: one for one in path_steps()}
+ON_BENCH = [one for one in path_steps() if one.tuning and one.tuning.strings != "guided"]
+WAYS = (Aim("unison", "guitar"), Aim("fifths", "viola"))
+Player = Callable[[Exercise], Sequence[TimedAction]]
+DEAF: dict[str, Player] = {
+    "idle": idle,
+    "at random": lambda made: at_random(made, seed=4),
+    "counted presses": by_counted_presses,
+    "a hidden level": by_hidden_level,
+    "checked first": by_checking_first,
+    "put out until it is right": by_putting_out,
+    "up by a rule": lambda made: by_rule(made, RULES["always 2.25"]),
+    "by a rule in turn": lambda made: by_rule(made, RULES["in turn 3.25"]),
+}
+
+
+def figure(made: Exercise, log: Sequence[TimedAction], day: int) -> Tuned:
+    at = START + timedelta(days=day)
+    found = BENCH.figure(made, BENCH.score(made, log), at, 100.0)
+    assert isinstance(found, Tuned)
+    return found
+
+
+def begun(step: str, aim: Aim, *, methods: Sequence[str] = (), seed: int = 1) -> Exercise:
+    text = instrument_text(aim.instrument_id)
+    made = beginning(STEPS[step], aim, text=text, methods=methods)
+    assert isinstance(made, Exercise)
+    return drawn(made, seed=seed, fresh=True)
+
+
+class Proven(unittest.TestCase):
+    def test_who_hears_proves_every_step_of_the_bench(self) -> None:
+        for aim in WAYS:
+            for step in ON_BENCH:
+                assert step.tuning
+                tries = 4 if step.tuning.strings == "one" else step.tuning.methods
+                done: list[Tuned] = []
+                for day in range(tries):
+                    made = begun(step.id, aim, methods=[one.method for one in done], seed=day)
+                    done.append(figure(made, practise(made, GOOD, seed=day, aid="ear"), day))
+                with self.subTest(instrument=aim.instrument_id, step=step.id):
+                    proven = {
+                        one.step.id for one in path_of(Evidence((), done)).steps if one.proven
+                    }
+                    self.assertIn(step.id, proven)
+
+    def test_who_does_not_hear_proves_nothing_that_is_by_ear(self) -> None:
+        for aim in WAYS:
+            for step in ("ear", "whole-ear"):
+                for name, player in DEAF.items():
+                    done = []
+                    for day in range(8 if step == "ear" else 3):
+                        made = begun(step, aim, seed=100 + day)
+                        found = BENCH.figure(made, BENCH.score(made, player(made)), START, 100.0)
+                        done += [found] if isinstance(found, Tuned) else []
+                    with self.subTest(instrument=aim.instrument_id, step=step, player=name):
+                        path = path_of(Evidence((), done))
+                        by_ear = {
+                            one.step.id
+                            for one in path.steps
+                            if one.proven and one.step.tuning and one.step.tuning.help == "ear"
+                        }
+                        self.assertEqual(by_ear, set())
+
+    def test_watching_ripples_proves_the_step_with_ripples_alone(self) -> None:
+        done = []
+        for day in range(4):
+            made = begun("ripples", WAYS[0], seed=day)
+            done.append(figure(made, by_ripples(made), day))
+        path = path_of(Evidence((), done))
+        self.assertEqual([one.step.id for one in path.steps if one.proven], ["first", "ripples"])
+
+
+class Asked(TodayTest):
+    def test_a_newcomer_sees_the_first_two_steps(self) -> None:
+        page = self.client.get("/api/path").json()
+        self.assertEqual(page["now"]["stage"], "Hear it")
+        self.assertEqual([one["id"] for one in page["now"]["next"]], ["still", "higher"])
+        self.assertEqual(
+            [one["name"] for one in page["stages"]], ["Hear it", "Stop it", "Tune it", "Keep it"]
+        )
+
+    def test_any_step_can_be_tried_at_once(self) -> None:
+        for step in path_steps():
+            reply = self.client.post(f"/api/path/{step.id}", json={})
+            self.assertEqual(reply.status_code, 201, reply.text)
+            found = reply.json()
+            kind = "drill" if step.listening else "bench"
+            self.assertEqual(found["kind"], kind, step.id)
+            area = "drills" if kind == "drill" else "attempts"
+            self.assertEqual(self.client.get(f"/api/{area}/{found['attempt']}").status_code, 200)
+        reply = self.client.post("/api/path/flying", json={})
+        self.assertEqual((reply.status_code, reply.json()["type"]), (404, "urn:meldrin:no_such_step"))
+
+    def test_the_plan_of_a_newcomer_is_the_first_step_and_one_string(self) -> None:
+        plan = self.plan(instrument="viola", method="fifths")
+        self.assertEqual(
+            [one["name"] for one in plan["items"]], ["Still or beating", "One string out"]
+        )
+        first = self.item(plan, 0)["items"][0]
+        page = self.client.get(f"/api/drills/{first['attempt']}").json()
+        self.assertEqual(page["drill"], "beating")
+
+    def test_the_goal_is_said_until_its_day_is_over(self) -> None:
+        day = (self.now + timedelta(days=19)).date()
+        aim: dict[str, Any] = {"instrument": "viola", "method": "fifths"}
+        for wanted, says in (
+            ({"concert": day.isoformat(), "concert_name": "Harbour concert"},
+             "Harbour concert in 19 days."),
+            ({"concert": (day - timedelta(days=18)).isoformat()}, "Concert tomorrow."),
+            ({"concert": (day - timedelta(days=20)).isoformat()}, ""),
+            ({}, ""),
+        ):  # fmt: skip
+            self.assertEqual(
+                self.client.put("/api/today/aim", json={**aim, **wanted}).status_code, 200
+            )
+            self.assertEqual(self.client.get("/api/today").json()["goal"], says)
