@@ -82,7 +82,7 @@ class EveryView(BrowserTest):
         faulty = self.begun({"method": "fault"}, finish=True)
         places = [
             "/",
-            *(f"/prepare/{one}" for one in PREPARED),
+            *(f"/instruments/{one}" for one in PREPARED),
             "/tune",
             "/tune?method=fault",
             *(self.begun(exercise) for exercise in BEGUN),

@@ -46,7 +46,7 @@ class Chords(BrowserTest):
         expect(self.page.get_by_text(re.compile("^The chord: "))).to_be_visible()
 
     def test_a_chord_is_heard_as_both_methods_leave_it(self) -> None:
-        self.page.goto("/prepare/compare?instrument=guitar")
+        self.page.goto("/instruments/compare?instrument=guitar")
         for method in ("fretted unisons", "harmonics"):
             with self.page.expect_response(re.compile("/api/plan/chord")) as reply:
                 self.page.get_by_role("button", name=f"Hear C by {method}").click()
@@ -94,7 +94,7 @@ class OnAPhone(BrowserTest):
 
 class Words(BrowserTest):
     def test_notes_are_called_as_chosen_everywhere(self) -> None:
-        self.page.goto("/prepare/plan?instrument=guitar&method=unison")
+        self.page.goto("/instruments/plan?instrument=guitar&method=unison")
         pick(self.page, "Notes", "Do Re Mi")
         expect(self.page.get_by_role("article")).to_contain_text("Press La just behind fret 5")
         self.page.get_by_role("button", name="Practise it").click()
@@ -106,7 +106,7 @@ class Words(BrowserTest):
         expect(self.page.get_by_role("button", name="Play high Mi")).to_be_visible()
 
     def test_a_word_is_told_and_heard_where_it_stands(self) -> None:
-        self.page.goto("/prepare/plan?instrument=guitar&method=unison")
+        self.page.goto("/instruments/plan?instrument=guitar&method=unison")
         self.page.get_by_role("article").get_by_role("button", name="beats").first.click()
         told = self.page.get_by_role("dialog", name="beat")
         expect(told).to_contain_text("The loudness comes and goes")
@@ -117,7 +117,7 @@ class Words(BrowserTest):
         expect(self.page.get_by_role("heading", name="Temperament")).to_be_visible()
 
     def test_tunings_are_found_by_name_or_notes_and_own_notes_stand_on_both_sides(self) -> None:
-        self.page.goto("/prepare/retune?instrument=guitar")
+        self.page.goto("/instruments/retune?instrument=guitar")
         self.page.get_by_role("button", name=re.compile("^.*From")).first.click()
         self.page.keyboard.type("dadgad")
         expect(self.page.get_by_role("option")).to_have_count(1)

@@ -80,7 +80,7 @@ class ByKeyboard(BrowserTest):
         expect(card).to_contain_text("pure fifth")
 
     def test_a_temperament_changes_what_is_aimed_at(self) -> None:
-        self.page.goto("/prepare/plan?instrument=violin&method=fifths")
+        self.page.goto("/instruments/plan?instrument=violin&method=fifths")
         card = self.page.get_by_role("article", name="The plan")
         expect(card).to_contain_text("pure fifths")
         pick(self.page, "Temperament", "Equal")
@@ -94,7 +94,7 @@ class ByKeyboard(BrowserTest):
         expect(card).to_contain_text("1.41 times a second")
 
     def test_a_tuning_of_ones_own_is_checked(self) -> None:
-        self.page.goto("/prepare/plan?instrument=guitar&method=tuner")
+        self.page.goto("/instruments/plan?instrument=guitar&method=tuner")
         pick(self.page, "Tuning", "Your own")
         notes = self.page.get_by_role("textbox", name=re.compile("Your notes"))
         tab_to(self.page, notes)
@@ -110,12 +110,12 @@ class ByKeyboard(BrowserTest):
         expect(self.page.get_by_role("article", name="The plan")).to_contain_text("A to A3")
 
     def test_a_method_that_cannot_serve_names_one_that_can(self) -> None:
-        self.page.goto("/prepare/plan?instrument=cello")
+        self.page.goto("/instruments/plan?instrument=cello")
         pick(self.page, "Method", "Fretted")
         expect(self.page.get_by_role("status")).to_contain_text("What can serve: fifths")
 
     def test_the_fitness_check_leads_to_a_repairer(self) -> None:
-        self.page.goto("/prepare/fitness?instrument=guitar")
+        self.page.goto("/instruments/fitness?instrument=guitar")
         twelve = self.page.get_by_role("textbox", name=re.compile("Fret 12"))
         tab_to(self.page, twelve)
         self.page.keyboard.type("1")
@@ -128,7 +128,7 @@ class ByKeyboard(BrowserTest):
         expect(advice).to_contain_text("Have a repairer look at it")
 
     def test_two_methods_beside_each_other(self) -> None:
-        self.page.goto("/prepare/compare?instrument=guitar&method=harmonics")
+        self.page.goto("/instruments/compare?instrument=guitar&method=harmonics")
         first = self.page.get_by_role("region", name="The first method")
         second = self.page.get_by_role("region", name="The second method")
         expect(first.get_by_role("img")).to_have_attribute("aria-label", re.compile("B [+]3.9"))
@@ -143,7 +143,7 @@ class ByKeyboard(BrowserTest):
 
     def test_two_that_differ_stand_beside_each_other_at_once(self) -> None:
         for asked in ("guitar&method=unison", "violin&method=tuner", "viola&method=fifths"):
-            self.page.goto(f"/prepare/compare?instrument={asked}")
+            self.page.goto(f"/instruments/compare?instrument={asked}")
             sides = self.page.get_by_role("region", name=re.compile("The (first|second) method"))
             said = [sides.nth(n).get_by_role("img") for n in (0, 1)]
             expect(said[0]).to_be_visible()
@@ -151,12 +151,12 @@ class ByKeyboard(BrowserTest):
             expect(said[1]).not_to_have_attribute("aria-label", there)
 
     def test_an_address_with_no_such_instrument_says_so(self) -> None:
-        self.page.goto("/prepare/plan?instrument=viol")
+        self.page.goto("/instruments/plan?instrument=viol")
         expect(self.page.get_by_text("There is no instrument “viol”.")).to_be_visible()
         expect(self.page.get_by_role("article", name="The plan")).not_to_be_visible()
 
     def test_retuning_there_and_back(self) -> None:
-        self.page.goto("/prepare/retune?instrument=guitar")
+        self.page.goto("/instruments/retune?instrument=guitar")
         expect(self.page.get_by_text("Nothing to turn.")).not_to_be_visible()
         pick(self.page, "To", "D modal")
         pick(self.page, "From", "Standard")
@@ -181,7 +181,7 @@ class ByKeyboard(BrowserTest):
         return exercise
 
     def test_what_was_answered_reaches_the_plan_and_the_exercise(self) -> None:
-        self.page.goto("/prepare/method?instrument=viola")
+        self.page.goto("/instruments/method?instrument=viola")
         choose(self.page, "Piano, pipe")
         choose(self.page, "Strings slack")
         self.page.get_by_role("link", name="Show the plan: Fifths").click()
@@ -190,7 +190,7 @@ class ByKeyboard(BrowserTest):
         expect(card).to_contain_text("Again: A from a sounded A4")
         exercise = self.practised()
         self.assertEqual((exercise["source"], exercise["start"]), ("piano", "slack"))
-        self.page.goto("/prepare/method?instrument=viola")
+        self.page.goto("/instruments/method?instrument=viola")
         choose(self.page, "Nothing")
         choose(self.page, "Slightly")
         self.page.get_by_role("link", name="Show the plan: Fifths").click()
@@ -199,7 +199,7 @@ class ByKeyboard(BrowserTest):
         self.assertEqual((exercise["itself"], exercise["start"]), (True, "hair"))
 
     def test_a_retuning_is_practised_by_any_method_that_serves(self) -> None:
-        self.page.goto("/prepare/retune?instrument=viola&tuning=cross-g")
+        self.page.goto("/instruments/retune?instrument=viola&tuning=cross-g")
         pick(self.page, "Method", "Fretted")
         expect(self.page.get_by_text("has no frets to place a unison by")).to_be_visible()
         expect(self.page.get_by_role("button", name="Practise it", exact=True)).to_be_disabled()
@@ -212,7 +212,7 @@ class ByKeyboard(BrowserTest):
         self.assertEqual(exercise["behaviours"], ["coupling"])  # the planner's frame gives
 
     def test_with_nothing_at_hand_a_string_is_trusted(self) -> None:
-        self.page.goto("/prepare/plan?instrument=guitar&method=unison")
+        self.page.goto("/instruments/plan?instrument=guitar&method=unison")
         pick(self.page, "Begin with", "Low E")
         first = self.page.get_by_role("article").locator("li").first
         expect(first).to_contain_text("from a sounded E3")
@@ -228,7 +228,7 @@ class ByKeyboard(BrowserTest):
         self.assertEqual((exercise["itself"], exercise["first_string"]), (True, 6))
 
     def test_a_peg_that_slips_slips_in_the_exercise(self) -> None:
-        self.page.goto("/prepare/fitness?instrument=violin")
+        self.page.goto("/instruments/fitness?instrument=violin")
         choose(self.page, "One slips back")
         expect(self.page.get_by_text("Push the peg in while you turn it.")).to_be_visible()
         self.page.get_by_role("link", name="Plan").click()
@@ -240,7 +240,7 @@ class OwnInstrument(BrowserTest):
     def test_one_is_brought_in_planned_for_practised_and_removed(self) -> None:
         text = instrument_text("viola").replace('id = "viola"', 'id = "box-viola"')
         text = text.replace('name = "Viola"', 'name = "Cigar-box viola"')
-        self.page.goto("/prepare/plan?instrument=viola&method=fifths")
+        self.page.goto("/instruments/plan?instrument=viola&method=fifths")
         self.page.get_by_role("button", name=re.compile("Instrument$")).click()
         self.page.get_by_role("option", name="Your own, from a file …").click()
         dialog = self.page.get_by_role("dialog")
@@ -276,7 +276,7 @@ class NewMethod(BrowserTest):
             route.fulfill(json=names)
 
         self.page.route("**/api/names", with_one_more)
-        for path, label in (("/tune", "Method"), ("/prepare/plan?instrument=viola", "Method")):
+        for path, label in (("/tune?start=hair", "Method"), ("/instruments/plan?instrument=viola", "Method")):
             self.page.goto(path)
             self.page.get_by_role("button", name=re.compile(f"{label}$")).click()
             expect(self.page.get_by_role("option", name=re.compile("By halves"))).to_be_visible()
@@ -285,7 +285,7 @@ class NewMethod(BrowserTest):
 
 class Away(BrowserTest):
     def test_the_plan_is_saved_as_json_and_as_pdf(self) -> None:
-        self.page.goto("/prepare/plan?instrument=banjo&method=unison")
+        self.page.goto("/instruments/plan?instrument=banjo&method=unison")
         with tempfile.TemporaryDirectory() as folder:
             for name, head in (("JSON", b"{"), ("PDF", b"%PDF")):
                 with self.page.expect_download() as caught:
@@ -297,7 +297,7 @@ class Away(BrowserTest):
         self.assertEqual([step["own"]["string"] for step in plan["steps"]], [3, 2, 1, 4, 5])
 
     def test_printing_leaves_only_the_card(self) -> None:
-        self.page.goto("/prepare/plan?instrument=viola&method=fifths")
+        self.page.goto("/instruments/plan?instrument=viola&method=fifths")
         expect(self.page.get_by_role("article", name="The plan")).to_be_visible()
         self.page.emulate_media(media="print")
         expect(self.page.get_by_role("article", name="The plan")).to_be_visible()
@@ -317,7 +317,7 @@ class OnAPhone(BrowserTest):
     def test_nothing_runs_over_the_side(self) -> None:
         for path in PATHS:
             for name in ("guitar", "sitar"):
-                self.page.goto(f"/prepare/{path}?instrument={name}")
+                self.page.goto(f"/instruments/{path}?instrument={name}")
                 expect(self.page.locator("main")).not_to_be_empty()
                 self.page.wait_for_timeout(300)
                 wide = self.page.evaluate("document.documentElement.scrollWidth")
@@ -332,7 +332,7 @@ class Robust(BrowserTest):
             "instrument=guitar&a4_hz=loud",
             "instrument=violin&method=magic",
         ):
-            self.page.goto(f"/prepare/plan?{search}")
+            self.page.goto(f"/instruments/plan?{search}")
             told = self.page.get_by_role("status").or_(
                 self.page.get_by_role("article", name="The plan")
             )
@@ -340,7 +340,7 @@ class Robust(BrowserTest):
             expect(self.page.get_by_role("button", name=re.compile("Instrument$"))).to_be_visible()
 
     def test_a_line_that_is_cut_keeps_what_was_chosen(self) -> None:
-        self.page.goto("/prepare/plan?instrument=viola&method=fifths")
+        self.page.goto("/instruments/plan?instrument=viola&method=fifths")
         card = self.page.get_by_role("article", name="The plan")
         expect(card).to_be_visible()
         self.page.route("**/api/plan**", lambda route: route.abort())
@@ -351,7 +351,7 @@ class Robust(BrowserTest):
         expect(card).to_contain_text("Check that the tuner stands at 440 Hz")
 
     def test_what_is_prepared_can_be_sent_on_by_its_address(self) -> None:
-        self.page.goto("/prepare/plan?instrument=viola")
+        self.page.goto("/instruments/plan?instrument=viola")
         pick(self.page, "A4", "432")
         pick(self.page, "Method", "Harmonics")
         expect(self.page.get_by_role("article")).to_contain_text("A4 = 432 Hz")
@@ -362,15 +362,15 @@ class Robust(BrowserTest):
         expect(card).to_contain_text("Harmonics")
 
     def test_the_instrument_is_remembered(self) -> None:
-        self.page.goto("/prepare/method")
+        self.page.goto("/instruments/method")
         pick(self.page, "Instrument", "Five-string banjo")
-        self.page.goto("/prepare/retune")
+        self.page.goto("/instruments/retune")
         expect(self.page.get_by_role("button", name=re.compile("Instrument$"))).to_contain_text(
             "banjo"
         )
 
     def test_a_calibration_between_the_usual_ones(self) -> None:
-        self.page.goto("/prepare/plan?instrument=cello&method=each")
+        self.page.goto("/instruments/plan?instrument=cello&method=each")
         pick(self.page, "A4", "Another")
         expect(self.page.get_by_role("article")).to_contain_text("A4 = 441 Hz")
         box = self.page.get_by_role("textbox", name=re.compile("390 to 470"))
@@ -385,7 +385,7 @@ class Robust(BrowserTest):
         expect(self.page.get_by_role("article")).to_contain_text("A4 = 470 Hz")
 
     def test_cents_of_ones_own_need_their_reason(self) -> None:
-        self.page.goto("/prepare/plan?instrument=guitar&method=tuner")
+        self.page.goto("/instruments/plan?instrument=guitar&method=tuner")
         pick(self.page, "Temperament", "Cents of your own")
         expect(self.page.get_by_role("status")).to_contain_text("needs its reason")
         tab_to(self.page, self.page.get_by_role("textbox", name="Cents by string"))
@@ -398,7 +398,7 @@ class Robust(BrowserTest):
         expect(card).to_contain_text("until it says E2 and -2.0 cents")
 
     def test_a_string_to_begin_with(self) -> None:
-        self.page.goto("/prepare/plan?instrument=violin&method=fifths")
+        self.page.goto("/instruments/plan?instrument=violin&method=fifths")
         pick(self.page, "Begin with", "D")
         expect(self.page.get_by_role("article").locator("li").first).to_contain_text(
             "D from a sounded D4"
@@ -410,7 +410,7 @@ class ByTouch(BrowserTest):
     touch = True
 
     def test_a_plan_on_a_phone(self) -> None:
-        self.page.goto("/prepare/method?instrument=mandolin")
+        self.page.goto("/instruments/method?instrument=mandolin")
         self.page.get_by_role("radio", name="Nothing").tap()
         first = self.page.get_by_role("link", name=re.compile("^Show the plan")).first
         first.tap()
@@ -427,7 +427,7 @@ class ByTouch(BrowserTest):
         expect(table).to_contain_text("E5 → B4")
 
     def test_fitness_on_a_phone(self) -> None:
-        self.page.goto("/prepare/fitness?instrument=violin")
+        self.page.goto("/instruments/fitness?instrument=violin")
         self.page.get_by_role("radio", name="The bridge leans or has moved").tap()
         expect(self.page.get_by_text("a bridge that leans can fall")).to_be_visible()
         self.page.get_by_role("button", name="Start again").tap()

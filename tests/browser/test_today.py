@@ -48,21 +48,21 @@ class TodayTest(BrowserTest):
         expect(self.page.get_by_role("heading", level=1)).to_have_text(
             "Bring a string to rest, by ear."
         )
-        expect(self.page.get_by_text("Today, on the")).to_have_count(0)
+        expect(self.page.get_by_text("Today:")).to_have_count(0)
 
     def test_one_press_begins_the_plan_and_it_can_be_left_and_gone_on_with(self) -> None:
         self.aim(minutes=5)
         self.page.goto("/")
-        expect(self.page.get_by_role("heading", level=1)).to_have_text("Today, on the viola")
+        expect(self.page.get_by_role("heading", level=1)).to_have_text("Today: Still or beating")
         items = self.page.get_by_role("list").first.get_by_role("listitem")
         expect(items).to_have_count(2)
-        self.page.get_by_role("button", name=re.compile("^Start: Narrow, true or wide")).press(
+        self.page.get_by_role("button", name=re.compile("^Start: Still or beating")).press(
             "Enter"
         )
         expect(self.page.get_by_role("heading", name="First, one of each")).to_be_visible()
         sat = self.page.url
-        self.page.get_by_role("link", name="Prepare").first.click()
-        self.page.get_by_role("button", name=re.compile("^Go on: Narrow, true or wide")).press(
+        self.page.get_by_role("link", name="Today").first.click()
+        self.page.get_by_role("button", name=re.compile("^Go on: Still or beating")).press(
             "Enter"
         )
         expect(self.page.get_by_role("heading", name="First, one of each")).to_be_visible()
@@ -74,6 +74,18 @@ class TodayTest(BrowserTest):
         strip.get_by_role("button", name="Start").press("Enter")
         expect(self.page).to_have_url(re.compile("/tune/"))
 
+    def test_the_next_steps_are_seen_and_any_step_can_be_tried(self) -> None:
+        self.aim()
+        self.page.goto("/")
+        expect(self.page.get_by_role("button", name=re.compile("^Try: "))).to_have_count(2)
+        self.page.get_by_role("link", name="All steps").click()
+        expect(self.page.get_by_role("heading", level=2)).to_have_text(
+            ["Hear it", "Stop it", "Tune it", "Keep it"]
+        )
+        self.page.get_by_role("button", name="Try: Tune in a noisy room").press("Enter")
+        expect(self.page).to_have_url(re.compile("/tune/"))
+        expect(self.page.get_by_role("group", name="The instrument")).to_be_visible()
+
     def test_what_is_practised_for_is_changed_in_a_dialog(self) -> None:
         self.aim()
         self.page.goto("/")
@@ -81,8 +93,11 @@ class TodayTest(BrowserTest):
         dialog = self.page.get_by_role("dialog")
         tomorrow = (datetime.now(UTC) + timedelta(days=1)).date().isoformat()
         dialog.get_by_label("A concert, if there is one").fill(tomorrow)
+        dialog.get_by_label("What it is called").fill("Harbour concert")
         dialog.get_by_role("button", name="Use this").press("Enter")
         expect(self.page.get_by_text(re.compile("^You play (today|tomorrow):"))).to_be_visible()
+        said = re.compile("^Harbour concert (today|tomorrow)\\.$")
+        expect(self.page.get_by_text(said)).to_be_visible()
         with self.page.expect_download() as saved:
             self.page.get_by_role("button", name="What you practise for").press("Enter")
             self.page.get_by_role("link", name="Put it in a calendar").press("Enter")

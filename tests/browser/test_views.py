@@ -30,7 +30,7 @@ class Preparing(BrowserTest):
         for place, named in (
             ("/", "Play two strings"),
             ("/tune?instrument=viola&method=fifths", "Start and hear it"),
-            ("/prepare/fitness?instrument=viola", "Choose a method"),
+            ("/instruments/fitness?instrument=viola", "Choose a method"),
         ):
             self.page.add_init_script(f"window.named = {named!r}")
             self.page.goto(place)
@@ -48,6 +48,7 @@ class Preparing(BrowserTest):
             re.compile(r"^(1[2-9]|2\d|30) cents (low|high)$")
         )
         self.page.goto("/tune")
+        self.page.get_by_role("button", name="More choices").click()
         expect(self.page.get_by_role("radio", name="Level")).to_be_checked()
 
     def test_an_unfinished_attempt_is_offered_and_goes_on_where_it_was(self) -> None:

@@ -7,7 +7,7 @@ import {
   planQuery,
   practised,
   tuningQuery,
-} from "../../web/src/views/prepare/asked";
+} from "../../web/src/views/instruments/asked";
 
 vi.mock("../../web/src/words/notes", () => ({ naming: () => "letters" }));
 vi.mock("../../web/src/words/names", () => ({

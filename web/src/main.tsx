@@ -2,28 +2,35 @@ import "@fontsource-variable/figtree/wght.css";
 import { QueryClientProvider } from "@tanstack/react-query";
 import { lazy, StrictMode } from "react";
 import { createRoot } from "react-dom/client";
-import { BrowserRouter, Navigate, Route, Routes } from "react-router";
+import { BrowserRouter, Navigate, Route, Routes, useLocation } from "react-router";
 import { queries } from "./api/client";
 import { Frame } from "./parts/frame";
+import { LEARNER } from "./parts/use-learner";
 import { GlobalStyle } from "./theme/theme";
-import { Prepare } from "./views/prepare/prepare";
 import { AttemptReview } from "./views/review/attempt-review";
 import { Tune } from "./views/tune/tune";
+import { FirstPage } from "./today/first-page";
 import { TODAY } from "./today/use-today";
 import { loadNames } from "./words/names";
 
 // The first page comes alone with the bench: the rest is fetched when it is asked for.
-const PrepareFrame = lazy(async () => ({
-  default: (await import("./views/prepare/prepare-frame")).PrepareFrame,
+const InstrumentsFrame = lazy(async () => ({
+  default: (await import("./views/instruments/instruments-frame")).InstrumentsFrame,
 }));
 const ChooseMethod = lazy(async () => ({
-  default: (await import("./views/prepare/choose-method")).ChooseMethod,
+  default: (await import("./views/instruments/choose-method")).ChooseMethod,
 }));
-const Before = lazy(async () => ({ default: (await import("./views/prepare/before")).Before }));
-const Fitness = lazy(async () => ({ default: (await import("./views/prepare/fitness")).Fitness }));
-const PlanView = lazy(async () => ({ default: (await import("./views/prepare/plan")).PlanView }));
-const Compare = lazy(async () => ({ default: (await import("./views/prepare/compare")).Compare }));
-const Retune = lazy(async () => ({ default: (await import("./views/prepare/retune")).Retune }));
+const Before = lazy(async () => ({ default: (await import("./views/instruments/before")).Before }));
+const Fitness = lazy(async () => ({
+  default: (await import("./views/instruments/fitness")).Fitness,
+}));
+const PlanView = lazy(async () => ({
+  default: (await import("./views/instruments/plan")).PlanView,
+}));
+const Compare = lazy(async () => ({
+  default: (await import("./views/instruments/compare")).Compare,
+}));
+const Retune = lazy(async () => ({ default: (await import("./views/instruments/retune")).Retune }));
 
 const Choose = lazy(async () => ({ default: (await import("./views/choose/choose")).Choose }));
 const Review = lazy(async () => ({ default: (await import("./views/review/review")).Review }));
@@ -60,6 +67,10 @@ const TeachExercise = lazy(async () => ({
 }));
 const Results = lazy(async () => ({ default: (await import("./views/teach/results")).Results }));
 const SetTaskView = lazy(async () => ({ default: (await import("./views/set/set")).SetTaskView }));
+const ClassSteps = lazy(async () => ({
+  default: (await import("./views/teach/class-steps")).ClassSteps,
+}));
+const Steps = lazy(async () => ({ default: (await import("./views/steps/steps")).Steps }));
 const Rounds = lazy(async () => ({ default: (await import("./views/teach/rounds")).Rounds }));
 const Concerts = lazy(async () => ({ default: (await import("./views/teach/concerts")).Concerts }));
 const Concert = lazy(async () => ({ default: (await import("./views/teach/concert")).Concert }));
@@ -98,6 +109,12 @@ async function namesAreThere(root: HTMLElement): Promise<void> {
   }
 }
 
+/** What was an address under Prepare is one under Instruments. */
+function MovedToInstruments() {
+  const { pathname, search } = useLocation();
+  return <Navigate to={pathname.replace(/^\/prepare/, "/instruments") + search} replace />;
+}
+
 const root = document.getElementById("root");
 if (root) {
   const page = createRoot(root);
@@ -109,8 +126,9 @@ if (root) {
           <BrowserRouter>
             <Routes>
               <Route element={<Frame />}>
-                <Route index element={<Prepare />} />
-                <Route path="prepare" element={<PrepareFrame />}>
+                <Route index element={<FirstPage />} />
+                <Route path="prepare/*" element={<MovedToInstruments />} />
+                <Route path="instruments" element={<InstrumentsFrame />}>
                   <Route index element={<Navigate to="method" replace />} />
                   <Route path="before" element={<Before />} />
                   <Route path="method" element={<ChooseMethod />} />
@@ -135,14 +153,17 @@ if (root) {
                   <Route path="exercises" element={<Exercises />} />
                   <Route path="exercises/:task" element={<TeachExercise />} />
                   <Route path="given/:given" element={<Results />} />
+                  <Route path="steps" element={<ClassSteps />} />
                   <Route path="rounds" element={<Rounds />} />
                   <Route path="rounds/:round" element={<LeadRound />} />
                   <Route path="concerts" element={<Concerts />} />
                   <Route path="concerts/:concert" element={<Concert />} />
-                  <Route path="instruments" element={<Shelf />} />
+                  <Route path="instruments" element={<Navigate to="../shelf" replace />} />
+                  <Route path="shelf" element={<Shelf />} />
                   <Route path="studio" element={<Settings />} />
                 </Route>
                 <Route path="show" element={<Shows />} />
+                <Route path="steps" element={<Steps />} />
                 <Route path="listen" element={<Listen />} />
                 <Route path="listen/:sitting" element={<Sitting />} />
                 <Route path="review" element={<Review />} />
@@ -159,5 +180,6 @@ if (root) {
       </StrictMode>,
     );
   if (location.pathname === "/") void queries.prefetchQuery(TODAY); // beside the names
-  void Promise.all([typeIsThere(), namesAreThere(root)]).then(draw);
+  const who = queries.prefetchQuery(LEARNER); // the bar does not change once it stands
+  void Promise.all([typeIsThere(), namesAreThere(root), who]).then(draw);
 }

@@ -12,6 +12,7 @@ from meldrin.core.bench import Aid, Behaviour, Exercise, Turn
 from meldrin.core.ensemble import Agreed
 from meldrin.core.learner import Ear, Habit, Learner, practise
 from meldrin.core.people import Listed
+from meldrin.core.practice import Aim
 from meldrin.core.tasks import Task, TunePart, first_lesson, two_minutes
 from meldrin.demo.playing import HOLDER, append
 from meldrin.services.accounts import account_of, keys_drawn
@@ -25,6 +26,7 @@ from meldrin.services.remarks import remark
 from meldrin.services.school_instruments import SchoolInstrument, keep_instrument
 from meldrin.services.studios import join, make_studio
 from meldrin.services.tasks import keep_task
+from meldrin.services.today import set_aim
 from meldrin.store.tables import LearnerRow, StudioRow
 
 TEACHER: Final = "Oda Brandvik"
@@ -110,6 +112,7 @@ COLLECTION: Final = (
 )
 DOERS: Final = (LISTED[3], LISTED[1], LISTED[0], MIRRE, LISTED[4], LISTED[2])
 CONCERT: Final = "Harbour concert"
+CONCERT_IN: Final = timedelta(days=19)
 AGREED: Final = Agreed(441.0, -1.0)
 # Two of the quartet play something else there; what the teacher has read from a tuner, by string.
 PLAYS: Final[dict[str, tuple[str, dict[int, float | None]]]] = {
@@ -162,6 +165,8 @@ def load_school(session: Session, mirre: Actor, *, secret: str, now: datetime) -
     )
     _set_exercises(session, teacher, studio, now=now)
     _prepare_concert(session, teacher, studio, groups[QUARTET], now=now)
+    day = (now + CONCERT_IN).date()
+    set_aim(session, mirre, Aim("fifths", "viola", concert=day, concert_name=CONCERT), now=now)
     return studio
 
 

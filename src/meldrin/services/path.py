@@ -12,7 +12,17 @@ from meldrin.core.bench import FAULT
 from meldrin.core.drills import DrillExercise
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import Naming
-from meldrin.core.practice import Aim, Evidence, Path, PathStep, beginning, path_of, path_steps
+from meldrin.core.practice import (
+    Aim,
+    Evidence,
+    Path,
+    PathStep,
+    Way,
+    beginning,
+    path_of,
+    path_steps,
+    ways,
+)
 from meldrin.services.actor import Actor
 from meldrin.services.aims import aim_of
 from meldrin.services.attempts import start_attempt
@@ -122,3 +132,17 @@ def class_path(
         PupilOnPath(member, name, path_for(session, Actor(learner)))
         for member, name, learner in session.execute(query).all()
     ]
+
+
+def ways_for(
+    session: Session, actor: Actor, instrument_id: str, *, tuning: str, naming: Naming
+) -> tuple[Way, ...]:
+    """Return three ways to begin on an instrument, from what the learner has done on it.
+
+    Raises:
+        MeldrinError: for an instrument or tuning that does not exist.
+    """
+    text = text_for(session, actor, instrument_id)
+    _, tuned = figures_of(session, actor)
+    own = [one for one in tuned if one.instrument == instrument_id]
+    return ways(text, tuning, tuned=own, naming=naming)

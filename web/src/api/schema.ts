@@ -2147,6 +2147,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Ways
+         * @description Three ways to begin on an instrument.
+         */
+        get: operations["list_ways"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studios/{studio_id}/path": {
         parameters: {
             query?: never;
@@ -6501,6 +6521,19 @@ export interface components {
              * @enum {string}
              */
             kind: "wait";
+        };
+        /**
+         * WayToBegin
+         * @description A way to begin on an instrument, and what it begins with.
+         */
+        WayToBegin: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            exercise: components["schemas"]["ExerciseSettings"];
         };
         /**
          * WeekRow
@@ -12681,6 +12714,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepBegun"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible now, with a sentence */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_ways: {
+        parameters: {
+            query?: {
+                instrument?: string;
+                tuning?: string;
+                naming?: "letters" | "letters_h" | "solfege" | "sargam";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayToBegin"][];
                 };
             };
             /** @description Refused, with a sentence */

@@ -49,10 +49,12 @@ const Panel = styled(DisclosurePanel)`
   }
 `;
 
+type FoldProps = { head: ReactNode; children: ReactNode; isOpenAtFirst?: boolean };
+
 /** A line that folds out what belongs to it. */
-export function Fold({ head, children }: { head: ReactNode; children: ReactNode }) {
+export function Fold({ head, children, isOpenAtFirst = false }: FoldProps) {
   return (
-    <Folded>
+    <Folded defaultExpanded={isOpenAtFirst}>
       <Heading level={3}>
         <Opener slot="trigger">
           <span>{head}</span>

@@ -1,6 +1,6 @@
 import { Suspense, useEffect, useState, useSyncExternalStore } from "react";
 import { Link, NavLink, Outlet, useLocation } from "react-router";
-import styled from "styled-components";
+import styled, { css } from "styled-components";
 import { NO_DEVICE, player } from "../sound/player";
 import { ink, phone, tablet } from "../theme/theme";
 import { Button } from "./button";
@@ -9,6 +9,7 @@ import { HandOn } from "./hand-on";
 import { Notice } from "./notice";
 import { useLearner } from "./use-learner";
 
+const BAR_TALL = 56;
 const Page = styled.div`
   min-height: 100%;
   display: grid;
@@ -20,6 +21,11 @@ const Page = styled.div`
   &:has([data-stand="on"]) > header,
   &:has([data-guided="on"]) > header:not([data-shared]) {
     display: none;
+  }
+  ${phone} {
+    &[data-bar] {
+      padding-bottom: calc(${BAR_TALL}px + env(safe-area-inset-bottom));
+    }
   }
 `;
 const Bar = styled.header`
@@ -51,22 +57,62 @@ const Bar = styled.header`
   nav a.active {
     border-bottom-color: ${ink.water};
   }
+  nav hr {
+    align-self: center;
+    width: 1px;
+    height: 1.5rem;
+    margin: 0 0.4rem;
+    border: 0;
+    background: ${ink.edge};
+  }
+  ${tablet} {
+    gap: 0 0.5rem;
+    nav a {
+      padding: 0 0.5rem;
+    }
+  }
   ${phone} {
     padding: 0 0.6rem;
-    gap: 0 0.2rem;
-    &[data-many] > a {
-      display: none; /* Prepare leads to the first page too */
-    }
+    justify-content: space-between;
     nav {
-      gap: 0;
-    }
-    nav a {
-      padding: 0 0.3rem;
-      font-size: 0.875rem;
+      display: none;
     }
   }
 `;
-const Mark = styled(Link)`
+/** On a phone the way between the views stands where the thumb is. */
+const Foot = styled.nav`
+  display: none;
+  ${phone} {
+    position: fixed;
+    z-index: 2;
+    inset: auto 0 0 0;
+    display: grid;
+    grid-auto-flow: column;
+    grid-auto-columns: minmax(0, 1fr);
+    padding-bottom: env(safe-area-inset-bottom);
+    background: ${ink.paper};
+    border-top: 1.5px solid ${ink.text};
+    a {
+      display: grid;
+      place-items: center;
+      min-height: ${BAR_TALL}px;
+      text-decoration: none;
+      font-weight: 600;
+      font-size: min(
+        0.9375rem,
+        4.2vw
+      ); /* four words beside each other, however large the letters */
+      border-top: 3px solid transparent;
+    }
+    a.active {
+      border-top-color: ${ink.water};
+    }
+  }
+  @media print {
+    display: none;
+  }
+`;
+const mark = css`
   display: flex;
   align-items: center;
   gap: 0.6rem;
@@ -74,9 +120,21 @@ const Mark = styled(Link)`
   font-weight: 750;
   text-decoration: none;
   min-height: 44px;
-  ${phone} {
+`;
+const Name = styled.div`
+  ${mark}
+  flex: 1;
+`;
+const Mark = styled(Link)`
+  ${mark}
+  ${tablet} {
     span {
       display: none;
+    }
+  }
+  ${phone} {
+    span {
+      display: inline;
     }
   }
 `;
@@ -142,7 +200,23 @@ function preferred(): Theme {
   return matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light";
 }
 
-const current = { "aria-current": "page" } as const;
+type View = { to: string; words: string };
+const VIEWS: readonly View[] = [
+  { to: "/", words: "Today" },
+  { to: "/tune", words: "Tune" },
+  { to: "/listen", words: "Listen" },
+  { to: "/instruments", words: "Instruments" },
+  { to: "/review", words: "Review" },
+];
+const TEACH: View = { to: "/teach", words: "Teach" };
+/** While something is practised, the way to other views steps back. */
+const PRACTISING = /^\/(tune|listen|round)\/./;
+
+/** What a phone has room for: Review stands within Today, and Listen within Tune for who teaches. */
+function onPhone(teaches: boolean): readonly View[] {
+  const shown = VIEWS.filter(({ words }) => words !== "Review");
+  return teaches ? shown.map((one) => (one.words === "Listen" ? TEACH : one)) : shown;
+}
 
 /** The bar above every view, and the view below it. */
 export function Frame() {
@@ -152,44 +226,70 @@ export function Frame() {
   }, [theme]);
   const { pathname } = useLocation();
   const isMute = useSyncExternalStore(player.onMute, () => player.isMute);
-  const preparing = pathname === "/" || pathname.startsWith("/prepare");
   const learner = useLearner();
+  const [opened, setOpened] = useState(false);
+  const teaches = learner.data?.teaches ?? false;
+  const shared = learner.data?.shared ?? false;
+  // Who comes for the first time has one thing to press; the rest is behind a word.
+  const isFirst = pathname === "/" && learner.data?.who === "newcomer" && !shared && !opened;
+  const mayTeach = learner.data?.who === "newcomer" || learner.data?.who === "guest";
   const other = theme === "light" ? "dark" : "light";
+  const bar = !isFirst && !PRACTISING.test(pathname);
   return (
-    <Page>
-      <Bar
-        data-many={learner.data?.teaches ? "" : undefined}
-        data-shared={learner.data?.shared ? "" : undefined}
-      >
-        <Mark to="/" aria-label="Meldrin, first page">
-          <img src="/mark.svg" width="32" height="32" alt="" />
-          <span>Meldrin</span>
-        </Mark>
-        <nav aria-label="Views">
-          <Link to="/" className={preparing ? "active" : ""} {...(preparing ? current : {})}>
-            Prepare
-          </Link>
-          <NavLink to="/tune">Tune</NavLink>
-          <NavLink to="/listen">Listen</NavLink>
-          <NavLink to="/review">Review</NavLink>
-          {learner.data?.teaches ? <NavLink to="/teach">Teach</NavLink> : null}
-        </nav>
+    <Page data-bar={bar ? "" : undefined}>
+      <Bar data-shared={shared ? "" : undefined}>
+        {isFirst ? (
+          <Name>
+            <img src="/mark.svg" width="32" height="32" alt="" />
+            <span>Meldrin</span>
+          </Name>
+        ) : (
+          <Mark to="/" aria-label="Meldrin, first page">
+            <img src="/mark.svg" width="32" height="32" alt="" />
+            <span>Meldrin</span>
+          </Mark>
+        )}
+        {isFirst ? null : (
+          <nav aria-label="Views">
+            {teaches ? (
+              <>
+                <ViewLink {...TEACH} />
+                <hr aria-hidden="true" />
+              </>
+            ) : null}
+            {VIEWS.map((view) => (
+              <ViewLink key={view.to} {...view} />
+            ))}
+            {mayTeach && !shared ? (
+              <>
+                <hr aria-hidden="true" />
+                <ViewLink {...TEACH} />
+              </>
+            ) : null}
+          </nav>
+        )}
         <Tools>
-          {learner.data?.shared ? null : <Mine to="/account">My work</Mine>}
+          {isFirst || shared ? null : <Mine to="/account">My work</Mine>}
           <Level />
-          <Button
-            weight="bare"
-            onPress={() => {
-              localStorage.setItem(THEME_KEY, other);
-              setTheme(other);
-            }}
-          >
-            {theme === "light" ? "Dark" : "Light"}
-          </Button>
+          {isFirst ? (
+            <Button weight="bare" onPress={() => setOpened(true)}>
+              More
+            </Button>
+          ) : (
+            <Button
+              weight="bare"
+              onPress={() => {
+                localStorage.setItem(THEME_KEY, other);
+                setTheme(other);
+              }}
+            >
+              {theme === "light" ? "Dark" : "Light"}
+            </Button>
+          )}
         </Tools>
-        {learner.data?.shared && pathname !== "/shared" ? (
+        {shared && pathname !== "/shared" ? (
           <Whose>
-            {learner.data.who === "learner" || learner.data.who === "guest" ? (
+            {learner.data?.who === "learner" || learner.data?.who === "guest" ? (
               <HandOn name={learner.data.name ?? "Somebody without a name"} />
             ) : (
               <Link to="/shared">Who are you?</Link>
@@ -207,6 +307,21 @@ export function Frame() {
       <Suspense fallback={null}>
         <Outlet />
       </Suspense>
+      {bar ? (
+        <Foot aria-label="Views">
+          {onPhone(teaches).map((view) => (
+            <ViewLink key={view.to} {...view} />
+          ))}
+        </Foot>
+      ) : null}
     </Page>
+  );
+}
+
+function ViewLink({ to, words }: View) {
+  return (
+    <NavLink to={to} end={to === "/"}>
+      {words}
+    </NavLink>
   );
 }

@@ -1,8 +1,18 @@
 import { useState } from "react";
-import { Label, Slider, SliderThumb, SliderTrack } from "react-aria-components";
+import {
+  Dialog,
+  DialogTrigger,
+  Label,
+  Popover,
+  Slider,
+  SliderThumb,
+  SliderTrack,
+} from "react-aria-components";
 import styled from "styled-components";
 import { player } from "../sound/player";
-import { ink, phone } from "../theme/theme";
+import { ink, PHONE } from "../theme/theme";
+import { Button } from "./button";
+import { useMedia } from "./use-media";
 
 const Row = styled(Slider)`
   display: flex;
@@ -23,18 +33,12 @@ const Track = styled(SliderTrack)`
     border-radius: 2px;
     background: ${ink.edge};
   }
-  ${phone} {
-    width: 4.25rem;
-  }
 `;
-const Name = styled(Label)`
-  ${phone} {
-    position: absolute;
-    width: 1px;
-    height: 1px;
-    overflow: hidden;
-    clip-path: inset(50%);
-  }
+const Sheet = styled(Popover)`
+  background: ${ink.sheet};
+  border: 1.5px solid ${ink.text};
+  border-radius: 6px;
+  padding: 0.25rem 1rem;
 `;
 const Thumb = styled(SliderThumb)`
   top: 50%;
@@ -45,8 +49,24 @@ const Thumb = styled(SliderThumb)`
   border: 2px solid ${ink.paper};
 `;
 
-/** How loud everything is; always in reach. */
+/** How loud everything is; always in reach. Where there is little room it opens at a press. */
 export function Level() {
+  const narrow = useMedia(PHONE);
+  if (!narrow) return <LevelSlider />;
+  return (
+    <DialogTrigger>
+      <Button weight="bare">Sound</Button>
+      <Sheet placement="bottom end">
+        <Dialog aria-label="How loud">
+          <LevelSlider />
+        </Dialog>
+      </Sheet>
+    </DialogTrigger>
+  );
+}
+
+/** How loud everything is. */
+export function LevelSlider() {
   const [level, setLevel] = useState(player.level);
   return (
     <Row
@@ -60,7 +80,7 @@ export function Level() {
         player.level = value;
       }}
     >
-      <Name>Sound</Name>
+      <Label>Sound</Label>
       <Track>
         <Thumb />
       </Track>

@@ -3,10 +3,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, said } from "../api/client";
 
+export const LEARNER = {
+  queryKey: ["learner"],
+  queryFn: () => said(api.GET("/api/learner")),
+  staleTime: 60_000,
+};
+
 export function useLearner() {
-  return useQuery({
-    queryKey: ["learner"],
-    queryFn: () => said(api.GET("/api/learner")),
-    staleTime: 60_000,
-  });
+  return useQuery(LEARNER);
 }

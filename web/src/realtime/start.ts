@@ -22,6 +22,7 @@ export function useStart() {
     },
     onSuccess: (attempt) => {
       void queries.invalidateQueries({ queryKey: ["attempts"] });
+      void queries.invalidateQueries({ queryKey: ["learner"] }); // a newcomer is somebody now
       navigate(`/tune/${attempt.id}`, { state: { sounds: true } });
     },
   });

@@ -4,6 +4,7 @@ import styled from "styled-components";
 import { api, said } from "../api/client";
 import { Button } from "../parts/button";
 import { Dialog } from "../parts/dialog";
+import { Entry } from "../parts/entry";
 import { boxed, Choices } from "../parts/layout";
 import { Notice } from "../parts/notice";
 import { Pick } from "../parts/pick";
@@ -59,6 +60,15 @@ export function AimDialog({ aim, error, onClose, onSet }: Props) {
           onChange={(event) => setWanted({ ...wanted, concert: event.target.value || null })}
         />
       </Day>
+      {wanted.concert ? (
+        <Entry
+          label="What it is called"
+          value={wanted.concert_name ?? ""}
+          placeholder="Concert"
+          most={60}
+          onEnter={(concert_name) => setWanted({ ...wanted, concert_name })}
+        />
+      ) : null}
       {error ? <Notice>{error.message}</Notice> : null}
       <Choices>
         <File href="/api/today/calendar.ics" download>

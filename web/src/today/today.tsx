@@ -5,7 +5,7 @@ import { Choice } from "../parts/choice";
 import { Notice } from "../parts/notice";
 import { ink, phone, tablet } from "../theme/theme";
 import { AimDialog } from "./aim-dialog";
-import { type Aim, pressOf, type TodayPlan, useAim, useGoOn } from "./use-today";
+import { type Aim, pressOf, type TodayItem, type TodayPlan, useAim, useGoOn } from "./use-today";
 
 const Section = styled.section`
   display: grid;
@@ -32,6 +32,16 @@ const Say = styled.div`
   display: grid;
   gap: 0.9rem;
   justify-items: start;
+  button[aria-label] {
+    min-width: 9rem;
+    justify-content: center;
+    font-size: 1.1875rem;
+  }
+  .goal {
+    font-size: 1.25rem;
+    font-weight: 600;
+    color: ${ink.water};
+  }
 `;
 const Items = styled.ol`
   border-top: 1.5px solid ${ink.text};
@@ -51,6 +61,7 @@ const Items = styled.ol`
     color: ${ink.quiet};
   }
 `;
+const FEW = 2;
 const MINUTES = [
   { id: "5", words: "5 minutes" },
   { id: "10", words: "10 minutes" },
@@ -61,27 +72,35 @@ const Fair = styled.p`
   color: ${ink.quiet};
 `;
 
+/** An item with where it is practised: “Higher or lower, high notes”. */
+function called({ name, where }: TodayItem): string {
+  return where ? `${name}, ${where}` : name;
+}
+
 /** What to do today, with one press to begin or go on. */
-export function Today({ aim, plan }: { aim: Aim; plan: TodayPlan }) {
+export function Today({ aim, plan, goal }: { aim: Aim; plan: TodayPlan; goal: string }) {
   const goOn = useGoOn();
   const setAim = useAim();
   const [asking, setAsking] = useState(false);
   const { next } = plan;
   const item = next === null ? null : plan.items[next];
   const done = plan.items.filter((one) => one.state === "done").length;
+  const isFirst = plan.items.length <= FEW && done === 0; // a newcomer's day is short as it is
   const error = goOn.error ?? (asking ? null : setAim.error);
   return (
     <Section aria-labelledby="today">
       <Say>
-        <h1 id="today">{item ? `Today, on the ${plan.instrument_name}` : "Done for today."}</h1>
+        {goal ? <p className="goal">{goal}</p> : null}
+        <h1 id="today">{item ? `Today: ${called(item)}` : "Done for today."}</h1>
         {item ? (
           <Button
             weight="solid"
             size="tall"
+            aria-label={`${pressOf(item)}: ${item.name}`}
             isDisabled={goOn.isPending}
             onPress={() => goOn.mutate({ aim, plan, number: next ?? 0 })}
           >
-            {pressOf(item)}: {item.name}
+            {pressOf(item)}
           </Button>
         ) : (
           <Button
@@ -93,7 +112,8 @@ export function Today({ aim, plan }: { aim: Aim; plan: TodayPlan }) {
             Five minutes more
           </Button>
         )}
-        {done === 0 ? (
+        {item ? <p>On the {plan.instrument_name}.</p> : null}
+        {isFirst ? null : done === 0 ? (
           <Choice
             label="How long"
             value={String(aim.minutes ?? 10) as (typeof MINUTES)[number]["id"]}
@@ -119,10 +139,7 @@ export function Today({ aim, plan }: { aim: Aim; plan: TodayPlan }) {
           >
             <span aria-hidden="true">{one.state === "done" ? "✓" : number + 1}</span>
             <div>
-              <strong>
-                {one.name}
-                {one.where ? `, ${one.where}` : ""}
-              </strong>
+              <strong>{called(one)}</strong>
               <p>{one.reason}</p>
             </div>
             <span className="minutes">{one.state === "done" ? "done" : `${one.minutes} min`}</span>

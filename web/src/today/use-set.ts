@@ -55,7 +55,7 @@ export function useBeginPart() {
 
 function readingOf({ page, instrument, method }: SetPart): string {
   const query = new URLSearchParams({ instrument, ...(method ? { method } : {}) });
-  return `/prepare/${page === "before" ? "before" : "plan"}?${query}`;
+  return `/instruments/${page === "before" ? "before" : "plan"}?${query}`;
 }
 
 /** What is pressed to go on with a part. */

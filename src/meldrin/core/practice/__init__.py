@@ -25,3 +25,4 @@ from meldrin.core.practice.plan import MINUTES, Aim, Item, Kind, Minutes, goal_s
 from meldrin.core.practice.progress import Both, Progress, progress
 from meldrin.core.practice.skills import Skill, skills_for
 from meldrin.core.practice.standing import Standing, standings
+from meldrin.core.practice.ways import Way, ways

@@ -156,14 +156,15 @@ def _whole_step(path: Path) -> PathStep | None:
 
 
 def _with_step(drills: Sequence[Item], step: PathStep) -> list[Item]:
-    """Return the drills with that of the next step among them, in place of the last one where
-    nothing else asks for it.
+    """Return the drills with that of the next step among them; where nothing else asks for it, it
+    comes first and the last one waits.
     """
     assert step.listening is not None
     drill = drill_of(step.listening.drill)
     if any(one.skill and one.skill.drill == drill.id for one in drills):
         return [*drills]
-    return [*drills[:-1], Item("drill", drill.name, step.shown_by, DRILL_MIN, step=step.id)]
+    reason = f"The next step: {step.can[:1].lower()}{step.can[1:]}."
+    return [Item("drill", drill.name, reason, DRILL_MIN, step=step.id), *drills[:-1]]
 
 
 def _one_of_each(stand: Sequence[Standing], now: datetime) -> list[Standing]:

@@ -1,11 +1,22 @@
 """What one can do: the steps, one to try, and a class on them."""
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Query
 
 from meldrin.core.practice import stages
 from meldrin.server.dependencies import Asker, Guest, Now, Route, Store
+from meldrin.server.exercises import settings_of
 from meldrin.server.path.present import page_of
-from meldrin.server.path.schemas import ClassPath, PathPage, PupilOnPath, StepBegun, StepWanted
+from meldrin.server.path.schemas import (
+    ClassPath,
+    PathPage,
+    PupilOnPath,
+    StepBegun,
+    StepWanted,
+    WaysAsked,
+    WayToBegin,
+)
 from meldrin.services import path as service
 from meldrin.services.limits import use
 
@@ -26,6 +37,20 @@ def begin_step(
     use(session, actor, "attempts", now=now)
     attempt, sitting = service.begin_step(session, actor, step_id, naming=wanted.naming, now=now)
     return StepBegun(attempt=attempt, kind="drill" if sitting else "bench")
+
+
+@router.get("/ways")
+def list_ways(
+    wanted: Annotated[WaysAsked, Query()], session: Store, actor: Asker
+) -> list[WayToBegin]:
+    """Three ways to begin on an instrument."""
+    found = service.ways_for(
+        session, actor, wanted.instrument, tuning=wanted.tuning, naming=wanted.naming
+    )
+    return [
+        WayToBegin(id=one.id, name=one.name, about=one.about, exercise=settings_of(one.exercise))
+        for one in found
+    ]
 
 
 @router.get("/studios/{studio_id}/path")

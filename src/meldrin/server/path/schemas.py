@@ -1,9 +1,12 @@
 """The steps of what one can do, on the wire."""
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
+
+from annotated_types import MaxLen
 
 from meldrin.core.pitch import Naming
+from meldrin.server.exercises import ExerciseSettings
 from meldrin.wire import Wire
 
 
@@ -52,6 +55,23 @@ class StepBegun(Wire):
 
     attempt: str
     kind: Literal["bench", "drill"]
+
+
+class WayToBegin(Wire):
+    """A way to begin on an instrument, and what it begins with."""
+
+    id: str
+    name: str
+    about: str
+    exercise: ExerciseSettings
+
+
+class WaysAsked(Wire):
+    """On which instrument, in which tuning."""
+
+    instrument: Annotated[str, MaxLen(40)] = "guitar"
+    tuning: Annotated[str, MaxLen(200)] = "standard"
+    naming: Naming = "letters"
 
 
 class PupilOnPath(Wire):

@@ -1,545 +1,185 @@
+// What will you tune? An instrument, three ways to begin, and all else behind a line.
+
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import styled from "styled-components";
-import {
-  type Aid,
-  api,
-  type Exercise,
-  type Instrument,
-  said,
-  type StartKind,
-  type Tolerance,
-} from "../../api/client";
+import { api, type Exercise, said } from "../../api/client";
 import { Button } from "../../parts/button";
-import { Choice } from "../../parts/choice";
-import { CopyLink } from "../../parts/copy-link";
-import { Amount } from "../../parts/entry";
+import { Fold } from "../../parts/fold";
 import { Notice } from "../../parts/notice";
-import { Pick } from "../../parts/pick";
-import { Tick } from "../../parts/tick";
+import { useLearner } from "../../parts/use-learner";
+import { storedAid, useStart } from "../../realtime/start";
 import { ink, phone, tablet } from "../../theme/theme";
-import { capital } from "../../words/formats";
-import {
-  aboutOf,
-  anyOrder,
-  behaviourIds,
-  fromTrusted,
-  harmonicMeetsFork,
-  methodOf,
-  names,
-  optionsOf,
-  ordersOf,
-} from "../../words/names";
-import { KeepForPupils } from "./keep-for-pupils";
-import { offered, REALISM, type Realism, realismOf, toggled } from "./realism";
-import { linkTo, storeAid, storedAid, useStart } from "../../realtime/start";
-import { named } from "../../words/notes";
+import { useToday } from "../../today/use-today";
+import { naming } from "../../words/notes";
+import { asked } from "./asked";
+import { differs } from "./differs";
+import { Instruments } from "./instruments";
+import { MoreChoices } from "./more-choices";
 
 const Main = styled.main`
   display: grid;
-  grid-template-columns: minmax(0, 22rem) minmax(0, 22rem) minmax(0, 1fr);
-  grid-template-rows: auto auto 1fr;
-  gap: 1.5rem 2.5rem;
-  padding: 1.25rem 1.5rem 0.25rem;
+  gap: 1.75rem;
+  padding: 1.5rem 1.5rem 2rem;
   align-content: start;
+  width: 100%;
   max-width: 82rem;
+  margin: 0 auto;
   h1 {
-    grid-column: 1 / -1;
-  }
-  [data-life] {
-    grid-row: 2 / 4;
-    grid-column: 3;
-  }
-  ${tablet} {
-    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
-    [data-life] {
-      grid-row: auto;
-      grid-column: 1 / -1;
-    }
+    font-size: 2.25rem;
   }
   ${phone} {
-    grid-template-columns: minmax(0, 1fr);
-    padding: 1.25rem 1rem 2rem;
+    gap: 1.25rem;
+    padding: 1rem 1rem 2rem;
+    h1 {
+      font-size: 1.75rem;
+    }
   }
 `;
-const Column = styled.section`
+const Ways = styled.div`
   display: grid;
-  gap: 0.8rem;
-  align-content: start;
+  grid-template-columns: repeat(3, minmax(0, 1fr));
+  gap: 1.5rem;
+  section {
+    display: grid;
+    grid-template-rows: auto 1fr auto;
+    gap: 0.4rem;
+    justify-items: start;
+    border-top: 3px solid ${ink.text};
+    padding-top: 0.8rem;
+  }
   h2 {
-    font-size: 1.0625rem;
-  }
-`;
-const Ticks = styled.div`
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(15rem, 1fr));
-  gap: 0 1rem;
-  margin-top: -0.4rem;
-`;
-const Begin = styled.div`
-  grid-column: 1 / 3;
-  grid-row: 3;
-  align-self: start;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0.75rem 1.25rem;
-  align-items: center;
-  border-top: 1.5px solid ${ink.text};
-  padding-top: 1.1rem;
-  button {
-    font-size: 1.1875rem;
-    padding: 0.5rem 1.6rem;
+    font-size: 1.375rem;
   }
   p {
     color: ${ink.quiet};
+    font-size: 1.0625rem;
+  }
+  button {
+    margin-top: 0.5rem;
+    min-width: 7rem;
+    justify-content: center;
   }
   ${tablet} {
-    grid-column: 1 / -1;
-    grid-row: auto;
+    gap: 1rem;
+  }
+  ${phone} {
+    grid-template-columns: minmax(0, 1fr);
   }
 `;
-const Quiet = styled.p`
-  color: ${ink.quiet};
-  font-size: 0.9375rem;
+/** On a phone the bar has no room for Listen where Teach stands in it. */
+const Onward = styled(Link)`
+  display: none;
+  ${phone} {
+    display: inline-flex;
+    align-items: center;
+    min-height: 44px;
+  }
+`;
+const Head = styled.span`
+  font-size: 1.0625rem;
+  span {
+    color: ${ink.quiet};
+  }
 `;
 
-/** Where a fault is to be found, nothing else is out of order. */
-const ALL_ELSE_IN_ORDER: Partial<Exercise> = {
-  start: "hair",
-  came_from: "",
-  out_string: 0,
-  out_cents: 0,
-  behaviours: [],
-};
-
-/** What is practised without a plan. */
-const isOwn = (method: string): boolean => method === "free" || method === "fault";
-
-/** The exercise of a link that somebody copied. */
-function linked(text: string | null): Exercise | null {
-  try {
-    const found: unknown = JSON.parse(text ?? "");
-    return typeof found === "object" && found !== null ? (found as Exercise) : null;
-  } catch {
-    return null;
-  }
-}
-
-/** What the address asks for, so that a plan or a piece of advice can lead here. */
-function asked(search: URLSearchParams): Exercise {
-  const whole = linked(search.get("exercise"));
-  if (whole) return whole;
-  const text = (key: string) => search.get(key);
-  const start = text("start");
-  const method = text("method");
-  const fifth = search.get("fifth");
-  return {
-    instrument: text("instrument") ?? localStorage.getItem("meldrin:instrument") ?? "guitar",
-    method: method && (isOwn(method) || methodOf(method)) ? method : "unison",
-    start: optionsOf<StartKind>("starts").find(({ id }) => id === start)?.id ?? "hair",
-    tuning: text("tuning") ?? "standard",
-    came_from: text("from") ?? "",
-    a4_hz: Number(text("a4")) || 440,
-    fifth_cents: fifth === null ? null : Number(fifth),
-    behaviours: behaviourIds().filter((one) => (text("life") ?? "").split(",").includes(one)),
-    tolerance: "settled",
-  };
-}
-
-/** Choose what to practise on the bench. */
+/** Choose what to practise on the bench; what was tuned last comes first. */
 export function Choose() {
+  const today = useToday();
+  if (today.isPending)
+    return (
+      <Main>
+        <h1>What will you tune?</h1>
+      </Main>
+    );
+  return <Choices last={today.data?.aim?.instrument} />;
+}
+
+function Choices({ last }: { last: string | undefined }) {
   const [search] = useSearchParams();
-  const [exercise, set] = useState(() => asked(search));
+  const learner = useLearner();
+  const [exercise, set] = useState(() => asked(search, last));
   const [aid, setAid] = useState(storedAid);
   const [seed] = useState(() => (search.has("seed") ? Number(search.get("seed")) : null));
-  const start = useStart();
   const change = (some: Partial<Exercise>) => set((before) => ({ ...before, ...some }));
-  const { instrument = "guitar", method: wished = "unison", tuning = "standard" } = exercise;
+  const { instrument = "guitar", tuning = "standard" } = exercise;
+  const start = useStart();
   const instruments = useQuery({
     queryKey: ["instruments"],
     queryFn: () => said(api.GET("/api/instruments")),
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const query = { instrument, ...(/\d/.test(tuning) ? { notes: tuning } : { tuning }) };
-  const ranked = useQuery({
-    queryKey: ["methods", query],
-    queryFn: () => said(api.GET("/api/methods", { params: { query } })),
-    retry: false,
-    placeholderData: keepPreviousData,
-  });
-  const serving = names().methods.filter(
-    ({ id }) => ranked.data?.find((one) => one.method === id)?.serves ?? true,
-  );
-  const method =
-    isOwn(wished) || serving.some(({ id }) => id === wished) ? wished : (serving[0]?.id ?? "each");
-  const made = instruments.data?.find((one) => one.id === instrument);
-  const trusts = (exercise.itself ?? false) && fromTrusted(method);
-  const isFault = method === "fault";
-  const wanted: Exercise = {
-    ...exercise,
-    ...(isFault ? ALL_ELSE_IN_ORDER : {}),
-    method,
-    source: trusts ? "" : (exercise.source ?? ""),
-    itself: trusts,
-    first_string: trusts ? (exercise.first_string ?? 0) : 0,
-    order: anyOrder(method) ? (exercise.order ?? "usual") : "usual",
-  };
-  const sources = useQuery({
-    queryKey: ["sources", instrument, method, tuning, exercise.fifth_cents],
+  const ways = useQuery({
+    queryKey: ["ways", instrument, tuning],
     queryFn: () =>
-      said(
-        api.GET("/api/sources", {
-          params: {
-            query: {
-              instrument,
-              method,
-              tuning,
-              fifth_cents: exercise.fifth_cents ?? null,
-            },
-          },
-        }),
-      ),
-    retry: false,
-    enabled: ranked.data !== undefined,
+      said(api.GET("/api/ways", { params: { query: { instrument, tuning, naming: naming() } } })),
     placeholderData: keepPreviousData,
+    retry: false,
   });
-  const behaviours = exercise.behaviours ?? [];
-  const error = start.error ?? instruments.error ?? ranked.error;
-
+  const made = instruments.data?.find((one) => one.id === instrument);
+  const error = instruments.error ?? ways.error ?? start.error;
   // All of it comes at once: what can be pressed does not move when the rest arrives.
-  const waits = !error && !(made && ranked.data && (sources.data || sources.error));
-  if (waits) {
+  if (!error && !(instruments.data && ways.data))
     return (
       <Main>
-        <h1>What to practise on the bench</h1>
+        <h1>What will you tune?</h1>
       </Main>
     );
-  }
   return (
     <Main>
-      <h1>What to practise on the bench</h1>
-      <Column>
-        <h2>The instrument and the method</h2>
-        <Pick
-          label="Instrument"
-          value={instrument}
-          options={(instruments.data ?? []).map((one) => ({ id: one.id, words: one.name }))}
-          onPick={(id) => {
-            localStorage.setItem("meldrin:instrument", id);
-            change({
-              instrument: id,
-              tuning: "standard",
-              came_from: "",
-              out_string: 0,
-              first_string: 0,
-              source: "",
-            });
-          }}
-        />
-        {made ? (
-          <TuningPick
-            label="Tuning"
-            made={made}
-            value={tuning}
-            onPick={(id) => change({ tuning: id })}
-          />
-        ) : null}
-        <Pick
-          label="Method"
-          value={method}
-          options={[
-            ...serving.map(({ id, name, about }) => ({ id, words: name, about })),
-            { id: "free", words: "Free play", about: "No plan, no points" },
-            { id: "fault", words: "Find the fault", about: "Something is wrong with it: what?" },
-          ]}
-          onPick={(id) => change({ method: id, source: "" })}
-        />
-        {isFault ? (
-          <Quiet>
-            One thing is wrong with it: the nut, the saddle, a string, a peg, or the finger. Find
-            out what by the checks you know, and say what to do.
-          </Quiet>
-        ) : null}
-        {sources.data && sources.data.length > 1 && method !== "tuner" && !trusts && !isFault ? (
-          <Pick
-            label="What gives the pitch"
-            value={exercise.source || (sources.data[0]?.source ?? "")}
-            options={sources.data.map(({ source, words }) => ({
-              id: source,
-              words: capital(words),
-            }))}
-            onPick={(source) => change({ source })}
-          />
-        ) : null}
-        {made &&
-        !isFault &&
-        harmonicMeetsFork(made) &&
-        (exercise.source || sources.data?.[0]?.source) === "fork" ? (
-          <Pick
-            label="Match the fork"
-            value={exercise.fork_at ?? "open"}
-            options={optionsOf<NonNullable<Exercise["fork_at"]>>("fork_ats")}
-            onPick={(fork_at) => change({ fork_at })}
-          />
-        ) : null}
-        {fromTrusted(method) && made ? (
-          <Trust made={made} exercise={exercise} change={change} />
-        ) : null}
-        {anyOrder(method) ? (
-          <Pick
-            label="Order"
-            value={exercise.order ?? "usual"}
-            options={ordersOf(method)}
-            onPick={(order) => change({ order })}
-          />
-        ) : null}
-        {method === "fifths" ? (
-          <Fifths
-            value={exercise.fifth_cents ?? null}
-            onPick={(fifth_cents) => change({ fifth_cents })}
-          />
-        ) : null}
-      </Column>
-      {isFault ? null : (
-        <>
-          <Column>
-            <h2>How it starts, and how exact it gets</h2>
-            <Pick
-              label="Start"
-              value={exercise.start ?? "hair"}
-              options={optionsOf<StartKind>("starts")}
-              onPick={(id) =>
-                change({
-                  start: id,
-                  out_string: 0,
-                  out_cents: 0,
-                  came_from: id === "retune" ? otherTuning(made, tuning) : "",
-                })
-              }
-            />
-            {exercise.start === "retune" && made ? (
-              <TuningPick
-                label="It stands in"
-                made={made}
-                value={exercise.came_from || "standard"}
-                onPick={(id) => change({ came_from: id })}
-              />
-            ) : null}
-            {exercise.start === "one" && made ? (
-              <OneOut made={made} exercise={exercise} change={change} />
-            ) : null}
-            <Pick
-              label="Tolerance"
-              value={exercise.tolerance ?? "settled"}
-              options={optionsOf<Tolerance>("tolerances")}
-              onPick={(tolerance) => change({ tolerance })}
-            />
-            <div>
-              <Quiet>Help</Quiet>
-              <Choice
-                label="Help"
-                value={aid}
-                options={optionsOf<Aid>("aids").map(({ id, words }) => ({ id, words }))}
-                onChoose={(id) => {
-                  storeAid(id);
-                  setAid(id);
-                }}
-              />
-              <Quiet>{aboutOf("aids", aid)}</Quiet>
-              {aid === "ripple" ? (
-                <Tick
-                  words="Show numbers"
-                  about="beats as numbers too; the best score is 60"
-                  isSelected={exercise.numbers ?? false}
-                  onChange={(numbers) => change({ numbers })}
-                />
-              ) : null}
-              <Tick
-                words="Say low or high before the first turn"
-                about="off for the very first lessons"
-                isSelected={exercise.decides ?? true}
-                onChange={(decides) => change({ decides })}
-              />
-              <Tick
-                words="Answer at once"
-                about="how each string is, once you have said it; what you say first counts"
-                isSelected={exercise.answers ?? false}
-                onChange={(answers) => change({ answers })}
-              />
-            </div>
-          </Column>
-          <Column data-life>
-            <h2>Realism</h2>
-            <Choice
-              label="Realism"
-              value={realismOf(behaviours) as Exclude<Realism, "own">}
-              options={(["plain", "lively", "life"] as const).map((id) => ({
-                id,
-                words: REALISM[id].words,
-              }))}
-              onChoose={(id) => change({ behaviours: REALISM[id].set })}
-            />
-            <Ticks>
-              {offered(made).map(({ id, name, about }) => (
-                <Tick
-                  key={id}
-                  words={name}
-                  about={about}
-                  isSelected={behaviours.some((one) => one === id)}
-                  onChange={(on) => change({ behaviours: toggled(behaviours, id, on) })}
-                />
-              ))}
-            </Ticks>
-          </Column>
-        </>
-      )}
-      <Begin>
-        <Button
-          weight="solid"
-          size="tall"
-          isDisabled={start.isPending || !made}
-          onPress={() => start.mutate({ exercise: { ...wanted, aid }, seed })}
-        >
-          Start and hear it
-        </Button>
-        {made?.own ? null : (
-          <CopyLink
-            words="Copy a link to this exercise"
-            link={() => linkTo({ ...wanted, aid }, seed)}
-          />
-        )}
-        <KeepForPupils exercise={{ ...wanted, aid }} />
-        <p>Starts quiet. With headphones on, keep the level low first.</p>
-        {error ? <Notice>{error.message}</Notice> : null}
-      </Begin>
-    </Main>
-  );
-}
-
-function otherTuning(made: Instrument | undefined, tuning: string): string {
-  return made?.tunings.find((one) => one.id !== tuning)?.id ?? "standard";
-}
-
-type TuningProps = {
-  label: string;
-  made: Instrument;
-  value: string;
-  onPick: (id: string) => void;
-};
-
-/** The tunings of the catalogue, and the one that was asked for by its notes. */
-function TuningPick({ label, made, value, onPick }: TuningProps) {
-  const known = made.tunings.some((one) => one.id === value);
-  const options = made.tunings.map((one) => ({
-    id: one.id,
-    words: one.name,
-    about: named(one.notes),
-  }));
-  if (!known) options.push({ id: value, words: value, about: "Your own notes" });
-  return (
-    <Pick
-      label={label}
-      value={value}
-      options={options}
-      search="Find by name or notes"
-      onPick={onPick}
-    />
-  );
-}
-
-const FIFTHS = [
-  { id: "pure", words: "Pure fifths", cents: null },
-  { id: "equal", words: "Equal-tempered", cents: -1.955 },
-  { id: "narrow", words: "Narrowed by 1 cent", cents: -1 },
-  { id: "wide", words: "Widened by 1 cent", cents: 1 },
-] as const;
-
-function Fifths({
-  value,
-  onPick,
-}: {
-  value: number | null;
-  onPick: (cents: number | null) => void;
-}) {
-  const known = FIFTHS.find((one) => one.cents === value);
-  return (
-    <Pick
-      label="How wide the fifths are"
-      value={known?.id ?? "other"}
-      options={[
-        ...FIFTHS.map(({ id, words }) => ({ id: id as string, words })),
-        ...(known ? [] : [{ id: "other", words: `Changed by ${value} cents` }]),
-      ]}
-      onPick={(id) => onPick(FIFTHS.find((one) => one.id === id)?.cents ?? null)}
-    />
-  );
-}
-
-/** Nothing at hand: which string is trusted as it is, so that the others follow it. */
-function Trust({ made, exercise, change }: OneProps) {
-  return (
-    <>
-      <Tick
-        words="Trust one string as it is"
-        about="nothing else at hand: the others follow it"
-        isSelected={exercise.itself ?? false}
-        onChange={(itself) => change({ itself, source: "" })}
+      <h1>What will you tune?</h1>
+      <Instruments
+        all={instruments.data ?? []}
+        value={instrument}
+        onPick={(id) => {
+          localStorage.setItem("meldrin:instrument", id);
+          change({
+            instrument: id,
+            tuning: "standard",
+            came_from: "",
+            out_string: 0,
+            first_string: 0,
+            source: "",
+          });
+        }}
       />
-      {exercise.itself ? (
-        <Pick
-          label="The string you trust"
-          value={String(exercise.first_string ?? 0)}
-          options={[
-            { id: "0", words: "The usual one" },
-            ...made.strings
-              .filter((string) => string.role === "playing")
-              .map((string) => ({
-                id: String(string.number),
-                words: capital(named(string.label)),
-              })),
-          ]}
-          onPick={(id) => change({ first_string: Number(id) })}
-        />
-      ) : null}
-    </>
-  );
-}
-
-type OneProps = {
-  made: Instrument;
-  exercise: Exercise;
-  change: (some: Partial<Exercise>) => void;
-};
-
-/** Which string is put out on purpose, and by how much; at random unless it is said. */
-function OneOut({ made, exercise, change }: OneProps) {
-  const out = exercise.out_string ?? 0;
-  return (
-    <>
-      <Pick
-        label="The string that is out"
-        value={String(out)}
-        options={[
-          { id: "0", words: "Random" },
-          ...made.strings.map((string) => ({
-            id: String(string.number),
-            words: capital(named(string.label)),
-          })),
-        ]}
-        onPick={(id) =>
-          change({ out_string: Number(id), out_cents: id === "0" ? 0 : exercise.out_cents || -20 })
+      {error ? <Notice>{error.message}</Notice> : null}
+      <Ways>
+        {(ways.data ?? []).map((way) => (
+          <section key={way.id} aria-label={way.name}>
+            <h2>{way.name}</h2>
+            <p>{way.about}</p>
+            <Button
+              weight="solid"
+              size="tall"
+              aria-label={`Start: ${way.name}`}
+              isDisabled={start.isPending}
+              onPress={() => start.mutate({ exercise: way.exercise })}
+            >
+              Start
+            </Button>
+          </section>
+        ))}
+      </Ways>
+      <Fold
+        isOpenAtFirst={search.size > 0}
+        head={
+          <Head>
+            <strong>More choices</strong> <span>{differs({ ...exercise, aid }, made)}</span>
+          </Head>
         }
-      />
-      {out ? (
-        <Amount
-          label="Out by how many cents (low: with a minus)"
-          value={exercise.out_cents ?? -20}
-          low={-120}
-          high={120}
-          onEnter={(out_cents) => change({ out_cents })}
+      >
+        <MoreChoices
+          exercise={exercise}
+          change={change}
+          aid={aid}
+          setAid={setAid}
+          seed={seed}
+          made={made}
         />
-      ) : null}
-    </>
+      </Fold>
+      {learner.data?.teaches ? <Onward to="/listen">Drills for the ear: Listen</Onward> : null}
+    </Main>
   );
 }

@@ -177,7 +177,7 @@ function Editor({ task }: { task: Task }) {
           <h2>Card to take home</h2>
           <Quiet>Strings, pegs and cautions of the instrument on one page, to be printed.</Quiet>
           <Buttons>
-            <Way as={Link} to={`/prepare/before?instrument=${instrumentOf(now)}`}>
+            <Way as={Link} to={`/instruments/before?instrument=${instrumentOf(now)}`}>
               Open the card
             </Way>
           </Buttons>

@@ -12,10 +12,11 @@ import { type Studio, useChange, useStudio } from "./use-studio";
 
 const PAGES = [
   { path: "", words: "Pupils" },
+  { path: "steps", words: "Steps" },
   { path: "exercises", words: "Exercises" },
   { path: "rounds", words: "Rounds" },
   { path: "concerts", words: "Concerts" },
-  { path: "instruments", words: "Instruments" },
+  { path: "shelf", words: "Shelf" },
   { path: "studio", words: "Studio" },
 ] as const;
 

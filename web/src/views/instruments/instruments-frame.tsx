@@ -100,8 +100,8 @@ const Body = styled.div`
 
 const OWN = "own-file";
 
-/** What all of Prepare shares: the instrument, its tuning, the calibration, and the way through. */
-export function PrepareFrame() {
+/** What all of Instruments shares: the instrument, its tuning, the calibration, and the way through. */
+export function InstrumentsFrame() {
   const [asked, change] = useAsked();
   const [called, setCalled] = useState(naming);
   const { search, pathname } = useLocation();
@@ -175,11 +175,11 @@ export function PrepareFrame() {
             </div>
           ) : null}
         </Choices>
-        <Steps ref={steps} aria-label="Steps of preparing">
+        <Steps ref={steps} aria-label="Parts of Instruments">
           {STEPS.map((step) => (
             <Link
               key={step.path}
-              to={{ pathname: `/prepare/${step.path}`, search }}
+              to={{ pathname: `/instruments/${step.path}`, search }}
               {...(pathname.endsWith(step.path) ? { "aria-current": "page" as const } : {})}
             >
               {step.words}

@@ -207,7 +207,7 @@ function Row({ method, place, answers }: RowProps) {
       </div>
       {method.serves ? (
         <Link
-          to={{ pathname: "/prepare/plan", search: to.toString() }}
+          to={{ pathname: "/instruments/plan", search: to.toString() }}
           aria-label={`Show the plan: ${method.name}`}
         >
           Show the plan

@@ -3,16 +3,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import styled from "styled-components";
-import { api, said, type Schemas } from "../../api/client";
-import { InstrumentPicture, playedString, type StringNow } from "../../parts/instrument";
-import { Button } from "../../parts/button";
-import { Notice } from "../../parts/notice";
-import { Water } from "../../picture/water";
-import type { WaterLog } from "../../picture/water-log";
-import { NO_SOUND, player } from "../../sound/player";
-import { ink, phone } from "../../theme/theme";
+import { api, said, type Schemas } from "../api/client";
+import { InstrumentPicture, playedString, type StringNow } from "../parts/instrument";
+import { Button } from "../parts/button";
+import { Notice } from "../parts/notice";
+import { Water } from "../picture/water";
+import type { WaterLog } from "../picture/water-log";
+import { NO_SOUND, player } from "../sound/player";
+import { ink, phone } from "../theme/theme";
 import { Calming } from "./calming";
-import { named } from "../../words/notes";
+import { named } from "../words/notes";
 
 const FADE_S = 0.03;
 const RINGS_MS = 7000;
@@ -37,8 +37,14 @@ function play(sounds: Sounds, before: number[], at: number | null): void {
   player.play([...release, ...sounds], at);
 }
 
+type HeardProps = {
+  instrument: string;
+  /** These strings alone; all where it is absent. */
+  only?: readonly number[];
+};
+
 /** An instrument in tune: any string can be touched and heard. */
-export function HeardInstrument({ instrument }: { instrument: string }) {
+export function HeardInstrument({ instrument, only }: HeardProps) {
   const made = useQuery({
     queryKey: ["strings", instrument],
     queryFn: () =>
@@ -70,6 +76,7 @@ export function HeardInstrument({ instrument }: { instrument: string }) {
     <>
       <InstrumentPicture
         strings={strings
+          .filter((one) => !only || only.includes(one.number))
           .map((one) => playedString({ ...one, label: named(one.label) }, ""))
           .toSorted((a, b) => a.number - b.number)}
         frets={frets}
@@ -78,7 +85,7 @@ export function HeardInstrument({ instrument }: { instrument: string }) {
         selected={null}
         onPlay={pluck}
       />
-      <p>Touch any string to hear it.</p>
+      <p>{only ? "Touch a string to hear it." : "Touch any string to hear it."}</p>
       {mute ? <Notice>{NO_SOUND}</Notice> : null}
     </>
   );
@@ -86,7 +93,7 @@ export function HeardInstrument({ instrument }: { instrument: string }) {
 
 const Basin = styled.div`
   position: relative;
-  height: 9rem;
+  height: clamp(9rem, 24svh, 15rem);
   background: ${ink.sheet};
   & > svg {
     position: absolute;

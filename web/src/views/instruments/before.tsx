@@ -6,7 +6,7 @@ import { Button } from "../../parts/button";
 import { Notice } from "../../parts/notice";
 import { ink, phone, tablet } from "../../theme/theme";
 import { capital } from "../../words/formats";
-import { HeardInstrument } from "./first-sounds";
+import { HeardInstrument } from "../../today/first-sounds";
 import type { Prepared } from "./prepared";
 import { naming } from "../../words/notes";
 

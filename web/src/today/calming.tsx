@@ -1,4 +1,4 @@
-import { ink } from "../../theme/theme";
+import { ink } from "../theme/theme";
 
 const WIDTH = 1200;
 const LINE = 78;
