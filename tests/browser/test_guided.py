@@ -130,7 +130,7 @@ class FirstString(BrowserTest):
         self.press("More")
         helps = self.page.get_by_role("radiogroup", name="Help")
         expect(helps.or_(self.page.get_by_role("button", name=re.compile("Help")))).to_be_visible()
-        expect(self.page.get_by_role("navigation", name="Views")).to_be_visible()
+        expect(self.page.get_by_role("link", name="Meldrin, first page")).to_be_visible()
 
     def test_what_is_only_said_gets_no_tick(self) -> None:
         self.begin()

@@ -416,7 +416,7 @@ class ByTouch(BrowserTest):
         first.tap()
         card = self.page.get_by_role("article", name="The plan")
         expect(card).to_contain_text("Second A with first A")
-        steps = self.page.get_by_role("navigation", name="Steps of preparing")
+        steps = self.page.get_by_role("navigation", name="Parts of Instruments")
         steps.get_by_role("link", name="Retune").tap()
         table = self.page.get_by_role("region", name="String by string")
         expect(table).to_be_visible()  # from another tuning, at once

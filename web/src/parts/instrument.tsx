@@ -9,6 +9,7 @@ import {
   type Geometry,
   geometry,
   partsOf,
+  roomOf,
   type Row,
   type Sizes,
   swing,
@@ -29,6 +30,8 @@ export type PlayedString = {
   thick_mm: number;
   wound: boolean;
   hasFine: boolean;
+  /** How much room it has in the picture, against a string that is played. */
+  room?: number;
   peg: DrawnPeg & { words: string };
 };
 
@@ -73,6 +76,8 @@ export type InstrumentProps = {
   fine?: boolean;
   /** What the string sounds with. */
   partner?: number | null;
+  /** On a phone these have room, and the others are thin lines; all alike where it is left out. */
+  inPlay?: readonly number[];
   /** A finger that moves over this string only touches it. */
   touches?: (number: number) => boolean;
   words?: (number: number) => string;
@@ -94,6 +99,9 @@ const TALL_OF_MANY = 190;
 const TALLEST = 300;
 /** So few strings have room, and need no mark which is meant. */
 const FEW = 2;
+const NARROW = 620;
+/** The room of a string that is not in play, on a phone. */
+const THIN = 0.5;
 /** What else stands on a phone. */
 const NARROW_REST = 575;
 const NUMBERED = [3, 5, 7, 9, 12, 15];
@@ -233,7 +241,7 @@ function useWidth(): [React.RefObject<HTMLDivElement | null>, number] {
 }
 
 function sizesFor(width: number, { strings, words, above = 0 }: InstrumentProps): Sizes {
-  const narrow = width < 620;
+  const narrow = width < NARROW;
   const letters = parseFloat(getComputedStyle(document.documentElement).fontSize) / 16;
   const peg = 42;
   const side = (which: string) =>
@@ -243,7 +251,7 @@ function sizesFor(width: number, { strings, words, above = 0 }: InstrumentProps)
   const most = Math.max(treble, bass, 1);
   const head = straight ? peg + (most - 1) * (narrow ? 14 : 20) : most * peg + 8;
   const courses = strings.filter((one, at) => one.course !== strings[at - 1]?.course).length;
-  const whole = courses + (strings.length - courses) * 0.66;
+  const whole = roomOf(strings);
   const coarse = matchMedia("(pointer: coarse)").matches && !narrow;
   const tall = narrow
     ? Math.max(150, Math.min(264, innerHeight - NARROW_REST) - above)
@@ -275,13 +283,18 @@ function sizesFor(width: number, { strings, words, above = 0 }: InstrumentProps)
 
 /** The instrument as the player sees it, and played by: a string sounds, a peg is taken, a finger
  * slides along. */
-export function InstrumentPicture(props: InstrumentProps) {
+export function InstrumentPicture(given: InstrumentProps) {
   const [box, width] = useWidth();
-  const { strings, selected } = props;
+  const { selected, inPlay } = given;
+  const thin = inPlay && width < NARROW && given.strings.length > FEW;
+  const strings = thin
+    ? given.strings.map((one) => ({ ...one, room: inPlay.includes(one.number) ? 1 : THIN }))
+    : given.strings;
+  const props = { ...given, strings };
   const sizes = sizesFor(Math.max(width, 300), props);
   const drawn = geometry(strings, sizes);
   const chosen = strings.find((one) => one.number === selected);
-  const narrow = width < 620;
+  const narrow = width < NARROW;
   return (
     <Box ref={box} role="group" aria-label="The instrument">
       <Field style={{ height: `calc(${sizes.height}px + 1.25rem)` }}>
@@ -321,7 +334,7 @@ function Drawing({ strings, frets, now, strikes, selected, partner, fine, drawn,
   const end = frets ? along(fretShare(frets)) : frets === null ? nut : along(0.68);
   // On a small picture the high frets would melt into one another.
   const lines = Array.from(
-    { length: sizes.width < 620 ? Math.min(frets ?? 0, 12) : (frets ?? 0) },
+    { length: sizes.width < NARROW ? Math.min(frets ?? 0, 12) : (frets ?? 0) },
     (_, n) => n + 1,
   );
   return (
@@ -406,7 +419,7 @@ function Drawing({ strings, frets, now, strikes, selected, partner, fine, drawn,
             />
             <PegPicture
               row={row}
-              size={sizes.peg}
+              size={sizes.peg * ((string.room ?? 1) < 1 ? 0.65 : 1)}
               angle={
                 restAngle(row.number) +
                 (state?.knob_deg ?? 0) * (string.peg.tightens === "clockwise" ? 1 : -1)
@@ -578,7 +591,8 @@ function Controls(props: ControlProps) {
   const state = now(row.number);
   if (!string) return null;
   const { nut, bridge } = drawn;
-  const half = Math.min(22, Math.max(13, sizes.height / strings.length / 2));
+  const unit = sizes.height / roomOf(strings);
+  const half = Math.min(22, Math.max(11, (unit * (string.room ?? 1)) / 2));
   const fingerAt = (x: number) => {
     const fret = fretAt((x - nut) / (bridge - nut));
     const most = frets || MOST_FRET;
@@ -655,7 +669,11 @@ function Controls(props: ControlProps) {
       ) : null}
       <Name
         data-picked={row.number === selected ? "" : undefined}
-        data-long={string.short.length > 8 || (narrow && string.short.length > 5) ? "" : undefined}
+        data-long={
+          (string.room ?? 1) < 1 || string.short.length > 8 || (narrow && string.short.length > 5)
+            ? ""
+            : undefined
+        }
         style={{ left: sizes.head + (narrow ? 2 : 8), top: row.y }}
       >
         {string.short}

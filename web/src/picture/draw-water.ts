@@ -5,7 +5,7 @@ import { QUIET_DB, type Ripple, type Sample, type WaterLog, WINDOW_MS } from "./
 export type Colours = {
   text: string;
   quiet: string;
-  line: string;
+  shade: string;
   water: string;
   depth: string;
 };
@@ -16,12 +16,21 @@ export type Picture = {
   now: number;
   /** Whether the surface shows low and high (the aid Level). */
   level: boolean;
+  /** How near the string is to come: so wide is the waterline. 0 for a thin one. */
+  toleranceCents: number;
+  /** What stands on the line: the string’s name, or the note. */
+  name: string;
   still: boolean;
   colours: Colours;
 };
 
 const BAND_FROM_HZ = 12; // faster ripples than the eye can follow are drawn as a rough band
 const RIGHT = 56;
+const FONT = '500 14px "Figtree Variable", system-ui, sans-serif';
+/** Where the line lies, of the height, and how much stays free above the highest surface. */
+export const MIDDLE = 0.47;
+export const EDGE_SHARE = 0.17;
+export const EDGE_PX = 46;
 const SOFT_CENTS = 4; // near the line one cent is tall, far out it is short
 const EDGE_CENTS = 60;
 const STILL_CENTS = 1;
@@ -37,10 +46,10 @@ const LOUDNESS_PX = 90;
 export function drawWater(ink: CanvasRenderingContext2D, log: WaterLog, picture: Picture): void {
   const { width, height, colours } = picture;
   ink.clearRect(0, 0, width, height);
-  ink.font = '500 14px "Figtree Variable", system-ui, sans-serif';
-  const middle = height * 0.47;
-  const reach = Math.min(middle, height - middle) - Math.min(46, height * 0.17);
-  if (picture.level) drawScaleLines(ink, picture, middle, reach);
+  ink.font = FONT;
+  const middle = height * MIDDLE;
+  const reach = middle - Math.min(EDGE_PX, height * EDGE_SHARE);
+  if (picture.level) drawLine(ink, picture, middle, reach);
   if (picture.still) drawStill(ink, log, picture, middle, reach);
   else drawHistory(ink, log, picture, middle, reach);
   ink.strokeStyle = colours.text;
@@ -48,7 +57,7 @@ export function drawWater(ink: CanvasRenderingContext2D, log: WaterLog, picture:
   ink.setLineDash([2, 6]);
   stroke(ink, [0, middle], [width, middle]);
   ink.setLineDash([]);
-  if (picture.level) drawScaleWords(ink, picture, middle, reach);
+  if (picture.level) drawName(ink, picture, middle);
   const last = log.samples.at(-1);
   if (picture.level && last?.cents != null && picture.now - last.at < 400) {
     drawFloat(ink, picture, last.cents, surfaceY(last.cents, middle, reach));
@@ -72,53 +81,35 @@ function drawLoudness(
   ink.fillText("loudness", width - 8, height - 24);
 }
 
-function surfaceY(cents: number, middle: number, reach: number): number {
+/** How high the surface stands, as a share of its reach: 1 at the top, −1 at the bottom. */
+export function heightOf(cents: number): number {
   const part = Math.asinh(cents / SOFT_CENTS) / Math.asinh(EDGE_CENTS / SOFT_CENTS);
-  return middle - reach * Math.max(-1, Math.min(1, part));
+  return Math.max(-1, Math.min(1, part));
 }
 
-const WORD_PX = 17;
-const WORDS_FROM_PX = 130;
-const nearest = (one: number, other: number) => Math.abs(one) - Math.abs(other);
-const SCALE_CENTS = [50, 20, 5, -5, -20, -50];
+function surfaceY(cents: number, middle: number, reach: number): number {
+  return middle - reach * heightOf(cents);
+}
 
-function drawScaleLines(
+/** The line to come to, as wide as the tolerance. */
+function drawLine(
   ink: CanvasRenderingContext2D,
-  { width, colours }: Picture,
+  { width, toleranceCents, colours }: Picture,
   middle: number,
   reach: number,
 ): void {
-  ink.strokeStyle = colours.line;
-  ink.lineWidth = 1;
-  for (const cents of SCALE_CENTS) {
-    const y = surfaceY(cents, middle, reach);
-    stroke(ink, [0, y], [width, y]);
-  }
+  if (toleranceCents === 0) return;
+  const above = surfaceY(toleranceCents, middle, reach);
+  ink.fillStyle = colours.shade;
+  ink.fillRect(0, above, width, 2 * (middle - above));
 }
 
-function drawScaleWords(
-  ink: CanvasRenderingContext2D,
-  { height, colours }: Picture,
-  middle: number,
-  reach: number,
-): void {
-  if (height < WORDS_FROM_PX) return; // what is read stands there
-  ink.fillStyle = colours.quiet;
+function drawName(ink: CanvasRenderingContext2D, { name, colours }: Picture, middle: number): void {
+  ink.fillStyle = colours.text;
   ink.textAlign = "left";
-  // On low water the outer words would stand on the inner ones: the inner ones stay.
-  for (const side of [1, -1]) {
-    let last = middle + side * WORD_PX;
-    for (const cents of SCALE_CENTS.filter((one) => one * side > 0).toSorted(nearest)) {
-      const y = surfaceY(cents, middle, reach);
-      if (Math.abs(y - last) < WORD_PX) continue;
-      last = y;
-      ink.fillText(
-        `${Math.abs(cents)} cents ${side > 0 ? "high" : "low"}`,
-        14,
-        side > 0 ? y - 5 : y + 13,
-      );
-    }
-  }
+  ink.font = '700 18px "Figtree Variable", system-ui, sans-serif';
+  ink.fillText(name, 24, middle - 6);
+  ink.font = FONT;
 }
 
 function drawHistory(

@@ -8,6 +8,8 @@ export type DrawnString = {
   /** Of what speaks, as a share of the longest string. */
   length: number;
   peg: Pick<DrawnPeg, "side">;
+  /** How much room it has, against a string that is played; 1 where it is left out. */
+  room?: number;
 };
 
 export type Sizes = {
@@ -48,12 +50,9 @@ export function geometry(strings: readonly DrawnString[], sizes: Sizes): Geometr
   const nut = head + names;
   const bridge = width - margin;
   const ordered = strings.toSorted((a, b) => a.number - b.number);
-  const steps = ordered.map((one, index): number =>
-    index === 0 ? 0 : one.course === ordered[index - 1]?.course ? IN_COURSE : 1,
-  );
-  const whole = steps.reduce((sum, step) => sum + step, 0) + 1;
-  const unit = height / whole;
-  let y = unit / 2;
+  const steps = stepsOf(ordered);
+  const unit = height / roomOf(ordered);
+  let y = ((ordered[0]?.room ?? 1) * unit) / 2;
   const rows = ordered.map((one, index): Row => {
     y += (steps[index] ?? 0) * unit;
     const begins = bridge - one.length * (bridge - nut);
@@ -77,6 +76,22 @@ export function geometry(strings: readonly DrawnString[], sizes: Sizes): Geometr
   }
   for (const row of rows) if (row.inNeck) row.peg.x = row.begins - peg * 0.55;
   return { nut, bridge, rows };
+}
+
+/** How far each string lies below the one before it. */
+function stepsOf(ordered: readonly DrawnString[]): number[] {
+  return ordered.map((one, index) => {
+    const before = ordered[index - 1];
+    if (!before) return 0;
+    const apart = one.course === before.course ? IN_COURSE : 1;
+    return (apart * ((one.room ?? 1) + (before.room ?? 1))) / 2;
+  });
+}
+
+/** How much room strings need from the first to the last, in that of a string that is played. */
+export function roomOf(ordered: readonly DrawnString[]): number {
+  const edges = ((ordered[0]?.room ?? 1) + (ordered.at(-1)?.room ?? 1)) / 2;
+  return stepsOf(ordered).reduce((sum, step) => sum + step, 0) + edges;
 }
 
 /** Where a fret of the whole neck lies, as a share of the longest string from the nut. */

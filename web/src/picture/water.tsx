@@ -15,8 +15,17 @@ const Canvas = styled.canvas`
 const STILL_EVERY_MS = 400;
 const COLOURS_EVERY_MS = 400;
 
+type WaterProps = {
+  log: WaterLog;
+  aid: Aid;
+  /** How near the string is to come, where low and high are shown. */
+  toleranceCents?: number;
+  /** What stands on the line, where low and high are shown. */
+  name?: string;
+};
+
 /** The picture of what sounds, drawn from what the speaker plays. Its words stand beside it. */
-export function Water({ log, aid }: { log: WaterLog; aid: Aid }) {
+export function Water({ log, aid, toleranceCents = 0, name = "" }: WaterProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
 
   useEffect(() => player.onBeat(log.hear), [log]);
@@ -54,12 +63,14 @@ export function Water({ log, aid }: { log: WaterLog; aid: Aid }) {
         now: performance.now(),
         level: aid === "level" || aid === "tuner",
         still: still.matches,
+        toleranceCents,
+        name,
         colours,
       });
     };
     frame = requestAnimationFrame(draw);
     return () => cancelAnimationFrame(frame);
-  }, [log, aid]);
+  }, [log, aid, toleranceCents, name]);
 
   return <Canvas ref={canvas} aria-hidden="true" />;
 }
@@ -70,7 +81,7 @@ function coloursOf(element: HTMLElement): Colours {
   return {
     text: colour("text"),
     quiet: colour("quiet"),
-    line: colour("line"),
+    shade: colour("shade"),
     water: colour("water"),
     depth: colour("depth"),
   };

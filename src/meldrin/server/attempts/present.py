@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+from meldrin.core.bench.limits import limits
 from meldrin.core.bench import Exercise, TimedAction, opening, replay
 from meldrin.core.bench.fault import possible
 from meldrin.core.bench.guiding import next_string, pair_words
@@ -68,6 +69,7 @@ def page_of(record: Record, score: Score | None, *, row: int | None = None) -> A
         bowed=instrument.kind == "bowed",
         frets=instrument.frets,
         fretting=instrument.fretting,
+        tolerance_cents=limits().tolerances[exercise.tolerance].full_cents,
         reference=BenchReference(
             source=rig.source,
             words=SOURCE_NAMES[rig.source],

@@ -269,7 +269,7 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
           </div>
         </header>
         <div>
-          <Water log={log} aid="level" />
+          <Water log={log} aid="level" toleranceCents={page.tolerance_cents} />
         </div>
       </Picture>
       <Marks aria-label="Moments to go back to">

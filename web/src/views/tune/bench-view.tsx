@@ -1,3 +1,5 @@
+import { useState } from "react";
+import { Button as AriaButton } from "react-aria-components";
 import styled from "styled-components";
 import type { Aid } from "../../api/client";
 import { Button } from "../../parts/button";
@@ -34,7 +36,7 @@ import { ChordPart } from "./chord-part";
 import { type OverWaterProps, Warnings, warningsOf } from "./over-water";
 import { PlanList } from "./plan-list";
 import { commandOf, pressing } from "./presses";
-import { Reading } from "./reading";
+import { Reading, Riding } from "./reading";
 import type { SessionState } from "./session";
 import { Strings } from "./strings";
 import { Water } from "../../picture/water";
@@ -134,7 +136,7 @@ export function Workbench(props: WorkbenchProps) {
               onPress={() => props.buzz[1](!props.buzz[0])}
               aria-pressed={props.buzz[0]}
             >
-              {props.buzz[0] ? "Stop the buzz" : "Buzz"}
+              Feel the beats
             </Button>
           ) : null}
           <Button weight="bare" data-key="keys" {...press("keys")} isDisabled={false}>
@@ -161,16 +163,15 @@ export function Workbench(props: WorkbenchProps) {
               {stage?.title ??
                 (isFault ? page.title : `${capital(page.short_name)}, played freely`)}
             </h1>
-            <p>
-              <Terms
-                text={
-                  stage?.instruction ??
-                  (isFault
-                    ? `Something is wrong with this ${page.short_name}. Check it, then say what it is.`
-                    : "No plan, no points. Play two strings together, or a chord, and hear how they beat.")
-                }
-              />
-            </p>
+            <Instruction
+              key={scene.stage}
+              text={
+                stage?.instruction ??
+                (isFault
+                  ? `Something is wrong with this ${page.short_name}. Check it, then say what it is.`
+                  : "No plan, no points. Play two strings together, or a chord, and hear how they beat.")
+              }
+            />
           </div>
           <Reading
             scene={scene}
@@ -198,7 +199,13 @@ export function Workbench(props: WorkbenchProps) {
           </Question>
         ) : null}
         <Basin>
-          <Water log={log} aid={scene.aid} />
+          <Water
+            log={log}
+            aid={scene.aid}
+            toleranceCents={page.tolerance_cents}
+            name={scene.aid === "tuner" ? (props.shown?.name ?? "") : own}
+          />
+          <Riding scene={scene} log={log} shown={props.shown} />
           <Said {...props} />
         </Basin>
       </WaterArea>
@@ -272,6 +279,27 @@ export function Workbench(props: WorkbenchProps) {
         </On>
       </Dock>
     </Screen>
+  );
+}
+
+/** What to do. On a phone its first sentence, and all of it at a press. */
+function Instruction({ text }: { text: string }) {
+  const narrow = useMedia(PHONE);
+  const [whole, setWhole] = useState(false);
+  const [first = text] = /^.*?[.?](?= |$)/.exec(text) ?? [];
+  if (!narrow || whole || first === text)
+    return (
+      <p>
+        <Terms text={text} />
+      </p>
+    );
+  return (
+    <p data-first>
+      <span>{first}</span>
+      <AriaButton aria-label="All of what to do" onPress={() => setWhole(true)}>
+        All of it
+      </AriaButton>
+    </p>
   );
 }
 

@@ -7,7 +7,7 @@ export const Screen = styled.main`
   min-width: 0;
   height: calc(100dvh - 56px);
   min-height: 40rem;
-  grid-template: "top" auto "water" minmax(12rem, 1fr) "strings" auto "dock" auto / minmax(0, 1fr);
+  grid-template: "top" auto "water" minmax(auto, 1fr) "strings" auto "dock" auto / minmax(0, 1fr);
   /* To be read from a music stand: the working part alone, larger. */
   &[data-stand="on"] {
     height: 100dvh;
@@ -67,8 +67,12 @@ export const Top = styled.div`
     padding: 0.1rem 0.5rem;
     gap: 0.25rem;
     flex: none;
+    flex-wrap: nowrap;
     & > :first-child {
-      flex: 1 1 7rem;
+      flex: 1 1 auto;
+    }
+    &[data-checks] {
+      flex-wrap: wrap;
     }
     &[data-checks] > :first-child {
       flex-basis: 100%;
@@ -111,7 +115,14 @@ export const Aside = styled.div`
     gap: 0.4rem;
     white-space: nowrap;
   }
+  button[aria-pressed="true"] {
+    border-color: ${ink.text};
+  }
   ${phone} {
+    button {
+      padding: 0.3rem 0.35rem;
+      font-size: 0.875rem;
+    }
     button[data-key] {
       display: none;
     }
@@ -126,7 +137,7 @@ export const WaterArea = styled.section`
   display: flex;
   flex-direction: column;
   min-width: 0;
-  min-height: 0;
+  min-height: 12rem;
   background: ${ink.sheet};
   ${phone} {
     flex: 1 0 auto;
@@ -156,12 +167,6 @@ export const Heading = styled.div`
     min-height: 0;
     padding: 0.35rem 0.9rem 0;
     gap: 0;
-    /* What is read lies on the water, so that nothing moves when it comes and goes. */
-    [data-reading] {
-      position: absolute;
-      top: 100%;
-      left: 0.9rem;
-    }
     h1 {
       font-size: 1.1875rem;
       margin: 0;
@@ -170,14 +175,37 @@ export const Heading = styled.div`
       font-size: 0.9375rem;
       line-height: 1.25;
     }
+    p[data-first] {
+      display: flex;
+      gap: 0.75rem;
+      align-items: center;
+      span {
+        flex: 1;
+        min-width: 0;
+        overflow: hidden;
+        text-overflow: ellipsis;
+        white-space: nowrap;
+      }
+      button {
+        all: unset;
+        padding: 0.7rem 0;
+        margin: -0.7rem 0;
+        text-decoration: underline dotted;
+        cursor: pointer;
+      }
+      button[data-focus-visible] {
+        outline: 2.5px solid ${ink.water};
+      }
+    }
   }
 `;
 export const Basin = styled.div`
   position: relative;
   flex: 1;
+  display: grid;
   min-height: 5rem;
   ${phone} {
-    min-height: 4.1rem;
+    min-height: 140px;
   }
 `;
 /** Something to be said before going on, between the words and the water. */
@@ -203,8 +231,7 @@ export const Question = styled.section`
   }
 `;
 export const Over = styled.div`
-  position: absolute;
-  inset: 0;
+  position: relative; /* what is long makes the water taller: it covers nothing else */
   display: grid;
   place-items: center;
   padding: 0.6rem 1rem;

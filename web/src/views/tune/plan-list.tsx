@@ -1,7 +1,11 @@
+import { useState } from "react";
 import { Button as AriaButton } from "react-aria-components";
 import styled from "styled-components";
 import type { AttemptPage, Scene } from "../../api/client";
-import { ink, phone } from "../../theme/theme";
+import { Button } from "../../parts/button";
+import { Dialog } from "../../parts/dialog";
+import { useMedia } from "../../parts/use-media";
+import { ink, PHONE } from "../../theme/theme";
 import { labelOf } from "../../words/labels";
 
 const List = styled.ol`
@@ -22,9 +26,14 @@ const List = styled.ol`
     width: 0.9rem;
     border-top: 1.5px solid ${ink.line};
   }
-  ${phone} {
+  &[data-tall] {
+    display: grid;
+    overflow: visible;
+    li {
+      display: grid;
+    }
     li + li::before {
-      width: 0.4rem;
+      display: none;
     }
   }
 `;
@@ -67,14 +76,6 @@ const Item = styled(AriaButton)`
   &[data-hovered] {
     background: ${ink.shade};
   }
-  ${phone} {
-    padding: 0 0.2rem;
-    min-width: 44px;
-    justify-content: center;
-    &:not([aria-current="step"]) .name {
-      display: none;
-    }
-  }
 `;
 
 /** A long plan scrolls by itself, and only where its current step is out of sight. */
@@ -95,10 +96,38 @@ export type PlanListProps = {
   onGo: (stage: number) => void;
 };
 
-/** The stages in their order; any of them can be gone back to. */
-export function PlanList({ page, scene, onGo }: PlanListProps) {
+/** The stages in their order; any of them can be gone back to. On a phone they are in a sheet. */
+export function PlanList(props: PlanListProps) {
+  const narrow = useMedia(PHONE);
+  const [isOpen, open] = useState(false);
+  const { page, scene, onGo } = props;
+  if (!narrow) return <Stages {...props} />;
   return (
-    <List aria-label="The plan">
+    <>
+      <Button
+        weight="bare"
+        aria-label={`Step ${scene.stage + 1} of ${page.stages.length}: the plan`}
+        onPress={() => open(true)}
+      >
+        {scene.stage + 1} of {page.stages.length}
+      </Button>
+      <Dialog title="The plan" isOpen={isOpen} onClose={() => open(false)}>
+        <Stages
+          {...props}
+          isTall
+          onGo={(stage) => {
+            open(false);
+            onGo(stage);
+          }}
+        />
+      </Dialog>
+    </>
+  );
+}
+
+function Stages({ page, scene, onGo, isTall = false }: PlanListProps & { isTall?: boolean }) {
+  return (
+    <List aria-label="The plan" data-tall={isTall ? "" : undefined}>
       {page.stages.map((stage, index) => {
         const isSaid = scene.judged.includes(index);
         const isHere = index === scene.stage;
@@ -115,11 +144,13 @@ export function PlanList({ page, scene, onGo }: PlanListProps) {
                 {isSaid && !isHere ? "✓" : index + 1}
               </span>
               <span className="name" aria-hidden="true">
-                {stage.kind === "step"
-                  ? labelOf(page, stage.own.string)
-                  : stage.chord === null
-                    ? "check"
-                    : "chord"}
+                {isTall
+                  ? stage.title
+                  : stage.kind === "step"
+                    ? labelOf(page, stage.own.string)
+                    : stage.chord === null
+                      ? "check"
+                      : "chord"}
               </span>
               <span className="unseen">
                 {index + 1}. {stage.title}

@@ -7,6 +7,7 @@ import { capital, howFar } from "../../words/formats";
 import { nameOf } from "../../words/names";
 import type { SessionState } from "./session";
 import { MODES } from "./tuner-sheet";
+import { EDGE_PX, EDGE_SHARE, heightOf, MIDDLE } from "../../picture/draw-water";
 import type { WaterLog } from "../../picture/water-log";
 
 const Panel = styled.div`
@@ -33,7 +34,7 @@ const Panel = styled.div`
   }
   min-height: 4.5rem;
   ${phone} {
-    min-height: 2.9rem;
+    min-height: 2.9rem; /* nothing moves when it comes and goes */
     text-align: left;
     strong {
       display: inline;
@@ -53,6 +54,8 @@ const Unseen = styled.p`
   clip-path: inset(50%);
 `;
 
+const RIGHT_PX = 64;
+const SWELL_PX = 26;
 const LOOK_EVERY_MS = 200;
 const SPEAK_EVERY_MS = 1600;
 const COUNTED_TO_HZ = 15;
@@ -130,14 +133,13 @@ export function Reading({ scene, log, label, pair, shown, onTuner }: ReadingProp
             )}
           </>
         ) : (
-          <>
-            <strong data-testid="offset">{capital(where)}</strong>
+          <span>
             {beats === null ? null : (
-              <span>
+              <>
                 <span data-testid="beats">{beatsWords(beats)}</span> {unit}
-              </span>
+              </>
             )}
-          </>
+          </span>
         )}
       </Panel>
       <Spoken words={spoken} />
@@ -151,18 +153,9 @@ type TunerProps = { scene: Scene; shown: SessionState["shown"]; onTuner: () => v
 function TunerReading({ scene, shown, onTuner }: TunerProps) {
   const words = shown ? howFar(shown.cents, 1) : "";
   const should = shown?.should_cents ? howFar(shown.should_cents, 1) : null;
-  const [, note, octave] = /^(.*?)(-?\d+)?$/.exec(shown?.name ?? "") ?? [];
   return (
     <>
       <Panel data-reading>
-        {shown ? (
-          <strong data-testid="tuner">
-            {note}
-            {octave ? <sub>{octave}</sub> : null} {words}
-          </strong>
-        ) : (
-          <strong>–</strong>
-        )}
         {should ? <span data-testid="should-show">Should show {should}</span> : null}
         <Button weight="bare" onPress={onTuner}>
           Tuner at {scene.tuner.a4_hz} Hz, {MODES[scene.tuner.mode].toLowerCase()}
@@ -176,6 +169,59 @@ function TunerReading({ scene, shown, onTuner }: TunerProps) {
         }
       />
     </>
+  );
+}
+
+const Rides = styled.strong`
+  position: absolute;
+  right: ${RIGHT_PX}px;
+  transform: translateY(-100%);
+  font-size: 2.75rem;
+  line-height: 1;
+  font-weight: 750;
+  letter-spacing: -0.01em;
+  white-space: nowrap;
+  pointer-events: none;
+  /* the waterline does not run through figures */
+  -webkit-text-stroke: 6px ${ink.sheet};
+  paint-order: stroke fill;
+  sub {
+    font-size: 0.5em;
+    vertical-align: -0.1em;
+  }
+  ${phone} {
+    font-size: 2.5rem;
+  }
+`;
+
+/** A place on the surface of the water, as it is drawn; never above its upper edge. */
+function surface(cents: number): string {
+  const middle = `${100 * MIDDLE}%`;
+  const reach = `(${middle} - min(${EDGE_PX}px, ${100 * EDGE_SHARE}%))`;
+  return `max(3rem, calc(${middle} - ${heightOf(cents).toFixed(3)} * ${reach} - ${SWELL_PX}px))`;
+}
+
+type RidingProps = { scene: Scene; log: WaterLog; shown: SessionState["shown"] };
+
+/** The number that matters, riding on the surface: what the level or the tuner shows. */
+export function Riding({ scene, log, shown }: RidingProps) {
+  const audible = useAudible(log);
+  if (scene.aid === "tuner") {
+    if (!shown) return null;
+    const [, note, octave] = /^(.*?)(-?\d+)?$/.exec(shown.name) ?? [];
+    return (
+      <Rides data-testid="tuner" style={{ top: surface(shown.cents) }}>
+        {note}
+        {octave ? <sub>{octave}</sub> : null} {howFar(shown.cents, 1)}
+      </Rides>
+    );
+  }
+  const cents = audible ? scene.offset_cents : null;
+  if (cents === null || scene.aid === "ear") return null;
+  return (
+    <Rides data-testid="offset" style={{ top: surface(cents) }}>
+      {capital(howFar(cents))}
+    </Rides>
   );
 }
 

@@ -4,10 +4,13 @@ import { useState } from "react";
 import styled from "styled-components";
 import { Choice } from "../../parts/choice";
 import { InstrumentPicture, playedString } from "../../parts/instrument";
+import { useMedia } from "../../parts/use-media";
+import { PHONE } from "../../theme/theme";
 import type { Bench, Command } from "./commands";
 import { lay, touches } from "./commands";
 import { keyWords } from "./keys";
 
+const TURNING = "turning";
 const KINDS_HIGH = 56;
 const Kinds = styled.div`
   display: flex;
@@ -37,7 +40,12 @@ export function Strings({ bench, commands, isLive }: StringsProps) {
         keyWords(commands.find(({ id }) => id === `string-${one.number}`)?.key ?? ""),
       ),
     );
-  const words = (number: number) => stateWords(bench, number);
+  const narrow = useMedia(PHONE);
+  // on a phone there is no room for what the picture shows
+  const words = (number: number) => {
+    const said = stateWords(bench, number);
+    return narrow && said === TURNING ? "" : said;
+  };
   const sides = [stage?.own.string, stage?.other.string];
   const partner = sides.find((one) => one !== undefined && one !== null && one !== selected);
   return (
@@ -63,6 +71,9 @@ export function Strings({ bench, commands, isLive }: StringsProps) {
         selected={selected}
         fine={playing.fine}
         partner={partner ?? null}
+        {...(stage
+          ? { inPlay: [selected, ...sides].filter((one) => typeof one === "number") }
+          : {})}
         touches={(number) => touches(bench, number)}
         words={words}
         isDisabled={!isLive}
@@ -119,5 +130,5 @@ function stateWords({ page, scene, selected }: Bench, number: number): string {
   if (now.stuck) return "peg sticks";
   if (Math.abs(now.fine) > 0.75) return now.fine > 0 ? "nearly in" : "nearly out";
   if (now.along) return "rings along";
-  return number === selected ? "turning" : "";
+  return number === selected ? TURNING : "";
 }
