@@ -102,7 +102,7 @@ class Words(BrowserTest):
         expect(
             self.page.get_by_role("button", name="Take the tuning machine of low Mi")
         ).to_be_visible()
-        self.page.goto("/")
+        self.page.goto("/instruments/before?instrument=guitar")
         expect(self.page.get_by_role("button", name="Play high Mi")).to_be_visible()
 
     def test_a_word_is_told_and_heard_where_it_stands(self) -> None:

@@ -276,7 +276,10 @@ class NewMethod(BrowserTest):
             route.fulfill(json=names)
 
         self.page.route("**/api/names", with_one_more)
-        for path, label in (("/tune?start=hair", "Method"), ("/instruments/plan?instrument=viola", "Method")):
+        for path, label in (
+            ("/tune?start=hair", "Method"),
+            ("/instruments/plan?instrument=viola", "Method"),
+        ):
             self.page.goto(path)
             self.page.get_by_role("button", name=re.compile(f"{label}$")).click()
             expect(self.page.get_by_role("option", name=re.compile("By halves"))).to_be_visible()

@@ -56,15 +56,11 @@ class TodayTest(BrowserTest):
         expect(self.page.get_by_role("heading", level=1)).to_have_text("Today: Still or beating")
         items = self.page.get_by_role("list").first.get_by_role("listitem")
         expect(items).to_have_count(2)
-        self.page.get_by_role("button", name=re.compile("^Start: Still or beating")).press(
-            "Enter"
-        )
+        self.page.get_by_role("button", name=re.compile("^Start: Still or beating")).press("Enter")
         expect(self.page.get_by_role("heading", name="First, one of each")).to_be_visible()
         sat = self.page.url
         self.page.get_by_role("link", name="Today").first.click()
-        self.page.get_by_role("button", name=re.compile("^Go on: Still or beating")).press(
-            "Enter"
-        )
+        self.page.get_by_role("button", name=re.compile("^Go on: Still or beating")).press("Enter")
         expect(self.page.get_by_role("heading", name="First, one of each")).to_be_visible()
         self.assertEqual(self.page.url, sat)
         # what is stopped at once is over: the next part follows, on the bench

@@ -26,6 +26,7 @@ from meldrin.core.drills import (
     step,
 )
 from meldrin.core.drills.drill import Asked
+from meldrin.core.drills.sitting import posed_of
 from meldrin.core.drills.which import turn_said
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.session import Timed
@@ -149,7 +150,15 @@ class Questions(unittest.TestCase):
             name = one.question.split("the open ")[1].split(" string")[0]
             self.assertEqual(said(one), f"Fret {frets[name]}")
 
-    def test_one_key_has_two_names(self) -> None:
+    def test_no_question_of_names_comes_twice(self) -> None:
+        for made in ("viola", "guitar", "sitar"):
+            for seed in range(6):
+                exercise = DrillExercise("names", made, seed=seed, trials=12)
+                asked = [posed_of(exercise, n, 0.0).question for n in range(1, 13)]
+                self.assertEqual(len(set(asked)), 12, (made, seed))
+                self.assertNotIn(" key", " ".join(asked))  # a viola has none
+
+    def test_one_note_has_two_names(self) -> None:
         pairs = {"C#": "Db", "D#": "Eb", "F#": "Gb", "G#": "Ab", "A#": "Bb"}
         both = pairs | {flat: sharp for sharp, flat in pairs.items()}
         for seed in range(10):

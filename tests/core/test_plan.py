@@ -3,6 +3,7 @@ import unittest
 from dataclasses import replace
 from typing import Any
 
+from meldrin.core.bench import Exercise, with_start
 from meldrin.core.catalogue import instrument
 from meldrin.core.errors import MeldrinError, OutOfRange
 from meldrin.core.methods import Plan, Step, Wanted, plan_by
@@ -15,6 +16,26 @@ GUITAR = instrument("guitar")
 def unison_of(made: object = GUITAR, a4_hz: float = 440.0) -> Plan:
     assert isinstance(made, type(GUITAR))
     return plan_by("unison", Wanted(made, made.tuning(), a4_hz))
+
+
+class ByTheTuner(unittest.TestCase):
+    def test_a_violin_begins_with_a_and_ends_with_the_string_likeliest_to_snap(self) -> None:
+        for name, order in (
+            ("violin", [2, 3, 4, 1]),
+            ("fiddle5", [2, 3, 4, 5, 1]),
+            ("viola", [1, 2, 3, 4]),
+            ("guitar", [1, 2, 3, 4, 5, 6]),
+        ):
+            made = instrument(name)
+            for method in ("tuner", "each"):
+                plan = plan_by(method, Wanted(made, made.tuning()))
+                self.assertEqual([step.string for step in plan.steps], order, (name, method))
+
+    def test_an_attempt_of_before_keeps_its_order(self) -> None:
+        before = Exercise("violin", "tuner", "hair", 1)
+        self.assertEqual([step.string for step in before.plan.steps], [1, 2, 3, 4])
+        now = with_start(before, seed=1)
+        self.assertEqual([step.string for step in now.plan.steps], [2, 3, 4, 1])
 
 
 class UnisonOnAGuitar(unittest.TestCase):

@@ -211,7 +211,7 @@ class EachHabitCostsItsOwnPart(unittest.TestCase):
         # two turns of a wrong peg, of three that lose the rule; 22 points over eight rules
         self.assertEqual(set(missing), {"peg"})
         self.assertAlmostEqual(missing["peg"], 22.0 / 8 * 2 / 3, places=5)
-        self.assertIn("wrong peg", {moment.name for moment in result.moments})
+        self.assertIn("wrong tuning machine", {moment.name for moment in result.moments})
 
     def test_deciding_is_right_wrong_open_or_left_out(self) -> None:
         def deciding(said: str | None) -> Tune:
@@ -507,11 +507,11 @@ class AimedOff(unittest.TestCase):
         hand.do(Turn(6, -20.0))  # low E, which comes down to D: the first step is A's
         asked = {rule.id: rule for rule in score(made, hand.log).rules}
         self.assertNotIn(
-            "wrong peg", [m.name for m in asked["peg"].moments] if "peg" in asked else []
+            "wrong tuning machine", [m.name for m in asked["peg"].moments] if "peg" in asked else []
         )
         hand.do(Turn(3, -1.0))
         found = {rule.id: rule for rule in score(made, hand.log).rules}
-        self.assertEqual([m.name for m in found["peg"].moments], ["wrong peg"])
+        self.assertEqual([m.name for m in found["peg"].moments], ["wrong tuning machine"])
 
     def test_calling_a_string_in_tune_that_was_left_at_its_aim_is_right(self) -> None:
         def aimed(hand: Hand, stage: Step) -> None:

@@ -117,7 +117,9 @@ class Asked(TodayTest):
             area = "drills" if kind == "drill" else "attempts"
             self.assertEqual(self.client.get(f"/api/{area}/{found['attempt']}").status_code, 200)
         reply = self.client.post("/api/path/flying", json={})
-        self.assertEqual((reply.status_code, reply.json()["type"]), (404, "urn:meldrin:no_such_step"))
+        self.assertEqual(
+            (reply.status_code, reply.json()["type"]), (404, "urn:meldrin:no_such_step")
+        )
 
     def test_the_plan_of_a_newcomer_is_the_first_step_and_one_string(self) -> None:
         plan = self.plan(instrument="viola", method="fifths")

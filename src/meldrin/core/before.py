@@ -61,6 +61,7 @@ def peg_rows(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") ->
 
 def before(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> tuple[Part, ...]:
     """Return what to know and do before tuning this instrument."""
+    word = made.strings[0].peg.word
     parts = [
         _names(made, tuning, naming),
         _pegs(made),
@@ -76,7 +77,7 @@ def before(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> t
                 "The beads",
                 (
                     "Use them for the last bit: towards the string's end is higher.",
-                    "If one is at its end, bring it to its middle and use the peg.",
+                    f"If one is at its end, bring it to its middle and use the {word}.",
                 ),
             )
         )
@@ -86,7 +87,7 @@ def before(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> t
                 "The fine tuners",
                 (
                     "Use them for the last bit: inwards is higher.",
-                    "If one is screwed in far, bring it to its middle and use the peg.",
+                    f"If one is screwed in far, bring it to its middle and use the {word}.",
                 ),
             )
         )
@@ -104,7 +105,7 @@ def before(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> t
             (
                 "A string can snap: turn your face and eyes away while you tighten.",
                 "Make small turns, and listen after each.",
-                "If the sound does not follow your turn, stop: you may have the wrong peg.",
+                f"If the sound does not follow your turn, stop: you may have the wrong {word}.",
                 "If a peg, the neck or the bridge creaks or leans, stop: see a repairer.",
                 "A child tunes with an adult beside.",
             ),
@@ -131,8 +132,7 @@ def _names(made: Instrument, tuning: Tuning, naming: Naming) -> Part:
 
 def _pegs(made: Instrument) -> Part:
     ways = {one.peg.tightens for one in made.strings}
-    machine = all("machine" in one.peg.kind for one in made.strings)
-    word = "tuning machine" if machine else "peg"
+    word = made.strings[0].peg.word
     said = [f"Follow each string with a finger to its own {word} before you turn."]
     if len(ways) == 1:
         said.append(f"Look at the end of its knob: {ways.pop()} tightens.")
@@ -140,7 +140,7 @@ def _pegs(made: Instrument) -> Part:
         said.append("Look at the end of its knob; the table says which way tightens.")
     said.append("Left and right are as you look at its front, the head up.")
     said.append("Yours may be strung the other way: turn a little and listen.")
-    return Part("Which peg, which way", tuple(said))
+    return Part(f"Which {word}, which way", tuple(said))
 
 
 def _place(made: Instrument) -> tuple[str, ...]:

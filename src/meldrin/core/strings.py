@@ -48,6 +48,11 @@ class Peg:
         within(self.gear_ratio, name="gear ratio", low=1.0, high=60.0)
         within(self.post_m, name="post diameter", low=0.002, high=0.03, unit="m")
 
+    @property
+    def word(self) -> str:
+        """What players call it: a peg, or a tuning machine."""
+        return "peg" if "peg" in self.kind else "tuning machine"
+
 
 @dataclass(frozen=True, slots=True)
 class FineTuner:

@@ -2524,8 +2524,8 @@ export interface components {
          *     `seed`: what its start was drawn with, told once it is finished. `by`: the pupil whose it is,
          *     where their teacher looks at it; null for one's own. `in_a_row`: how many starts with few
          *     strings have been won by ear in a row, of how many (`in_a_row_of`); null where the score does
-         *     not ask for them. `guided`: null where no teacher stands beside it. `tolerance_cents`: how near a
-         *     string is to come, to either side.
+         *     not ask for them. `guided`: null where no teacher stands beside it. `tolerance_cents`: how near
+         *     a string is to come, to either side.
          */
         AttemptPage: {
             summary: components["schemas"]["AttemptSummary"];

@@ -38,18 +38,30 @@ export function AimDialog({ aim, error, onClose, onSet }: Props) {
     queryFn: () => said(api.GET("/api/instruments")),
     staleTime: Number.POSITIVE_INFINITY,
   });
+  const { instrument = "viola" } = wanted;
+  const serves = useQuery({
+    queryKey: ["methods", { instrument, tuning: "standard" }],
+    queryFn: () =>
+      said(api.GET("/api/methods", { params: { query: { instrument, tuning: "standard" } } })),
+  });
+  // on another instrument the fittest method, until one is chosen
+  const method = wanted.method || (serves.data?.[0]?.method ?? "");
   return (
     <Dialog title="What you practise for" isOpen onClose={onClose}>
       <Pick
         label="Instrument"
         value={wanted.instrument ?? ""}
         options={(instruments.data ?? []).map((one) => ({ id: one.id, words: one.name }))}
-        onPick={(instrument) => setWanted({ ...wanted, instrument, tuning: "standard" })}
+        onPick={(instrument) =>
+          setWanted({ ...wanted, instrument, tuning: "standard", method: "" })
+        }
       />
       <Pick
         label="Method"
-        value={wanted.method ?? ""}
-        options={methodOptions().map(({ id, words }) => ({ id, words }))}
+        value={method}
+        options={methodOptions()
+          .filter(({ id }) => serves.data?.find((one) => one.method === id)?.serves ?? true)
+          .map(({ id, words }) => ({ id, words }))}
         onPick={(method) => setWanted({ ...wanted, method })}
       />
       <Day>
@@ -75,7 +87,7 @@ export function AimDialog({ aim, error, onClose, onSet }: Props) {
           Put it in a calendar
         </File>
         <Button onPress={onClose}>Leave it</Button>
-        <Button weight="solid" onPress={() => onSet(wanted)}>
+        <Button weight="solid" onPress={() => onSet({ ...wanted, method })}>
           Use this
         </Button>
       </Choices>

@@ -270,7 +270,7 @@ function Hero() {
     <First>
       <Say>
         <Title>Bring a string to rest, by ear.</Title>
-        <p>Two strings that nearly agree wobble. Turn the peg until the wobble stands still.</p>
+        <p>Two strings that nearly agree wobble. Turn one until the wobble stands still.</p>
         <Button
           weight="solid"
           size="tall"

@@ -134,7 +134,7 @@ class Exercise:
     answers: bool = False
     guided: bool = False
     out_times: float = 1.0
-    rules: Literal[1, 2] = 2
+    rules: Literal[1, 2, 3] = 2
     fresh: bool = False
     instrument_text: str = ""
 
@@ -305,6 +305,7 @@ class Exercise:
             frame_gives=frame_gives,
             source=self.source if self.rules > 1 else "",
             stretched=self.rules > 1,
+            a_first=self.rules > 2,
         )
 
 
@@ -330,7 +331,7 @@ def drawn_string(count: int, seed: int) -> int:
 
 def with_start(exercise: Exercise, *, seed: int) -> Exercise:
     """Return the exercise with a start drawn by this seed, by the rule of today."""
-    return replace(exercise, seed=seed, out_times=1.0, rules=2, fresh=False)
+    return replace(exercise, seed=seed, out_times=1.0, rules=3, fresh=False)
 
 
 def _write(exercise: Exercise) -> Record:

@@ -24,6 +24,7 @@ class Planned:
     frame_gives: whether strings turned later move those turned before.
     source, stretched: what sounds the reference, “” for the usual one, and whether its own partials
         are minded.
+    a_first: whether strings above the fork's A come last.
     """
 
     instrument_id: str
@@ -39,6 +40,7 @@ class Planned:
     frame_gives: bool
     source: Source | Literal[""] = ""
     stretched: bool = True
+    a_first: bool = False
     checks: bool = True
 
 
@@ -73,6 +75,7 @@ def plan_of(key: Planned) -> Plan:
         temperament=temperament,
         source=key.source,
         stretched=key.stretched,
+        a_first=key.a_first,
         **key.options.chosen(),
     )
     if key.method in (FREE, FAULT):

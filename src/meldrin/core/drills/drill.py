@@ -337,11 +337,13 @@ class QuestionDrill(Drill):
 
     posed: makes a trial of its level and number.
     examples: one for each kind of answer, on this instrument.
+    differ: no question comes twice in a sitting.
     """
 
     posed: Callable[[Asked, random.Random], Posed]
     examples: Callable[[Asked], tuple[Example, ...]]
     trials: int = 12
+    differ: bool = False
 
     def put(self, asked: Asked, draw: random.Random) -> Posed:
         """Return a trial of its level and number."""

@@ -109,7 +109,7 @@ def _fret(asked: Asked, draw: random.Random) -> Posed:
 
 
 def _same(asked: Asked, draw: random.Random) -> Posed:
-    """One key with two names."""
+    """One note with two names, as a tuner has it."""
     black = draw.choice(BLACK)
     as_flat = draw.random() < 0.5
 
@@ -123,10 +123,10 @@ def _same(asked: Asked, draw: random.Random) -> Posed:
     way = "above" if as_flat else "below"
     near = said(black - 1, flat=False) if as_flat else said(black + 1, flat=False)
     return Posed(
-        question=f"Which note is the same key as {shown}?",
+        question=f"On a tuner, which other name has {shown}?",
         answers=tuple(Answer(f"key-{one}", said(one, flat=not as_flat)) for one in offered),
         right=offered.index(black),
-        says=f"{shown} and {other} are one key.",
+        says=f"On a tuner {shown} and {other} are one note.",
         tells=f"It lies one semitone {way} {near}.",
         afterwards=_counted(asked, courses(asked)[0], [_near(courses(asked)[0], black)]),
     )
@@ -160,4 +160,5 @@ NAMES: Final = QuestionDrill(
     about="Count from note to note",
     posed=_posed,
     examples=_examples,
+    differ=True,
 )

@@ -26,6 +26,7 @@ from meldrin.core.drills.drill import (
     Interval,
     MeasuredDrill,
     Posed,
+    QuestionDrill,
     ThresholdDrill,
     Truth,
     Turned,
@@ -43,6 +44,7 @@ MOST_STRINGS: Final = 40
 MOST_TURN: Final = 100  # steps at once
 MOST_SAID: Final = 1000.0
 GLIDE_S: Final = 0.12  # of a turn
+MOST_DRAWS: Final = 40  # for a question that has not come yet
 VOICES: Final = 8  # at most, of one play
 Sure = Literal["guess", "fairly", "sure"]
 # How likely the answer is right, as said; a guess is right as often as chance has it.
@@ -323,7 +325,14 @@ def posed_of(exercise: DrillExercise, number: int, difference: float) -> Posed:
     """Return the trial of this number, from 1, with this difference (on the scale of its drill)."""
     asked = _asked_of(exercise, difference=difference, number=number - 1)
     draw = random.Random(f"{exercise.seed} trial {number}")
-    posed = drill_of(exercise.drill).put(asked, draw)
+    drill = drill_of(exercise.drill)
+    posed = drill.put(asked, draw)
+    if isinstance(drill, QuestionDrill) and drill.differ:
+        before = {posed_of(exercise, one, difference).question for one in range(1, number)}
+        for _ in range(MOST_DRAWS):
+            if posed.question not in before:
+                break
+            posed = drill.put(asked, draw)
     seed = f"{exercise.seed} {number}"
     return replace(
         posed,

@@ -109,6 +109,10 @@ class Builder:
         """Return what players call the string."""
         return self._labels[number - 1]
 
+    def peg(self, number: int) -> str:
+        """Return what is turned, and whose: “the peg of D”, “the tuning machine of D”."""
+        return f"the {self.instrument.string(number).peg.word} of {self.label(number)}"
+
     def note(self, midi: int) -> str:
         """Return what a note is called."""
         return note_name(midi, naming=self.wanted.naming, tonic=self.tuning.tonic)
@@ -491,7 +495,7 @@ class Builder:
             other,
             title=f"{capital(self.label(new))} from {self.label(old)}",
             instruction=(
-                f"{self.sound_word} the open {names} together. Turn the peg of {self.label(new)}"
+                f"{self.sound_word} the open {names} together. Turn {self.peg(new)}"
                 f" {self.goal(own, other)}.{listen}"
             ),
         )
@@ -535,8 +539,8 @@ class Builder:
                 other,
                 title=f"{capital(second)} with {first}",
                 instruction=(
-                    f"Play the {first} and the {second} together, as one course. Turn the peg of"
-                    f" the {second} until the two are one sound."
+                    f"Play the {first} and the {second} together, as one course. Turn"
+                    f" {self.peg(string.number)} until the two are one sound."
                 ),
             )
 

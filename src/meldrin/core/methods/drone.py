@@ -61,7 +61,7 @@ def drone(wanted: Wanted) -> Plan:
                 title=f"{capital(label)}: the {degree}, from {old}",
                 instruction=(
                     f"The {degree} meets nothing in the drone. Play the open {old} and {label}"
-                    f" together. Turn the peg of {label} {builder.goal(own, other)}."
+                    f" together. Turn {builder.peg(number)} {builder.goal(own, other)}."
                 ),
             )
             continue
@@ -76,7 +76,8 @@ def drone(wanted: Wanted) -> Plan:
             title=f"{capital(label)}: the {degree}",
             instruction=(
                 f"Let the drone sound, {builder.note(midi)} with its fifth. Play the open {label}:"
-                f" it is the {degree}.{where} Turn its peg {builder.goal(own, other)}."
+                f" it is the {degree}.{where} Turn {builder.peg(number)}"
+                f" {builder.goal(own, other)}."
             ),
             interval=_interval(builder, number, degree),
         )

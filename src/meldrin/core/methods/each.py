@@ -34,8 +34,8 @@ def each(wanted: Wanted) -> Plan:
             title=f"{capital(label)} from its own {note}",
             instruction=(
                 f"Have {a_note(note)} sounded and hum it. Play the open"
-                f" {label} with it, decide whether it is low or high, and turn its peg until the"
-                " beats stop."
+                f" {label} with it, decide whether it is low or high, and turn its"
+                f" {wanted.instrument.string(number).peg.word} until the beats stop."
             ),
         )
     check_octaves(builder)

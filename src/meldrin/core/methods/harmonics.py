@@ -69,8 +69,8 @@ def outward_by_harmonics(wanted: Wanted) -> tuple[int, list[tuple[int, int]]]:
         raise MeldrinError(
             Code.METHOD,
             f"The {label} string is a third or a step from the others, where no low partials meet"
-            " in tune. The harmonic of a pressed note would need both hands, and none is left for"
-            " the peg.",
+            " in tune. The harmonic of a pressed note would need both hands, and none is left to"
+            " turn with.",
         )
     return start, pairs
 
@@ -105,7 +105,7 @@ def _compare(builder: Builder, new: int, old: int, *, pure: bool) -> None:
         title=f"{capital(names[1])} from {names[0]}, by harmonics",
         instruction=(
             f"{first}. {second}, while"
-            f" {names[0]} rings on. Turn the peg of {names[1]} {builder.goal(own, other)}."
+            f" {names[0]} rings on. Turn {builder.peg(new)} {builder.goal(own, other)}."
         ),
     )
 

@@ -64,7 +64,7 @@ def from_reference(builder: Builder, number: int) -> None:
         if touched:
             how = (
                 f"Sound the fork, touch {label} lightly {builder.where(own)} and play it: the"
-                f" harmonic meets the fork. Turn the peg of {label} {goal}."
+                f" harmonic meets the fork. Turn {builder.peg(number)} {goal}."
             )
         else:
             where = "They are meant to be one note."
@@ -74,7 +74,7 @@ def from_reference(builder: Builder, number: int) -> None:
                 )
             how = (
                 f"Play the fork and the open {label} together. {where}"
-                f" Turn the peg of {label} {goal}."
+                f" Turn {builder.peg(number)} {goal}."
             )
         by = f", touched {builder.where(own)}" if touched else ""
         builder.step(
@@ -93,7 +93,7 @@ def from_reference(builder: Builder, number: int) -> None:
         title=f"{capital(label)} from a sounded {note}",
         instruction=(
             f"Have {a_note(note)} sounded, by a pipe, a piano or another player, and play"
-            f" {string} with it. Turn the peg of {label} {builder.goal(own, other)}."
+            f" {string} with it. Turn {builder.peg(number)} {builder.goal(own, other)}."
         ),
     )
 
@@ -113,11 +113,24 @@ def in_order(wanted: Wanted, numbers: list[int]) -> list[int]:
     order is left to the method and some are known to be far out, those come first.
     """
     if wanted.order not in ("up", "down"):
+        if wanted.a_first:
+            numbers = _from_a(wanted, numbers)
         far = [number for number in wanted.far if number in numbers]
         return [*far, *(number for number in numbers if number not in far)]
     return sorted(
         numbers, key=lambda n: (wanted.tuning.midi(n), -n), reverse=wanted.order == "down"
     )
+
+
+def _from_a(wanted: Wanted, numbers: list[int]) -> list[int]:
+    """Return strings from the A of the fork down, and those above it last: the highest is the one
+    likeliest to snap.
+    """
+    at = next((n for n in numbers if wanted.instrument.string(n).midi == A4_MIDI), None)
+    if at is None:
+        return numbers
+    above = numbers[: numbers.index(at)]
+    return [*numbers[len(above) :], *reversed(above)]
 
 
 def _fork_partial(wanted: Wanted, midi: int) -> int:

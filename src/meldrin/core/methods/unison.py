@@ -99,7 +99,7 @@ def _upward(builder: Builder, upper: int, lower: int) -> None:
         builder.open(upper),
         builder.stopped(lower, fret),
         title=f"{capital(high)} from {low}’s fret {fret}" if fret else f"{capital(high)} as {low}",
-        instruction=f"{how} the open {high}. Turn the peg of {high} until the beats stop.",
+        instruction=f"{how} the open {high}. Turn {builder.peg(upper)} until the beats stop.",
     )
 
 
@@ -112,7 +112,7 @@ def _downward(builder: Builder, lower: int, upper: int) -> None:
         title=f"{capital(low)} at its fret {fret}, with {high}",
         instruction=(
             f"Press {low} just behind fret {fret} and play it with the open {high}."
-            f" Turn the peg of {low} until the beats stop."
+            f" Turn {builder.peg(lower)} until the beats stop."
         ),
     )
 

@@ -43,6 +43,8 @@ class Wanted(Options):
     source: what sounds the reference, or “” where that is not known: then the plan holds for all.
     stretched: whether it is minded that a piano's partials are spread; plans before 2026-12-01 were
         made without.
+    a_first: whether strings above the A of a fork come last; plans before 2026-12-02 were made
+        without.
     aims_cents: how far below its note (0 or less) each string is left at its turn, string 1 first,
         because those turned later lift it; empty for none.
 
@@ -59,6 +61,7 @@ class Wanted(Options):
     far: tuple[int, ...] = ()
     source: Source | Literal[""] = ""
     stretched: bool = True
+    a_first: bool = True
     aims_cents: tuple[float, ...] = ()
 
     def __post_init__(self) -> None:

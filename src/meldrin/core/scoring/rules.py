@@ -180,8 +180,9 @@ def _peg(case: _Case) -> list[Moment] | None:
             found.append(Moment(run.began_s, 1.0, f"you turned {label}.", run.string))
         else:
             own = case.label(case.plan.stages[run.stage].own.string or 0)
-            text = f"you turned {label} while tuning {own}: the wrong peg."
-            found.append(Moment(run.began_s, 0.0, text, run.string, "wrong peg"))
+            word = case.exercise.instrument.string(run.string).peg.word
+            text = f"you turned {label} while tuning {own}: the wrong {word}."
+            found.append(Moment(run.began_s, 0.0, text, run.string, f"wrong {word}"))
     return found
 
 
@@ -470,7 +471,7 @@ def _check(case: _Case) -> list[Moment] | None:
 _Look = Callable[[_Case], list[Moment] | None]
 _LOOKS: Final[tuple[tuple[RuleId, str, _Look], ...]] = (
     ("sounding", "Turn while it sounds", _sounding),
-    ("peg", "Turn the right peg", _peg),
+    ("peg", "Turn the string you mean", _peg),
     ("decide", "Decide first, then turn", _decide),
     ("small", "Small turns, not past the pitch", _small),
     ("from_below", "Leave no slack behind", _from_below),

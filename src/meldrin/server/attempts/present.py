@@ -2,10 +2,10 @@
 
 from collections.abc import Sequence
 
-from meldrin.core.bench.limits import limits
 from meldrin.core.bench import Exercise, TimedAction, opening, replay
 from meldrin.core.bench.fault import possible
 from meldrin.core.bench.guiding import next_string, pair_words
+from meldrin.core.bench.limits import limits
 from meldrin.core.bench.music import pieces
 from meldrin.core.bench.rig import rig_of
 from meldrin.core.bench.turning import turn_sizes_deg
@@ -150,7 +150,7 @@ def _string(exercise: Exercise, string: String) -> BenchString:
         wound=string.outer_m > string.core_m,
         peg=BenchPeg(
             friction=string.peg.kind == "friction peg",
-            words="peg" if "peg" in string.peg.kind else "tuning machine",
+            words=string.peg.word,
             side=string.peg.side,
             tightens=string.peg.tightens,
         ),

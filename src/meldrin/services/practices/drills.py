@@ -103,7 +103,7 @@ def _figure(exercise: DrillExercise, result: DrillResult, at: datetime, _: float
 
 DRILLS: Final = Kind[DrillExercise, Sitting, DrillAction, DrillResult](
     practice=drills.DRILLS_PRACTICE,
-    engine=1,
+    engine=2,
     columns=_columns,
     kept=drills.with_instrument,
     name=_name,

@@ -1,11 +1,14 @@
 // Four pictures, one after the other: first what kind it is, then which.
 
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
+import { Input, SearchField } from "react-aria-components";
 import styled from "styled-components";
 import { api, said, type Schemas } from "../../api/client";
 import { Button } from "../../parts/button";
+import { boxed } from "../../parts/layout";
 import { Notice } from "../../parts/notice";
+import { FieldLabel } from "../../parts/pick";
 import { ink, phone } from "../../theme/theme";
 import { Picture } from "./picture";
 
@@ -48,6 +51,15 @@ const Grid = styled.div`
     }
   }
 `;
+const Sought = styled(SearchField)`
+  display: grid;
+  gap: 0.2rem;
+  max-width: 22rem;
+`;
+const Field = styled(Input)`
+  ${boxed}
+  width: 100%;
+`;
 const Row = styled.div`
   display: flex;
   flex-wrap: wrap;
@@ -56,27 +68,35 @@ const Row = styled.div`
   gap: 0.5rem 1rem;
 `;
 
+const All = styled.div`
+  display: grid;
+  gap: 0.9rem;
+  h2 {
+    font-size: 1rem;
+    margin-bottom: 0.3rem;
+  }
+`;
+
 type Props = { chosen: One[]; onChoose: (chosen: One[]) => void };
 
+/** All pictures on one page, found by their word: nobody has to guess where one is kept. */
 export function Picker({ chosen, onChoose }: Props) {
   const groups = useQuery({
     queryKey: ["pictures"],
     queryFn: () => said(api.GET("/api/pictures")),
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const [open, setOpen] = useState<string | null>(null);
-  const grid = useRef<HTMLDivElement>(null);
-  const moved = useRef(false);
-  // what replaces a pressed button takes the focus, so that keys go on working
-  useEffect(() => {
-    if (moved.current) grid.current?.querySelector("button")?.focus();
-    moved.current = true;
-  }, [open]);
+  const [sought, seek] = useState("");
   if (groups.error) return <Notice>{groups.error.message}</Notice>;
   if (!groups.data) return null;
-  const group = groups.data.find((one) => one.name === open);
   const isFull = chosen.length === FOUR;
-  const status = `${chosen.length} of ${FOUR} chosen`;
+  const word = sought.trim().toLowerCase();
+  const found = groups.data
+    .map((group) => ({
+      ...group,
+      pictures: group.pictures.filter((one) => one.words.toLowerCase().includes(word)),
+    }))
+    .filter((group) => group.pictures.length > 0);
   return (
     <>
       <Slots aria-label="Your four pictures">
@@ -86,35 +106,41 @@ export function Picker({ chosen, onChoose }: Props) {
         })}
       </Slots>
       <Row>
-        <p role="status">{group ? `${status}. ${group.name}` : status}</p>
-        {group ? (
-          <Button onPress={() => setOpen(null)}>Other kinds</Button>
-        ) : (
-          <Button isDisabled={chosen.length === 0} onPress={() => onChoose(chosen.slice(0, -1))}>
-            Take one back
-          </Button>
-        )}
+        <p role="status">
+          {chosen.length} of {FOUR} chosen
+        </p>
+        <Button isDisabled={chosen.length === 0} onPress={() => onChoose(chosen.slice(0, -1))}>
+          Take one back
+        </Button>
       </Row>
       {isFull ? null : (
-        <Grid ref={grid} role="group" aria-label={group?.name ?? "Kinds of pictures"}>
-          {group
-            ? group.pictures.map((one) => (
-                <Button
-                  key={one.id}
-                  onPress={() => {
-                    onChoose([...chosen, one]);
-                    setOpen(null);
-                  }}
-                >
-                  <Picture {...one} />
-                </Button>
-              ))
-            : groups.data.map((kind) => (
-                <Button key={kind.name} onPress={() => setOpen(kind.name)}>
-                  <Picture id={kind.pictures[0]?.id ?? ""} words={kind.name} />
-                </Button>
-              ))}
-        </Grid>
+        <>
+          <Sought value={sought} onChange={seek}>
+            <FieldLabel>Find a picture by its word</FieldLabel>
+            <Field />
+          </Sought>
+          {found.length === 0 ? <p>No picture has this word.</p> : null}
+          <All role="group" aria-label="All pictures">
+            {found.map((group) => (
+              <section key={group.name} aria-label={group.name}>
+                <h2>{group.name}</h2>
+                <Grid>
+                  {group.pictures.map((one) => (
+                    <Button
+                      key={one.id}
+                      onPress={() => {
+                        onChoose([...chosen, one]);
+                        seek("");
+                      }}
+                    >
+                      <Picture {...one} />
+                    </Button>
+                  ))}
+                </Grid>
+              </section>
+            ))}
+          </All>
+        </>
       )}
     </>
   );

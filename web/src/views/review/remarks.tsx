@@ -61,10 +61,7 @@ export function Remarks({ attempt, remarks, isTeacher, at, onHear, onPause }: Pr
       <Listed>
         {remarks.map((one) => (
           <li key={one.id}>
-            <Button
-              aria-label={`${momentName(one.at_s)}: ${one.text}`}
-              onPress={() => onHear(one.at_s)}
-            >
+            <Button onPress={() => onHear(one.at_s)}>
               <b>{momentName(one.at_s)}</b> {one.text}
             </Button>
             <small>

@@ -295,11 +295,9 @@ function Replayed({ page, replay, outcome }: ReplayedProps) {
             <ul className="moments">
               {all.slice(0, MOST_SHOWN).map((moment) => (
                 <li key={`${moment.at_s} ${moment.string}`}>
-                  <Button
-                    onPress={() => void start(() => clock.hear(moment.at_s))}
-                    aria-label={`${name(moment.at_s)}, ${moment.name}: ${moment.sentence}`}
-                  >
+                  <Button onPress={() => void start(() => clock.hear(moment.at_s))}>
                     <b>{name(moment.at_s)}</b> {moment.sentence}
+                    <span className="unseen">, {moment.name}</span>
                   </Button>
                 </li>
               ))}
