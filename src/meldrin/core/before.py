@@ -105,7 +105,7 @@ def before(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> t
             (
                 "A string can snap: turn your face and eyes away while you tighten.",
                 "Make small turns, and listen after each.",
-                f"If the sound does not follow your turn, stop: you may have the wrong {word}.",
+                f"If the sound does not follow, stop: you may have the wrong {word}.",
                 "If a peg, the neck or the bridge creaks or leans, stop: see a repairer.",
                 "A child tunes with an adult beside.",
             ),
