@@ -12,6 +12,7 @@ from reportlab.platypus import (
     BaseDocTemplate,
     Flowable,
     Frame,
+    PageBreak,
     PageTemplate,
     Paragraph,
     Spacer,
@@ -25,13 +26,13 @@ from meldrin.reports.plan import PlanPage
 WATER: Final = HexColor("#1f7a99")
 CAUTION: Final = HexColor("#8a5a00")
 MARGIN: Final = 16 * mm
-SMALLEST_SHARE: Final = 0.55  # of the full size; below it nobody reads a card from a music stand
+# Read from a music stand: nothing is smaller than this.
+PT: Final = 12.0
 
 
 def plan_pdf(page: PlanPage) -> bytes:
-    """Return the plan card for a plan, one page where it can be read at that size.
-
-    Cards of many strings go on to a second page rather than become too small to read.
+    """Return the plan card for a plan: what to do first, then the result. It takes as many pages as
+    it needs at a size that is read from a music stand.
     """
     out = io.BytesIO()
     name = f"{page.instrument_name}: {page.method}"
@@ -39,50 +40,36 @@ def plan_pdf(page: PlanPage) -> bytes:
     width, height = A4[0] - 2 * MARGIN, A4[1] - 2 * MARGIN
     frame = Frame(MARGIN, MARGIN, width, height, 0, 0, 0, 0)
     document.addPageTemplates([PageTemplate(frames=[frame])])
-    size = _fitting_size(page, width, height)
-    document.build(_story(page, size, width))
+    document.build(_story(page, width))
     return out.getvalue()
 
 
-def _fitting_size(page: PlanPage, width: float, height: float) -> float:
-    """Return the largest scale at which everything stands on one page, down to the smallest."""
-    size = 1.0
-    while size > SMALLEST_SHARE:
-        used = sum(_height(part, width) for part in _story(page, size, width))
-        if used <= height:
-            break
-        size -= 0.05
-    return size
-
-
-def _height(part: Flowable, width: float) -> float:
-    _, height = part.wrap(width, 10_000.0)
-    return float(height + part.getSpaceBefore() + part.getSpaceAfter())
-
-
-def _story(page: PlanPage, size: float, width: float) -> list[Flowable]:
-    title = _style("title", 17 * size, INK, bold=True)
-    small = _style("small", 8.5 * size, SOFT)
-    plain = _style("plain", 9.5 * size, INK)
-    heading = _style("h", 11 * size, WATER, bold=True)
+def _story(page: PlanPage, width: float) -> list[Flowable]:
+    title = _style("title", 20.0, INK, bold=True)
+    small = _style("small", PT, SOFT)
+    plain = _style("plain", PT, INK)
+    heading = _style("h", 14.0, WATER, bold=True)
     story: list[Flowable] = [
         Paragraph(escape(f"{page.instrument_name}, {page.tuning_name.lower()}"), title),
         Paragraph(
             escape(f"{page.method_name} · {page.temperament} · A4 = {page.a4_hz:g} Hz"),
             plain,
         ),
-        Spacer(1, 4 * mm * size),
-        _steps(page, size, width),
+        Spacer(1, 4 * mm),
+        _steps(page, width),
     ]
     if page.checks:
-        story += [Spacer(1, 3 * mm * size), Paragraph("At the end", heading)]
+        story += [Spacer(1, 3 * mm), Paragraph("At the end", heading)]
         story += [
             Paragraph(escape(f"{check.title}. {check.instruction}"), plain) for check in page.checks
         ]
     story += [
-        Spacer(1, 3 * mm * size),
+        PageBreak(),  # what stands on the stand, and what is left at home
+        Paragraph("The numbers", heading),
+        _numbers(page, width),
+        Spacer(1, 3 * mm),
         Paragraph("The result", heading),
-        _outcome(page, size, width),
+        _outcome(page, width),
     ]
     sour = [one for one in page.intervals if one.sour]
     if sour:
@@ -95,7 +82,7 @@ def _story(page: PlanPage, size: float, width: float) -> list[Flowable]:
         )
         story.append(Paragraph(escape(f"Sour: {words}."), plain))
     story += [
-        Spacer(1, 2 * mm * size),
+        Spacer(1, 2 * mm),
         Paragraph(escape(page.marked_words), small),
         Paragraph(escape(page.care), small),
         Paragraph(
@@ -107,12 +94,12 @@ def _story(page: PlanPage, size: float, width: float) -> list[Flowable]:
     return story
 
 
-def _steps(page: PlanPage, size: float, width: float) -> Table:
-    number = _style("n", 15 * size, WATER, bold=True)
-    head = _style("sh", 10.5 * size, INK, bold=True)
-    plain = _style("sp", 9.5 * size, INK)
-    small = _style("ss", 8.5 * size, SOFT)
-    caution = _style("sc", 8.5 * size, CAUTION)
+def _steps(page: PlanPage, width: float) -> Table:
+    """What to do, in sentences."""
+    number = _style("n", 18.0, WATER, bold=True)
+    head = _style("sh", 13.0, INK, bold=True)
+    plain = _style("sp", PT, INK)
+    caution = _style("sc", PT, CAUTION)
     rows = []
     said: str | None = None
     for step in page.steps:
@@ -121,24 +108,41 @@ def _steps(page: PlanPage, size: float, width: float) -> Table:
         if step.caution and step.caution != said:
             words.append(Paragraph(escape(step.caution), caution))
             said = step.caution
-        numbers = [
-            Paragraph(escape(step.interval), small),
-            Paragraph(f"meets at {step.meeting_hz:.1f} Hz", small),
-            Paragraph(
-                f"{step.beats_hz:.2f} beats/s; {step.beats_hz_per_cent:.2f} a cent away",
-                small,
-            ),
-            Paragraph(f"listen {step.seconds_to_hear or 0.0:.1f} s", small),
-        ]
-        rows.append([Paragraph(str(step.index), number), words, numbers])
-    table = Table(rows, colWidths=[10 * mm, width - 58 * mm, 48 * mm])
-    table.setStyle(_ruled(size))
+        rows.append([Paragraph(str(step.index), number), words])
+    table = Table(rows, colWidths=[10 * mm, width - 10 * mm])
+    table.setStyle(_ruled(0.6))
     return table
 
 
-def _outcome(page: PlanPage, size: float, width: float) -> Table:
-    small = _style("ls", 8.5 * size, SOFT)
-    plain = _style("lp", 9 * size, INK)
+def _numbers(page: PlanPage, width: float) -> Table:
+    """What to measure at each step."""
+    small = _style("ls", PT, SOFT)
+    plain = _style("lp", PT, INK)
+    heads = ("Step", "Interval", "Meets at", "Beats a second", "A cent away", "Listen")
+    rows: list[list[Paragraph]] = [[Paragraph(head, small) for head in heads]]
+    rows += [
+        [
+            Paragraph(escape(cell), plain)
+            for cell in (
+                str(step.index),
+                step.interval,
+                f"{step.meeting_hz:.1f} Hz",
+                f"{step.beats_hz:.2f}",
+                f"{step.beats_hz_per_cent:.2f}",
+                f"{step.seconds_to_hear or 0.0:.1f} s",
+            )
+        ]
+        for step in page.steps
+    ]
+    share = (0.08, 0.36, 0.16, 0.16, 0.13, 0.11)
+    table = Table(rows, colWidths=[width * part for part in share], repeatRows=1)
+    table.setStyle(_ruled(0.5))
+    return table
+
+
+def _outcome(page: PlanPage, width: float) -> Table:
+    small = _style("ls", PT, SOFT)
+    plain = _style("lp", PT, INK)
     errors = {one.number: one.sd_cents for one in page.expected.strings}
     heads = ("String", "Note", "Hz", "Cents", "On these strings", "Expected ±", "Tension")
     rows: list[list[Paragraph]] = [[Paragraph(head, small) for head in heads]]
@@ -157,9 +161,9 @@ def _outcome(page: PlanPage, size: float, width: float) -> Table:
         ]
         for one in page.strings
     ]
-    share = (0.17, 0.09, 0.12, 0.11, 0.17, 0.12, 0.22)
+    share = (0.17, 0.1, 0.13, 0.12, 0.15, 0.14, 0.19)
     table = Table(rows, colWidths=[width * part for part in share], repeatRows=1)
-    table.setStyle(_ruled(size * 0.5))
+    table.setStyle(_ruled(0.5))
     return table
 
 

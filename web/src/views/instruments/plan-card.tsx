@@ -34,10 +34,10 @@ const Card = styled.article`
   }
   @media print {
     grid-template-columns: minmax(0, 1fr);
-    font-size: 9pt;
+    font-size: 12pt;
     line-height: 1.25;
     h1 {
-      font-size: 16pt;
+      font-size: 20pt;
     }
   }
 `;
@@ -93,14 +93,14 @@ const Steps = styled.ol`
   @media print {
     & > li {
       padding: 0.25rem 0;
-      grid-template-columns: 1.6rem minmax(0, 1fr) 9rem;
+      grid-template-columns: 1.6rem minmax(0, 1fr) 12rem;
     }
     h2 {
-      font-size: 10.5pt;
+      font-size: 13pt;
     }
     ul,
     .caution {
-      font-size: 8pt;
+      font-size: 12pt;
       line-height: 1.25;
     }
   }
@@ -126,7 +126,7 @@ const Side = styled.div`
     gap: 0.5rem;
     padding-top: 0.4rem;
     h2 {
-      font-size: 10.5pt;
+      font-size: 13pt;
       margin: 0;
     }
     li + li,
