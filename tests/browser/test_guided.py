@@ -11,10 +11,11 @@ RIPPLE = {"still": 0, "very slow": 1, "slow": 2, "fast": 3}
 
 
 def in_sight(page: Page) -> list[str]:
-    """What can be pressed on the page: buttons, links and the level."""
+    """What can be pressed without scrolling: buttons, links and the level."""
     found: list[str] = page.evaluate(
         """[...document.querySelectorAll("button, a, input[type=range], [role=slider]")]
            .filter((one) => one.checkVisibility() && !one.closest("[hidden], .unseen"))
+           .filter((one) => one.getBoundingClientRect().top < innerHeight)
            .map((one) => one.innerText || one.getAttribute("aria-label") || one.type)"""
     )
     return found
@@ -34,6 +35,8 @@ class FirstString(BrowserTest):
 
     def begin(self) -> None:
         self.page.goto("/")
+        expect(self.page.get_by_role("button", name="Play D", exact=True)).to_be_visible()
+        self.looks_simple()
         self.press("Play two strings")
         expect(self.page.get_by_test_id("ripple")).to_be_visible()
 

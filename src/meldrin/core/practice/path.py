@@ -6,16 +6,13 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cache
 from importlib import resources
-from typing import Final, Literal
-
-from pydantic import TypeAdapter
+from typing import Any, Final, Literal
 
 from meldrin.core.bench import Aid
 from meldrin.core.bench.exercise import Behaviour, StartKind
 from meldrin.core.bench.listening import AIDS
 from meldrin.core.practice.figures import IN_A_ROW, Sat, Tuned
 
-FORMAT: Final = 1
 FEWEST_ANSWERS: Final = 8  # a shorter sitting proves nothing that has no threshold
 NEXT: Final = 2  # steps are shown at once
 Stage = Literal["hear", "stop", "tune", "keep"]
@@ -117,7 +114,6 @@ class StageName:
 
 @dataclass(frozen=True, slots=True)
 class _File:
-    format: int
     stages: tuple[StageName, ...]
     steps: tuple[PathStep, ...]
 
@@ -159,13 +155,30 @@ class Path:
         return next(one for one in stages() if one.id == at)
 
 
+PROOFS: Final = {"listening": Listening, "sides": Sides, "tuning": Tuning, "finding": Finding}
+
+
 @cache
 def _read() -> _File:
     text = (resources.files("meldrin.core.practice") / "path.toml").read_text(encoding="utf-8")
-    found = TypeAdapter(_File).validate_python(tomllib.loads(text))
-    if found.format != FORMAT:
-        raise ValueError(f"The path has format {found.format}; {FORMAT} is read.")
-    return found
+    table = tomllib.loads(text)
+    return _File(
+        stages=tuple(StageName(**one) for one in table["stages"]),
+        steps=tuple(_step(one) for one in table["steps"]),
+    )
+
+
+def _step(values: dict[str, Any]) -> PathStep:
+    proofs: dict[str, Any] = {
+        name: kind(**{key: _value(one) for key, one in values[name].items()})
+        for name, kind in PROOFS.items()
+        if name in values
+    }
+    return PathStep(**{**values, **proofs})
+
+
+def _value(value: object) -> object:
+    return tuple(value) if isinstance(value, list) else value
 
 
 def stages() -> tuple[StageName, ...]:

@@ -10,6 +10,7 @@ import {
   queries,
   said,
 } from "../../api/client";
+import { BeforeAndNow } from "../../parts/before-and-now";
 import { Button } from "../../parts/button";
 import { Entry } from "../../parts/entry";
 import { Dialog } from "../../parts/dialog";
@@ -144,6 +145,25 @@ const Links = styled.nav`
     border-color: ${ink.text};
   }
 `;
+/** The music it was for, before any number. */
+const Heard = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0.5rem;
+  margin-top: 0.75rem;
+  span[role="status"] {
+    font-weight: 650;
+  }
+  ${phone} {
+    margin-top: 0.5rem;
+    button {
+      flex: 1;
+      padding: 0.3rem 0.5rem;
+      font-size: 0.9375rem;
+    }
+  }
+`;
 const Scroll = styled.div`
   overflow-x: auto;
 `;
@@ -258,6 +278,16 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
             {summary.title ?? summary.name}, {dayAndTime(summary.created_at)}
           </p>
           <h1>{outcome.headline}</h1>
+          {isFault || outcome.points === null || page.by ? null : (
+            <BeforeAndNow attempt={summary.id}>
+              {(which, presses) => (
+                <Heard>
+                  {presses}
+                  <span role="status">{which}</span>
+                </Heard>
+              )}
+            </BeforeAndNow>
+          )}
           {outcome.points === null ? <p className="well">Free play: no plan, no points.</p> : null}
           {outcome.well ? <p className="well">{outcome.well}</p> : null}
           {outcome.chord ? <p className="well">The chord: {outcome.chord}</p> : null}
