@@ -2,12 +2,14 @@ import { useNavigate } from "react-router";
 import styled from "styled-components";
 import type { Schemas, SittingPage } from "../../api/client";
 import { Button } from "../../parts/button";
+import { Fold } from "../../parts/fold";
 import { Choices, Table } from "../../parts/layout";
 import { Notice } from "../../parts/notice";
 import { ink, phone } from "../../theme/theme";
 import { naming } from "../../words/notes";
 import { NextInPlan } from "../../today/next-in-plan";
 import { NextInSet } from "../../today/set-for-you";
+import { TrialsPicture } from "./trials-picture";
 import { useSit } from "./use-sit";
 
 const Main = styled.main`
@@ -15,7 +17,9 @@ const Main = styled.main`
   gap: 1.25rem;
   align-content: start;
   padding: 1.75rem 1.5rem;
-  max-width: 60rem;
+  max-width: 72rem;
+  width: 100%;
+  margin: 0 auto;
   h1 {
     font-size: 2.25rem;
     text-wrap: balance;
@@ -64,6 +68,8 @@ export function SittingResult({ page, result }: { page: SittingPage; result: Res
       {result.remarks.map((remark) => (
         <p key={remark}>{remark}</p>
       ))}
+      {result.trials.length > 0 ? <TrialsPicture page={page} result={result} /> : null}
+      <Again trials={result.trials} />
       <NextInPlan attempt={page.id} rest={result.rest} />
       <NextInSet attempt={page.id} />
       <Buttons>
@@ -87,29 +93,47 @@ export function SittingResult({ page, result }: { page: SittingPage; result: Res
       </Buttons>
       {sit.error ? <Notice>{sit.error.message}</Notice> : null}
       {result.trials.length > 0 ? (
-        <Table>
-          <caption>What you judged</caption>
-          <thead>
-            <tr>
-              <th scope="col">Truth</th>
-              <th scope="col">You said</th>
-              <th scope="col">Played</th>
-            </tr>
-          </thead>
-          <tbody>
-            {result.trials.map((one, n) => (
-              <tr key={n}>
-                <td>{one.says}</td>
-                <td>
-                  {one.is_right ? "✓ " : ""}
-                  {one.said}, {SURE[one.sure]}
-                </td>
-                <td>{TIMES[one.listens] ?? `${one.listens} times`}</td>
+        <Fold head="Every trial">
+          <Table>
+            <caption>What you judged</caption>
+            <thead>
+              <tr>
+                <th scope="col">Truth</th>
+                <th scope="col">You said</th>
+                <th scope="col">Played</th>
               </tr>
-            ))}
-          </tbody>
-        </Table>
+            </thead>
+            <tbody>
+              {result.trials.map((one, n) => (
+                <tr key={n}>
+                  <td>{one.says}</td>
+                  <td>
+                    {one.is_right ? "✓ " : ""}
+                    {one.said}, {SURE[one.sure]}
+                  </td>
+                  <td>{TIMES[one.listens] ?? `${one.listens} times`}</td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+        </Fold>
       ) : null}
     </Main>
+  );
+}
+
+const MOST_AGAIN = 3;
+
+/** What was missed, in sentences: what to hear again. Nothing where nothing was. */
+function Again({ trials }: { trials: Result["trials"] }) {
+  const missed = [...new Set(trials.filter((one) => !one.is_right).map((one) => one.says))];
+  if (missed.length === 0) return null;
+  return (
+    <section aria-labelledby="missed">
+      <h2 id="missed">What was missed</h2>
+      {missed.slice(0, MOST_AGAIN).map((says) => (
+        <p key={says}>{says}</p>
+      ))}
+    </section>
   );
 }

@@ -21,19 +21,20 @@ const Section = styled.section`
   display: grid;
   grid-template-columns: minmax(0, 1fr);
   gap: 1rem;
-  .says p {
-    font-size: 1.375rem;
-    font-weight: 650;
+  h2 {
+    flex: 1 1 20rem;
+    font-size: 1.75rem;
     text-wrap: balance;
   }
-  .says p + p {
+  .says p {
     font-size: 1.0625rem;
-    font-weight: 400;
+  }
+  .says p + p {
     margin-top: 0.35rem;
   }
   ${phone} {
-    .says p {
-      font-size: 1.125rem;
+    h2 {
+      font-size: 1.375rem;
     }
   }
 `;
@@ -106,17 +107,15 @@ export function GettingOn({ instrument, method }: Props) {
   const asked = new URLSearchParams({ weeks, instrument, method });
   const csv = (table: string) => `/api/progress/${table}.csv?${asked}`;
   return (
-    <Section aria-labelledby="getting-on">
+    <Section aria-label="How you get on">
       <Head>
-        <h2 id="getting-on">How you get on</h2>
+        <h2>{named(page.says[0] ?? "Nothing was done in this time.")}</h2>
         <Choice label="Compare" value={weeks} options={PERIODS} onChoose={setWeeks} />
       </Head>
       <div className="says">
-        {page.says.length > 0 ? (
-          page.says.map((sentence) => <p key={sentence}>{named(sentence)}</p>)
-        ) : (
-          <p>Nothing was done in this time.</p>
-        )}
+        {page.says.slice(1).map((sentence) => (
+          <p key={sentence}>{named(sentence)}</p>
+        ))}
       </div>
       <HeardPicture heard={page.heard} weeks={Number(weeks)} />
       <div>

@@ -230,15 +230,17 @@ export function Review() {
 
   return (
     <Main>
+      <h1 className="unseen">Review</h1>
+      {bringing.error ? <Notice>{bringing.error.message}</Notice> : null}
+      {attempts.error ? <Notice>{attempts.error.message}</Notice> : null}
+      {list === undefined && !attempts.error ? <p role="status">Fetching …</p> : null}
+      {list ? <GettingOn instrument={wanted.instrument} method={wanted.method} /> : null}
       <Head>
-        <h1>Your attempts</h1>
+        <h2>Your attempts</h2>
         <FileTrigger acceptedFileTypes={[".json", "application/json"]} onSelect={bring}>
           <Button>Import attempt</Button>
         </FileTrigger>
       </Head>
-      {bringing.error ? <Notice>{bringing.error.message}</Notice> : null}
-      {attempts.error ? <Notice>{attempts.error.message}</Notice> : null}
-      {list === undefined && !attempts.error ? <p role="status">Fetching …</p> : null}
       {list && (list.length > 0 || isFiltered) ? (
         <Filters wanted={wanted} onWant={(some) => want((before) => ({ ...before, ...some }))} />
       ) : null}
@@ -253,7 +255,6 @@ export function Review() {
           </div>
         </>
       ) : null}
-      {list ? <GettingOn instrument={wanted.instrument} method={wanted.method} /> : null}
       {done.length > 1 ? <Progress attempts={done} /> : null}
       {done.length > 1 ? <ByMethod attempts={done} /> : null}
       {list && list.length > 0 ? (
