@@ -5,7 +5,7 @@ import numpy as np
 from meldrin.core.bench import Action, Exercise, Play, SetTuner, Stop, opening, pitch_cents, step
 from meldrin.core.bench.tuner import RATE, Sounding, tuner_reading
 from meldrin.core.catalogue import instruments
-from meldrin.core.errors import OutOfRange
+from meldrin.core.errors import MeldrinError, OutOfRange
 from meldrin.core.hearing import Reading, reading, room_noise, tracked
 from meldrin.core.pitch import cents_between, equal_tempered_hz
 from meldrin.core.sound.render import Samples
@@ -119,6 +119,18 @@ class StandIn(unittest.TestCase):
                     # the reading is to a tenth of a cent, and a bow's noise is heard too
                     most = 0.4 if made.kind == "bowed" else 0.15
                     self.assertLess(abs(error), most, (made.id, string.number, error))
+
+    def test_a_coarse_tuner_shows_the_nearest_of_its_steps_and_follows_slowly(self) -> None:
+        made = exercise("viola", "tuner", "hair", 3)
+        for step_cents in (2, 5):
+            for number in (1, 2, 3, 4):
+                _, fine = self.reads(made, number, 1.5)
+                _, shown = self.reads(made, number, 1.5, SetTuner(440.0, step_cents=step_cents))
+                self.assertEqual(shown.cents % step_cents, 0.0)
+                # half a step, and what the longer listening of a bowed note adds
+                self.assertLessEqual(abs(shown.cents - fine.cents), step_cents / 2 + 0.5)
+        with self.assertRaises(MeldrinError):
+            SetTuner(440.0, step_cents=3)  # type: ignore[arg-type]
 
     def test_a_contact_pickup_does_not_hear_the_room(self) -> None:
         made = exercise("viola", "tuner", "hair", 3, "noise")

@@ -216,7 +216,8 @@ class Playing(SocketTest):
         socket.send_json({"kind": "listen", "at_s": 2.0})
         now = self.act(socket, 2, kind="set_aid", aid="tuner")  # nothing was shown before
         self.assertEqual(
-            now["scene"]["tuner"], {"a4_hz": 440.0, "mode": "chromatic", "pickup": "microphone"}
+            now["scene"]["tuner"],
+            {"a4_hz": 440.0, "mode": "chromatic", "pickup": "microphone", "step_cents": 0},
         )
         socket.send_json({"kind": "listen", "at_s": 3.0})
         shown = self.wait(socket, "shown")

@@ -5580,7 +5580,8 @@ export interface components {
         /**
          * SetTuner
          * @description Set the tuner's calibration, its mode, and what it listens with: a microphone hears the
-         *     room, a contact pickup only the instrument.
+         *     room, a contact pickup only the instrument. `step_cents`: a coarse one shows steps of 2 or 5
+         *     cents, and follows slowly.
          */
         SetTuner: {
             /** A4 Hz */
@@ -5597,6 +5598,12 @@ export interface components {
              * @enum {string}
              */
             pickup?: "microphone" | "contact";
+            /**
+             * Step Cents
+             * @default 0
+             * @enum {integer}
+             */
+            step_cents?: 0 | 2 | 5;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -6993,7 +7000,7 @@ export interface components {
         };
         /**
          * SceneTuner
-         * @description How the tuner is set, and what it listens with.
+         * @description How the tuner is set, what it listens with, and how coarse it is (0: to a tenth).
          */
         SceneTuner: {
             /** A4 Hz */
@@ -7008,6 +7015,11 @@ export interface components {
              * @enum {string}
              */
             pickup: "microphone" | "contact";
+            /**
+             * Step Cents
+             * @enum {integer}
+             */
+            step_cents: 0 | 2 | 5;
         };
         /**
          * Shown

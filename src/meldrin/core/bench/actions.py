@@ -19,6 +19,7 @@ Aid = Literal["ear", "ripple", "level", "tuner"]
 Way = Literal["usual", "pluck", "bow"]
 Mode = Literal["chromatic", "instrument", "lowered"]
 Pickup = Literal["microphone", "contact"]
+TunerStep = Literal[0, 2, 5]  # cents between two readings; 0: a fine tuner's tenth
 Decision = Literal["low", "high", "unsure"]
 Slower = Literal["slower", "faster"]
 
@@ -267,18 +268,21 @@ class JudgeReference:
 @dataclass(frozen=True, slots=True)
 class SetTuner:
     """Set the tuner's calibration, its mode, and what it listens with: a microphone hears the
-    room, a contact pickup only the instrument.
+    room, a contact pickup only the instrument. `step_cents`: a coarse one shows steps of 2 or 5
+    cents, and follows slowly.
     """
 
     a4_hz: float
     mode: Mode = "chromatic"
     pickup: Pickup = "microphone"
+    step_cents: TunerStep = 0
     kind: Literal["set_tuner"] = "set_tuner"
 
     def __post_init__(self) -> None:
         checked_a4_hz(self.a4_hz)
         one_of(Mode, self.mode, name="a mode of the tuner", code=Code.ACTION)
         one_of(Pickup, self.pickup, name="what a tuner listens with", code=Code.ACTION)
+        one_of(TunerStep, self.step_cents, name="a tuner’s step in cents", code=Code.ACTION)
 
 
 @dataclass(frozen=True, slots=True)

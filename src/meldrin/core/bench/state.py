@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 from typing import Final, Literal
 
-from meldrin.core.bench.actions import Aid, Decision, Mode, Pickup, Slower, Verdict
+from meldrin.core.bench.actions import Aid, Decision, Mode, Pickup, Slower, TunerStep, Verdict
 from meldrin.core.bench.exercise import Exercise
 from meldrin.core.bench.fault import FaultKind, Remedy
 from meldrin.core.bench.rig import Rig
@@ -207,7 +207,7 @@ class Taught:
 class State:
     """The whole state of an attempt at one moment; `step` makes the next one.
 
-    tuner_a4_hz, tuner_mode, tuner_pickup: how the tuner is set.
+    tuner_a4_hz, tuner_mode, tuner_pickup, tuner_step_cents: how the tuner is set.
     reference_cents: by how much the reference is out.
     reference_verdict: what was said of it, or None.
     time_s: runs with the list of actions.
@@ -235,6 +235,7 @@ class State:
     tuner_a4_hz: float
     tuner_mode: Mode = "chromatic"
     tuner_pickup: Pickup = "microphone"
+    tuner_step_cents: TunerStep = 0
     reference_cents: float = 0.0
     reference_verdict: Verdict | None = None
     time_s: float = 0.0

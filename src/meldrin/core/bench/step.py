@@ -117,8 +117,13 @@ def _done(state: State, action: Action) -> tuple[State, Sounds]:
         case do.JudgeReference():
             return _judge_reference(state, action), ()
         case do.SetTuner():
-            a4_hz, mode, pickup = action.a4_hz, action.mode, action.pickup
-            return changed(state, tuner_a4_hz=a4_hz, tuner_mode=mode, tuner_pickup=pickup), ()
+            return changed(
+                state,
+                tuner_a4_hz=action.a4_hz,
+                tuner_mode=action.mode,
+                tuner_pickup=action.pickup,
+                tuner_step_cents=action.step_cents,
+            ), ()
         case do.GoTo():
             return _go_to(state, action)
         case do.SetAid():

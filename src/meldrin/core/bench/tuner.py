@@ -1,7 +1,7 @@
 """The tuner on the stand: it hears the bench's rendered sound and knows nothing of its state."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 from meldrin.core.bench.actions import Play
@@ -16,6 +16,7 @@ from meldrin.core.units import cents_of_semitones
 
 RATE: Final = 16_000
 WINDOW_S: Final = 0.25  # seven periods of the lowest string there is
+COARSE_WINDOW_S: Final = 0.75  # a coarse one takes its time
 CHECKED_AFTER_S: Final = 0.9  # of a stroke, where each string is read in turn
 
 MANY: Final = 60  # events, after which is looked which of them are over
@@ -34,22 +35,24 @@ def tuner_reading(
     """Return what the tuner shows at a moment, or None where it hears no one pitch.
 
     It shows the first partial, which is what plans lead strings to. A contact pickup does not hear
-    the room.
+    the room; a coarse one shows the nearest of its steps.
 
     Args:
         state: for the tuner's own setting, the room's noise and the strings it was sold for.
         events: (time in s, event) of what sounds, in the order of their times.
         at_s: the moment; the quarter of a second before it is listened to.
     """
-    begin_s = max(0.0, at_s - WINDOW_S)
-    samples = render(events, duration_s=WINDOW_S, sample_rate=RATE, begin_s=begin_s)
+    step_cents = state.tuner_step_cents
+    window_s = COARSE_WINDOW_S if step_cents else WINDOW_S
+    begin_s = max(0.0, at_s - window_s)
+    samples = render(events, duration_s=window_s, sample_rate=RATE, begin_s=begin_s)
     if state.rig.on("noise") and state.tuner_pickup == "microphone":
         noise = room_noise(len(samples), seed=f"noise {state.exercise.seed} {at_s:.2f}")
         samples = samples + noise
     found = tracked(samples, sample_rate=RATE)
     if found is None:
         return None
-    return reading(
+    shown = reading(
         found.hz,
         a4_hz=state.tuner_a4_hz,
         mode=state.tuner_mode,
@@ -57,6 +60,9 @@ def tuner_reading(
         flats=flats,
         clarity=found.clarity,
     )
+    if not step_cents:
+        return shown
+    return replace(shown, cents=float(step_cents * round(shown.cents / step_cents)))
 
 
 def tuner_check(state: State) -> dict[int, Reading | None]:

@@ -170,13 +170,13 @@ def _named(state: State) -> str | None:
     return "You have said it. The answer comes at the end."
 
 
-def _tuner(state: State) -> tuple[float, str, str]:
-    return state.tuner_a4_hz, state.tuner_mode, state.tuner_pickup
+def _tuner(state: State) -> tuple[float, str, str, int]:
+    return state.tuner_a4_hz, state.tuner_mode, state.tuner_pickup, state.tuner_step_cents
 
 
 def _scene_tuner(state: State) -> SceneTuner:
-    a4_hz, mode, pickup = _tuner(state)
-    made: SceneTuner = SceneTuner.made(a4_hz=a4_hz, mode=mode, pickup=pickup)
+    a4_hz, mode, pickup, step_cents = _tuner(state)
+    made: SceneTuner = SceneTuner.made(a4_hz=a4_hz, mode=mode, pickup=pickup, step_cents=step_cents)
     return made
 
 

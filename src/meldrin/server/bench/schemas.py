@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field, TypeAdapter
 
 from meldrin.core.bench import Action
-from meldrin.core.bench.actions import Aid, Mode, Pickup, Verdict
+from meldrin.core.bench.actions import Aid, Mode, Pickup, TunerStep, Verdict
 from meldrin.core.bench.limits import Ripple
 from meldrin.core.sound.events import SoundEvent
 from meldrin.server.realtime import messages as line
@@ -70,11 +70,12 @@ class ScenePair(Wire):
 
 
 class SceneTuner(Wire):
-    """How the tuner is set, and what it listens with."""
+    """How the tuner is set, what it listens with, and how coarse it is (0: to a tenth)."""
 
     a4_hz: float
     mode: Mode
     pickup: Pickup
+    step_cents: TunerStep
 
 
 class SceneAnswer(Wire):

@@ -78,6 +78,20 @@ export function TunerSheet({ tuner, flats, isOpen, onClose, onSet, onFlats }: Tu
           <p>A microphone hears the room as well; a contact pickup hears only the instrument.</p>
         </div>
         <div>
+          <h3>It shows steps of</h3>
+          <Choice
+            label="It shows steps of"
+            value={String(tuner.step_cents) as "0" | "2" | "5"}
+            options={[
+              { id: "0", words: "A tenth of a cent" },
+              { id: "2", words: "2 cents" },
+              { id: "5", words: "5 cents" },
+            ]}
+            onChoose={(id) => onSet({ ...tuner, step_cents: Number(id) as 0 | 2 | 5 })}
+          />
+          <p>A coarse one is slow. Its 0 is as wide as its step: let the ear do the rest.</p>
+        </div>
+        <div>
           <h3>It names the black keys</h3>
           <Choice
             label="It names the black keys"
