@@ -4,6 +4,7 @@ import styled from "styled-components";
 import { WordPart } from "../../parts/word-part";
 import { ink, phone } from "../../theme/theme";
 import { names } from "../../words/names";
+import { InstrumentParts } from "./instrument-parts";
 
 const Main = styled.main`
   padding: 1.5rem 1.5rem 3rem;
@@ -45,6 +46,7 @@ export function Glossary() {
           <WordPart key={word.id} word={word} />
         ))}
       </Words>
+      <InstrumentParts />
     </Main>
   );
 }
