@@ -98,6 +98,7 @@ class EveryView(BrowserTest):
             "/show",
             "/review/rubric",
             "/words",
+            "/steps",
             "/licences",
         ]
         for place in places:
@@ -175,7 +176,8 @@ class EveryView(BrowserTest):
             f"/round/{round_made['code']}",
             f"{teach}/concerts",
             f"{teach}/concerts/{concert}",
-            f"{teach}/instruments",
+            f"{teach}/steps",
+            f"{teach}/shelf",
             f"{teach}/studio",
             f"/set/{given['code']}",
             "/join",

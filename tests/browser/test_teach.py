@@ -353,7 +353,7 @@ class Joining(TeachTest):
 class Instruments(TeachTest):
     def test_an_instrument_is_put_on_the_shelf_changed_and_taken_off(self) -> None:
         self.made_studio()
-        self.page.get_by_role("link", name="Instruments").click()
+        self.page.get_by_role("link", name="Shelf").click()
         self.page.get_by_role("button", name="Add an instrument").click()
         dialog = self.page.get_by_role("dialog")
         dialog.get_by_label("Label, as it stands on the shelf").fill("B1")

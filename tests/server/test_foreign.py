@@ -59,6 +59,8 @@ NOBODY_S: Final = {
     "/api/progress",
     "/api/progress.pdf",
     "/api/progress/{table}.csv",
+    "/api/path",
+    "/api/path/{step}",
     "/api/pictures",
     "/api/plan",
     "/api/plan/chord",
@@ -86,6 +88,7 @@ NOBODY_S: Final = {
     "/api/today/aim",
     "/api/today/calendar.ics",
     "/api/today/plans",
+    "/api/ways",
     "/api/wobbles",
     "/api/words/{word}",
     "/enter/{secret}",
@@ -233,6 +236,7 @@ class Foreign(ServerTest):
             self.assertNotEqual(
                 (stranger.get("/api/today").json()["plan"] or {}).get("id"), self.plan
             )
+            self.assertEqual(stranger.get("/api/path").json()["now"]["proven"], 0)
             figures = stranger.get("/api/figures.json").json()
             self.assertEqual((figures["sittings"], figures["attempts"]), ([], []))
             self.assertEqual(len(stranger.get("/api/figures.csv").text.splitlines()), 1)

@@ -161,7 +161,9 @@ def one_of(kind: object, value: object, *, name: str, code: Code) -> None:
         MeldrinError: “x” is not `name` (“an answer”), and the words that are.
     """
     if value not in get_args(kind):
-        raise MeldrinError(code, f"“{value}” is not {name}; take {', '.join(map(str, get_args(kind)))}.")
+        raise MeldrinError(
+            code, f"“{value}” is not {name}; take {', '.join(map(str, get_args(kind)))}."
+        )
 
 
 def within(value: float, *, name: str, low: float, high: float, unit: str = "") -> float:

@@ -2127,7 +2127,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/path/{step_id}": {
+    "/api/path/{step}": {
         parameters: {
             query?: never;
             header?: never;
@@ -12712,7 +12712,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                step_id: string;
+                step: string;
             };
             cookie?: never;
         };

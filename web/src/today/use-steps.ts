@@ -23,8 +23,8 @@ export function useTryStep() {
     mutationFn: (step: string) => {
       void player.start().catch(() => undefined); // within the press
       return said(
-        api.POST("/api/path/{step_id}", {
-          params: { path: { step_id: step } },
+        api.POST("/api/path/{step}", {
+          params: { path: { step } },
           body: { naming: naming() },
         }),
       );

@@ -29,13 +29,11 @@ def show_path(session: Store, actor: Asker) -> PathPage:
     return page_of(service.path_for(session, actor))
 
 
-@router.post("/path/{step_id}", status_code=201)
-def begin_step(
-    step_id: str, wanted: StepWanted, session: Store, actor: Guest, now: Now
-) -> StepBegun:
+@router.post("/path/{step}", status_code=201)
+def begin_step(step: str, wanted: StepWanted, session: Store, actor: Guest, now: Now) -> StepBegun:
     """Begin what a step is tried with, on the instrument that the learner practises for."""
     use(session, actor, "attempts", now=now)
-    attempt, sitting = service.begin_step(session, actor, step_id, naming=wanted.naming, now=now)
+    attempt, sitting = service.begin_step(session, actor, step, naming=wanted.naming, now=now)
     return StepBegun(attempt=attempt, kind="drill" if sitting else "bench")
 
 
