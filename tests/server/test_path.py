@@ -22,6 +22,7 @@ from tests.core.cheaters import (
     by_rule,
     idle,
 )
+from tests.server.test_studios import StudioTest
 from tests.server.test_today import TodayTest
 
 START = datetime(2026, 3, 2, 17, 0, tzinfo=UTC)
@@ -144,3 +145,20 @@ class Asked(TodayTest):
                 self.client.put("/api/today/aim", json={**aim, **wanted}).status_code, 200
             )
             self.assertEqual(self.client.get("/api/today").json()["goal"], says)
+
+
+class OfAClass(StudioTest):
+    def test_a_teacher_sees_where_each_pupil_stands_and_it_is_written_down(self) -> None:
+        self.listed()
+        reply = self.teacher.get(f"{self.studio}/path")
+        self.assertEqual(reply.status_code, 200, reply.text)
+        found = reply.json()
+        self.assertEqual(found["stages"], ["Hear it", "Stop it", "Tune it", "Keep it"])
+        seen = [(one["name"], one["stage"], one["next"]) for one in found["pupils"]]
+        first = ("Hear it", "Hear still from beating")
+        self.assertEqual(seen, [(name, *first) for name in ("Ansel", "Liv", "Tarek")])
+        says = [one["says"] for one in self.teacher.get(f"{self.studio}/audit").json()]
+        self.assertIn("looked at what the class can do", says)
+        # a pupil sees their own path, not the class
+        pupil = self.joined("Mirre")
+        self.assertEqual(pupil.get(f"{self.studio}/path").status_code, 404)
