@@ -23,6 +23,7 @@ from meldrin.core.bench import (
 )
 from meldrin.core.bench.ageing import aged
 from meldrin.core.bench.caution import caution
+from meldrin.core.bench.feel import felt
 from meldrin.core.bench.rig import CREEP, Room, creep_of, rig_of
 from meldrin.core.bench.turning import turn_sizes_deg
 from meldrin.core.catalogue import Instrument, instrument, instruments
@@ -97,6 +98,18 @@ class Pegs(unittest.TestCase):
     def test_a_peg_that_was_not_turned_does_not_slip(self) -> None:
         state = opening(exercise("violin", "fifths", "month", 1, "pegs"))
         self.assertEqual(run(state, LetGo(1)).strings, state.strings)
+
+    def test_a_fine_tuner_says_once_that_its_way_is_nearly_over(self) -> None:
+        # five turns from end to end: three quarters of the way in are 7.5 quarter turns
+        state = opening(exercise("violin", "fifths", "hair", 3))
+        said = []
+        for _ in range(9):
+            action = Turn(1, 90.0, fine=True)
+            after, _ = step(state, action, dt_s=0.3)
+            said.append(felt(state, action, after))
+            state = after
+        words = "The fine tuner is nearly all the way in. Take the peg for the rest."
+        self.assertEqual(said, [None] * 7 + [words, None])
 
     def test_a_fine_tuner_has_an_end_and_moves_what_the_catalogue_says(self) -> None:
         state = opening(exercise("violin", "fifths", "hair", 2))

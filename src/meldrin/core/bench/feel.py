@@ -14,6 +14,7 @@ from meldrin.core.words import how_far
 
 LOST_CENTS: Final = 250.0
 LOST_TURNS: Final = 25
+NEARLY_OUT: Final = 0.75  # of a fine tuner's way, either way
 STUCK_MOVES: Final = 12  # runs of turns there and back on one string, and nothing said of it
 
 
@@ -33,6 +34,8 @@ def felt(before: State, action: Action, after: State) -> str | None:
                 return "The peg sticks. Keep turning: it will jump."
             if now.lost_deg != was.lost_deg and now.material_m == was.material_m:
                 return "The machine has play: keep turning."
+        case Turn():
+            return _nearly_at_its_end(before, action, after)
         case JudgeReference():
             source = SOURCE_NAMES[before.rig.source]
             if action.verdict == "in_tune":  # said alike of a right one and of a wrong one
@@ -43,6 +46,19 @@ def felt(before: State, action: Action, after: State) -> str | None:
         case _:
             pass
     return None
+
+
+def _nearly_at_its_end(before: State, action: Turn, after: State) -> str | None:
+    """Return what a fine tuner says that has little way left, at the turn that brings it there."""
+    string = after.rig.strings[action.string - 1]
+    if string.fine is None:
+        return None
+    most_m = NEARLY_OUT * string.fine.take_up_m / 2.0
+    was_m, now_m = before.string(action.string).fine_m, after.string(action.string).fine_m
+    if abs(now_m) <= most_m or abs(was_m) > most_m:
+        return None
+    end = "in" if now_m > 0.0 else "out"
+    return f"The fine tuner is nearly all the way {end}. Take the {string.peg.word} for the rest."
 
 
 def hint(state: State) -> str | None:

@@ -248,7 +248,7 @@ def _screwed(state: State, action: Turn) -> State:
         raise MeldrinError(
             Code.FINE_END,
             f"The fine tuner is all the way {end}. Turn it {back} to its middle, and bring the"
-            f" {state.rig.plan.label(action.string)} string near with the peg.",
+            f" {state.rig.plan.label(action.string)} string near with the {string.peg.word}.",
             string=action.string,
         )
     return state.with_string(action.string, changed(now, fine_m=fine_m))
