@@ -13,12 +13,11 @@ ROOT = Path(__file__).resolve().parents[1]
 FOLDER = ROOT / "docs" / "screenshots"
 DESK = (1280, 800)
 PHONE = (390, 844)
-PREPARED = (
-    ("prepare-before", "before?instrument=viola"),
-    ("prepare-method", "method?instrument=viola"),
-    ("prepare-fitness", "fitness?instrument=double-bass"),
-    ("prepare-plan", "plan?instrument=viola&method=fifths"),
-    ("prepare-retune", "retune?instrument=mandola&tuning=cross-d"),
+INSTRUMENTS = (
+    ("instruments-before", "before?instrument=viola"),
+    ("instruments-method", "method?instrument=viola"),
+    ("instruments-plan", "plan?instrument=viola&method=fifths"),
+    ("instruments-retune", "retune?instrument=mandola&tuning=cross-d"),
 )
 
 
@@ -53,9 +52,10 @@ def _all(browser: Browser, address: str, enter: str, teach: str) -> None:
     desk = _window(browser, address, DESK, "light")
     page = desk.new_page()
     page.goto("/")
-    _take(page, "prepare")
-    for name, place in PREPARED:
-        page.goto(f"/prepare/{place}")
+    expect(page.get_by_role("button", name="Play D", exact=True)).to_be_visible()
+    _take(page, "first-page")
+    for name, place in INSTRUMENTS:
+        page.goto(f"/instruments/{place}")
         expect(page.locator("main li, main table, main figure").first).to_be_visible()
         _take(page, name)
     page.goto("/")
@@ -65,7 +65,7 @@ def _all(browser: Browser, address: str, enter: str, teach: str) -> None:
     page.keyboard.press("ArrowUp")
     page.wait_for_timeout(900)
     _take(page, "tune-first")
-    page.goto("/")
+    page.goto("/tune?instrument=guitar&method=unison")
     _begin(page)
     _play(page, 6)
     _take(page, "tune-ripple")
@@ -81,6 +81,10 @@ def _all(browser: Browser, address: str, enter: str, teach: str) -> None:
     expect(page.get_by_role("status")).to_be_visible()
     _take(page, "show")
     page.goto(enter)
+    page.goto("/tune")
+    expect(page.get_by_role("button", name="Start: One string")).to_be_visible()
+    _take(page, "tune-choose")
+    page.goto("/review")
     expect(page.get_by_role("table").last).to_be_visible()
     _take(page, "review")
     page.get_by_role("link", name=re.compile("Cello: moved to a drier room")).last.click()
@@ -96,7 +100,7 @@ def _all(browser: Browser, address: str, enter: str, teach: str) -> None:
     dark = _window(browser, address, DESK, "dark").new_page()
     dark.goto(enter)
     dark.goto("/")
-    expect(dark.get_by_role("heading", name="Today, on the viola")).to_be_visible()
+    expect(dark.get_by_role("heading", name=re.compile("^Today: "))).to_be_visible()
     _take(dark, "today-dark")
     page.goto("/listen")
     page.get_by_role("button", name="Start: Narrow, true or wide").click()
@@ -118,7 +122,7 @@ def _all(browser: Browser, address: str, enter: str, teach: str) -> None:
     _take(lesson, "teach-results")
     _round(browser, address, lesson)
     phone = _window(browser, address, PHONE, "light").new_page()
-    phone.goto("/")
+    phone.goto("/tune?instrument=guitar&method=unison")
     _begin(phone)
     _play(phone, 6)
     _take(phone, "tune-phone")
@@ -169,7 +173,7 @@ def _window(browser: Browser, address: str, size: tuple[int, int], light: str) -
 
 
 def _begin(page: Page) -> None:
-    page.get_by_role("button", name="Start: The school guitar, all six strings").click()
+    page.get_by_role("button", name="Start and hear it").click()
     expect(page.get_by_test_id("ripple")).to_be_visible()
     page.wait_for_timeout(1800)
 

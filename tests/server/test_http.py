@@ -121,7 +121,7 @@ class Pages(ServerTest):
 
     def test_the_demo_door_opens_with_its_secret_only(self) -> None:
         right = self.client.get("/enter/demo-pupil", follow_redirects=False)
-        self.assertEqual((right.status_code, right.headers["location"]), (303, "/review"))
+        self.assertEqual((right.status_code, right.headers["location"]), (303, "/"))
         self.assertEqual(self.client.get("/enter/guess").status_code, 404)
 
 

@@ -100,7 +100,7 @@ def enter_demo(secret: str, request: Request, process: Process) -> RedirectRespo
     What a guest had is found again on leaving.
     """
     settings = process.settings
-    places = {settings.demo_secret: "/review", settings.demo_teacher: "/teach"}
+    places = {settings.demo_secret: "/", settings.demo_teacher: "/teach"}
     place = next((to for wanted, to in places.items() if _is(wanted, secret)), None)
     if place is None:
         raise MeldrinError(Code.DEMO_ONLY, "There is no such page.")

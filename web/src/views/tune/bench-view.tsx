@@ -198,7 +198,7 @@ export function Workbench(props: WorkbenchProps) {
             />
           </Question>
         ) : null}
-        <Basin>
+        <Basin data-low={stage?.kind === "step" ? undefined : ""}>
           <Water
             log={log}
             aid={scene.aid}

@@ -206,6 +206,9 @@ export const Basin = styled.div`
   min-height: 5rem;
   ${phone} {
     min-height: 140px;
+    &[data-low] {
+      min-height: 4.1rem; /* more to press stands below */
+    }
   }
 `;
 /** Something to be said before going on, between the words and the water. */
