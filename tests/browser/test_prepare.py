@@ -110,9 +110,12 @@ class ByKeyboard(BrowserTest):
         expect(self.page.get_by_role("article", name="The plan")).to_contain_text("A to A3")
 
     def test_a_method_that_cannot_serve_names_one_that_can(self) -> None:
-        self.page.goto("/instruments/plan?instrument=cello")
-        pick(self.page, "Method", "Fretted")
+        self.page.goto("/instruments/plan?instrument=cello&method=unison")
         expect(self.page.get_by_role("status")).to_contain_text("What can serve: fifths")
+        # and it is not offered
+        self.page.get_by_role("button", name=re.compile("Method$")).press("Enter")
+        expect(self.page.get_by_role("option", name=re.compile("^Fifths"))).to_be_visible()
+        expect(self.page.get_by_role("option", name=re.compile("^Fretted"))).to_have_count(0)
 
     def test_the_fitness_check_leads_to_a_repairer(self) -> None:
         self.page.goto("/instruments/fitness?instrument=guitar")
@@ -199,8 +202,7 @@ class ByKeyboard(BrowserTest):
         self.assertEqual((exercise["itself"], exercise["start"]), (True, "hair"))
 
     def test_a_retuning_is_practised_by_any_method_that_serves(self) -> None:
-        self.page.goto("/instruments/retune?instrument=viola&tuning=cross-g")
-        pick(self.page, "Method", "Fretted")
+        self.page.goto("/instruments/retune?instrument=viola&tuning=cross-g&method=unison")
         expect(self.page.get_by_text("has no frets to place a unison by")).to_be_visible()
         expect(self.page.get_by_role("button", name="Practise it", exact=True)).to_be_disabled()
         pick(self.page, "Method", "Drone")

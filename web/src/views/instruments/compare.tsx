@@ -5,6 +5,7 @@ import { api, type Plan, queries, said } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
+import { useServing } from "../../parts/use-serving";
 import { NO_SOUND, player } from "../../sound/player";
 import { tablet } from "../../theme/theme";
 import { methodOf, methodOptions } from "../../words/names";
@@ -81,6 +82,7 @@ function differs(one: Plan | undefined, other: Plan | undefined): boolean {
 /** Compare methods: all strings against equal temperament, two methods side by side. */
 export function Compare() {
   const { asked, change } = useOutletContext<Prepared>();
+  const serving = useServing(asked.instrument, asked.notes || asked.tuning);
   const first = usePlan(asked);
   const method = asked.method || first.data?.method || "mixed";
   const [chosen, setChosen] = useState<string | null>(null);
@@ -131,7 +133,7 @@ export function Compare() {
           <Pick
             label="This method"
             value={method}
-            options={methodOptions()}
+            options={serving(methodOptions())}
             onPick={(chosen) => change({ method: chosen })}
           />
           {first.error ? <Notice>{first.error.message}</Notice> : null}
@@ -143,7 +145,7 @@ export function Compare() {
           <Pick
             label="Beside this one"
             value={other}
-            options={methodOptions()}
+            options={serving(methodOptions())}
             onPick={setChosen}
           />
           {second.error ? <Notice>{second.error.message}</Notice> : null}

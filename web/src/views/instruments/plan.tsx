@@ -4,6 +4,7 @@ import { Button } from "../../parts/button";
 import { Entry } from "../../parts/entry";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
+import { useServing } from "../../parts/use-serving";
 import { Tick } from "../../parts/tick";
 import { ink, phone, tablet } from "../../theme/theme";
 import { useStart } from "../../realtime/start";
@@ -74,6 +75,7 @@ const PEGS = {
 export function PlanView() {
   const { instrument, asked, change } = useOutletContext<Prepared>();
   const plan = usePlan(asked);
+  const serving = useServing(instrument.id, asked.notes || asked.tuning);
   const method = asked.method || plan.data?.method || "mixed";
   const start = useStart();
   return (
@@ -82,7 +84,7 @@ export function PlanView() {
         <Pick
           label="Method"
           value={method}
-          options={methodOptions()}
+          options={serving(methodOptions())}
           onPick={(chosen) => change({ method: chosen })}
         />
         <Pick

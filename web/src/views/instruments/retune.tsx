@@ -6,6 +6,7 @@ import { Button } from "../../parts/button";
 import { Entry } from "../../parts/entry";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
+import { useServing } from "../../parts/use-serving";
 import { ink, phone, tablet } from "../../theme/theme";
 import { useStart } from "../../realtime/start";
 import { fromTrusted, methodOptions } from "../../words/names";
@@ -159,6 +160,7 @@ const Cautions = styled.ul`
 /** From the tuning the strings are in to the one chosen above: loads, order, how far to aim off. */
 export function Retune() {
   const { instrument, asked, change } = useOutletContext<Prepared>();
+  const serving = useServing(asked.instrument, asked.notes || asked.tuning);
   const start = useStart();
   const method = asked.method || "tuner";
   const plan = usePlan(asked, method);
@@ -229,7 +231,7 @@ export function Retune() {
               <Pick
                 label="Method"
                 value={method}
-                options={methodOptions()}
+                options={serving(methodOptions())}
                 onPick={(id) => change({ method: id })}
               />
               {fromTrusted(method) && untouched.length > 0 ? (
