@@ -276,7 +276,7 @@ class Replaying(MethodTest):
         self.assertEqual(points(self.page), shown)
         self.page.get_by_role("link", name="How the score works").press("Enter")
         expect(self.page.locator("h1")).to_have_text("How the score works")
-        expect(self.page.locator("main")).to_contain_text("Turn the right peg")
+        expect(self.page.locator("main")).to_contain_text("Turn the string you mean")
 
     def test_the_exercise_for_what_to_change_starts_at_once(self) -> None:
         self.finished()

@@ -24,12 +24,14 @@ type BeforeAndNowProps = {
   attempt: string;
   /** Silences what still rings. */
   hush?: () => void;
+  /** Names the pieces alone: that it is before and now stands beside them. */
+  isShort?: boolean;
   /** Lays out what sounds now (in words, or empty) and what can be pressed; nothing where there is no
    * music yet. */
   children: (which: string, presses: ReactNode) => ReactNode;
 };
 
-export function BeforeAndNow({ attempt, hush, children }: BeforeAndNowProps) {
+export function BeforeAndNow({ attempt, hush, isShort = false, children }: BeforeAndNowProps) {
   const music = useQuery({
     queryKey: ["music", attempt],
     queryFn: () =>
@@ -72,8 +74,12 @@ export function BeforeAndNow({ attempt, hush, children }: BeforeAndNowProps) {
   return children(
     which,
     (music.data ?? []).map((piece) => (
-      <Button key={piece.id} onPress={() => (playing === piece.id ? still() : play(piece))}>
-        {playing === piece.id ? "Stop" : `${piece.name}, before and now`}
+      <Button
+        key={piece.id}
+        aria-label={playing === piece.id ? "Stop" : `${piece.name}, before and now`}
+        onPress={() => (playing === piece.id ? still() : play(piece))}
+      >
+        {playing === piece.id ? "Stop" : isShort ? piece.name : `${piece.name}, before and now`}
       </Button>
     )),
   );

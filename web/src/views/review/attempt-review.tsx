@@ -39,8 +39,8 @@ const Main = styled.main`
   width: 100%;
   margin: 0 auto;
   ${phone} {
-    padding: 1rem 1rem 2rem;
-    gap: 1.1rem;
+    padding: 0.75rem 1rem 1rem;
+    gap: 0.8rem;
   }
 `;
 const Top = styled.section`
@@ -73,6 +73,9 @@ const Change = styled.section`
   border: 1.5px solid ${ink.line};
   border-radius: 8px;
   background: ${ink.sheet};
+  ${phone} {
+    padding: 0.8rem 1rem;
+  }
   .advice {
     font-size: 1.0625rem;
     line-height: 1.35;
@@ -152,15 +155,10 @@ const Heard = styled.div`
   align-items: center;
   gap: 0.5rem;
   margin-top: 0.75rem;
-  span[role="status"] {
-    font-weight: 650;
-  }
   ${phone} {
     margin-top: 0.5rem;
     button {
-      flex: 1;
-      padding: 0.3rem 0.5rem;
-      font-size: 0.9375rem;
+      padding: 0.3rem 0.7rem;
     }
   }
 `;
@@ -279,11 +277,12 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
           </p>
           <h1>{outcome.headline}</h1>
           {isFault || outcome.points === null || page.by ? null : (
-            <BeforeAndNow attempt={summary.id}>
+            <BeforeAndNow attempt={summary.id} isShort>
               {(which, presses) => (
                 <Heard>
+                  <span>Before and now:</span>
                   {presses}
-                  <span role="status">{which}</span>
+                  <strong role="status">{which}</strong>
                 </Heard>
               )}
             </BeforeAndNow>
