@@ -148,7 +148,7 @@ class Turning(BrowserTest):
         self.page.get_by_role("radio", name="Wind").click()
         for _ in range(5):  # low E: 1.73 cents a degree, 20 degrees each, so some 170 cents
             self.page.keyboard.press("ArrowUp")
-        expect(self.page.locator("main")).to_contain_text("Is this the right peg?")
+        expect(self.page.locator("main")).to_contain_text("Is this the right tuning machine?")
 
     def test_the_finger_moves_by_frets(self) -> None:
         self.page.get_by_label("The plan").get_by_role("button", name="D from A").click()

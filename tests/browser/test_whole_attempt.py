@@ -73,7 +73,7 @@ class ByKeyboard(BrowserTest):
         self.assertEqual(points(self.page), 60)
         body = self.page.locator("main")
         expect(body).to_contain_text("With Level, best 60")
-        expect(body).to_contain_text("Turn the right peg. Kept throughout.")
+        expect(body).to_contain_text("Turn the string you mean. Kept throughout.")
         expect(body).to_contain_text("Low E with high E, two octaves, pure")
         # kept: the list has it with its points, and it opens again
         shown = points(self.page)

@@ -611,7 +611,7 @@ class Refusals(unittest.TestCase):
         state = opening(unison())
         self.assertIsNone(caution(state))
         # low E moves 1.7 cents a degree: 90 degrees are about 150 cents
-        self.assertIn("right peg", caution(run(state, Turn(6, 90.0))) or "")
+        self.assertIn("right tuning machine", caution(run(state, Turn(6, 90.0))) or "")
 
     def test_what_cannot_be_done(self) -> None:
         state = opening(unison())

@@ -32,5 +32,6 @@ def caution(state: State) -> str | None:
         if share > EVERYDAY_SHARE and above > CAUTION_CENTS:
             return f"{label} is near its limit and may snap. Turn your face away and loosen it."
         if above > FAR_ABOVE_CENTS:
-            return f"{label} is far tighter than it should be. Is this the right peg? Loosen it."
+            word = string.peg.word
+            return f"{label} is far tighter than it should be. Is this the right {word}? Loosen it."
     return None
