@@ -76,6 +76,15 @@ class Steps(unittest.TestCase):
         self.assertIsNone(self.proven("still", sat=[heard("beating", 0.9, in_class=True)]))
         self.assertIsNone(self.proven("still", sat=[heard("higher", 0.9)]))
 
+    def test_who_tunes_by_ear_need_not_sit_for_what_that_takes(self) -> None:
+        row = [one_string(day) for day in range(4)]
+        self.assertEqual(self.proven("still", *row), row[3].at)
+        self.assertIsNone(self.proven("higher", *row))
+        sides = [tuned(day, sides_right=6, sides_of=6, basis="ripple") for day in range(4)]
+        self.assertEqual(self.proven("higher", *sides), sides[3].at)
+        for step in path_steps():
+            self.assertLessEqual(set(step.implied_by), set(STEPS))
+
     def test_a_chord_asks_for_the_middle_level(self) -> None:
         def sat(right: int, of: int, level: int) -> list[Sat]:
             return [Sat("whole", "all", START, right, of, level=level, next_level=level)]

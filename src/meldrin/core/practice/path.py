@@ -92,7 +92,10 @@ class Finding:
 
 @dataclass(frozen=True, slots=True)
 class PathStep:
-    """Something one can do, what shows it in a sentence, and one of four kinds of proof."""
+    """Something one can do, what shows it in a sentence, and one of four kinds of proof.
+
+    implied_by: steps that nobody shows who cannot do this one.
+    """
 
     id: str
     stage: Stage
@@ -102,6 +105,7 @@ class PathStep:
     sides: Sides | None = None
     tuning: Tuning | None = None
     finding: Finding | None = None
+    implied_by: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,7 +178,8 @@ def _step(values: dict[str, Any]) -> PathStep:
         for name, kind in PROOFS.items()
         if name in values
     }
-    return PathStep(**{**values, **proofs})
+    plain = {name: _value(one) for name, one in values.items()}
+    return PathStep(**{**plain, **proofs})
 
 
 def _value(value: object) -> object:
@@ -193,7 +198,13 @@ def path_steps() -> tuple[PathStep, ...]:
 
 def path_of(done: Evidence) -> Path:
     """Return which steps a learner has proven, and when."""
-    return Path(tuple(Standing(step, _proven(step, done)) for step in path_steps()))
+    own = {step.id: _proven(step, done) for step in path_steps()}
+
+    def when(step: PathStep) -> datetime | None:
+        found = [own[step.id], *(own[other] for other in step.implied_by)]
+        return min((at for at in found if at is not None), default=None)
+
+    return Path(tuple(Standing(step, when(step)) for step in path_steps()))
 
 
 def _proven(step: PathStep, done: Evidence) -> datetime | None:

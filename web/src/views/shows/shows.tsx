@@ -84,10 +84,10 @@ const Scenes = styled.div`
   grid-template-columns: repeat(auto-fit, minmax(13rem, 1fr));
   gap: 0.75rem;
   button {
-    min-height: 6rem;
+    min-height: clamp(6rem, 34vh, 20rem);
     justify-content: center;
     text-align: center;
-    font-size: 1.5rem;
+    font-size: 1.75rem;
   }
   button[aria-pressed="true"] {
     border-color: ${ink.water};
