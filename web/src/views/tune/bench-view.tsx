@@ -198,7 +198,10 @@ export function Workbench(props: WorkbenchProps) {
             />
           </Question>
         ) : null}
-        <Basin data-low={stage?.kind === "step" ? undefined : ""}>
+        <Basin
+          data-low={stage?.kind === "step" ? undefined : ""}
+          data-many={page.strings.some((one) => one.role === "sympathetic") ? "" : undefined}
+        >
           <Water
             log={log}
             aid={scene.aid}

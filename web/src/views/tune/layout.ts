@@ -67,12 +67,8 @@ export const Top = styled.div`
     padding: 0.1rem 0.5rem;
     gap: 0.25rem;
     flex: none;
-    flex-wrap: nowrap;
     & > :first-child {
-      flex: 1 1 auto;
-    }
-    &[data-checks] {
-      flex-wrap: wrap;
+      flex: 1 1 3.5rem;
     }
     &[data-checks] > :first-child {
       flex-basis: 100%;
@@ -188,8 +184,8 @@ export const Heading = styled.div`
       }
       button {
         all: unset;
-        padding: 0.7rem 0;
-        margin: -0.7rem 0;
+        padding: 0.85rem 0;
+        margin: -0.85rem 0;
         text-decoration: underline dotted;
         cursor: pointer;
       }
@@ -206,6 +202,9 @@ export const Basin = styled.div`
   min-height: 5rem;
   ${phone} {
     min-height: 140px;
+    &[data-many] {
+      min-height: 110px; /* two kinds of strings, and a choice between them */
+    }
     &[data-low] {
       min-height: 4.1rem; /* more to press stands below */
     }
