@@ -55,7 +55,7 @@ class EveryView(BrowserTest):
             self.page.wait_for_timeout(500)  # it is told, and on disk
         if keys[-1:] == ("3",):  # stop after one trial
             self.page.get_by_role("button", name="Stop here").click()
-            expect(self.page.get_by_text("What you judged")).to_be_visible()
+            expect(self.page.get_by_role("heading", name="Every trial")).to_be_visible()
         return place
 
     def open(self, place: str) -> None:

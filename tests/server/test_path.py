@@ -5,12 +5,16 @@ from collections.abc import Callable, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+from sqlalchemy import select
+
 from meldrin.core.bench import Exercise, TimedAction
 from meldrin.core.catalogue import instrument_text
 from meldrin.core.learner import GOOD, practise
-from meldrin.core.practice import Aim, Evidence, Tuned, beginning, path_of, path_steps
+from meldrin.core.practice import Aim, Evidence, Sat, Tuned, beginning, path_of, path_steps
 from meldrin.services.exercises import drawn
+from meldrin.services.figures import keep_figure
 from meldrin.services.practices.bench import BENCH
+from meldrin.store.tables import AttemptRow
 from tests.core.cheaters import (
     RULES,
     at_random,
@@ -130,6 +134,30 @@ class Asked(TodayTest):
         first = self.item(plan, 0)["items"][0]
         page = self.client.get(f"/api/drills/{first['attempt']}").json()
         self.assertEqual(page["drill"], "beating")
+
+    def test_what_is_shown_is_found_again_after_every_sitting_and_is_erased_with_it(self) -> None:
+        def proven() -> int:
+            return int(self.client.get("/api/path").json()["now"]["proven"])
+
+        begun = self.client.post("/api/path/chords", json={}).json()["attempt"]
+        self.assertEqual(proven(), 0)
+        good = Sat("whole", "all", START, 12, 12, level=2, next_level=3)
+        with self.client.app.state.kept.pools.requests() as session:  # type: ignore[attr-defined]
+            row = session.scalars(select(AttemptRow).where(AttemptRow.public_id == begun)).one()
+            row.finished_at = START
+            session.flush()
+            keep_figure(session, row.id, good)
+            session.commit()
+        self.assertEqual(proven(), 1)
+        self.assertEqual(proven(), 1)  # as kept
+        taken = self.client.get("/api/figures.json").text
+        self.assertEqual(self.client.delete(f"/api/attempts/{begun}").status_code, 204)
+        self.assertEqual(proven(), 0)
+        # no file can say it
+        headers = {"Content-Type": "text/plain"}
+        brought = self.client.post("/api/figures", content=taken, headers=headers)
+        self.assertEqual(brought.json(), {"new": 1})
+        self.assertEqual(proven(), 0)
 
     def test_the_goal_is_said_until_its_day_is_over(self) -> None:
         day = (self.now + timedelta(days=19)).date()

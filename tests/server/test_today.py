@@ -199,7 +199,8 @@ class Files(TodayTest):
             twice = other.post("/api/figures", content=file, headers=HEADERS)
             self.assertEqual(twice.json(), {"new": 0})
             back = other.get("/api/figures.json").json()
-            self.assertEqual(back["sittings"], out.json()["sittings"])
+            brought = [{**one, "from_file": True} for one in out.json()["sittings"]]
+        self.assertEqual(back["sittings"], brought)
 
     def test_a_figure_from_a_file_proves_nothing(self) -> None:
         file = self.client.get("/api/figures.json").json()

@@ -132,7 +132,7 @@ def _met(figure: Figure) -> Figure:
     """Return a figure that proves nothing: no file can say that a start was not known."""
     if isinstance(figure, Tuned):
         return replace(figure, proves=False, guided=False, practice=figure.practice or BROUGHT_IN)
-    return figure
+    return replace(figure, from_file=True)
 
 
 def _once(figures: Iterable[Figure]) -> Iterable[Figure]:

@@ -1,11 +1,14 @@
 """What learners can do: the steps they have proven, and one to try."""
 
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Final
 
-from sqlalchemy import select
+from pydantic import TypeAdapter
+from sqlalchemy import func, select
+from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
 from meldrin.core.bench import FAULT
@@ -23,6 +26,7 @@ from meldrin.core.practice import (
     path_steps,
     ways,
 )
+from meldrin.core.practice.path import path_kept, steps_sum
 from meldrin.services.actor import Actor
 from meldrin.services.aims import aim_of
 from meldrin.services.attempts import start_attempt
@@ -32,7 +36,7 @@ from meldrin.services.exercises import drawn
 from meldrin.services.figures import figures_of
 from meldrin.services.instruments import text_for
 from meldrin.services.studios import taught
-from meldrin.store.tables import AttemptRow, MemberRow, ResultRow
+from meldrin.store.tables import AttemptRow, FigureRow, MemberRow, PathRow, ResultRow
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,12 +48,50 @@ class PupilOnPath:
     path: Path
 
 
+PROVEN: Final = TypeAdapter(dict[str, datetime])
 USUAL: Final = Aim("unison", "guitar")  # for whom nothing is known
 
 
 def path_for(session: Session, actor: Actor) -> Path:
-    """Return which steps a learner has proven."""
-    return path_of(evidence_of(session, actor))
+    """Return which steps a learner has proven: as kept, where nothing was done since."""
+    if actor.learner is None:
+        return path_of(Evidence())
+    return _paths(session, [actor.learner])[actor.learner]
+
+
+def _paths(session: Session, learners: Sequence[int]) -> dict[int, Path]:
+    """Return the paths of learners; those with figures that were not looked at yet are found out
+    and kept.
+    """
+    seen = dict.fromkeys(learners, (0, 0))
+    query = (
+        select(FigureRow.learner_id, func.count(), func.max(FigureRow.id))
+        .where(FigureRow.learner_id.in_(learners))
+        .group_by(FigureRow.learner_id)
+    )
+    for learner, count, newest in session.execute(query):
+        seen[learner] = (count, newest)
+    rows = session.scalars(select(PathRow).where(PathRow.learner_id.in_(learners)))
+    kept = {row.learner_id: row for row in rows}
+    found = {}
+    for learner, (count, newest) in seen.items():
+        row = kept.get(learner)
+        if row is not None and (row.figures, row.newest, row.steps) == (count, newest, steps_sum()):
+            found[learner] = path_kept(PROVEN.validate_json(row.record))
+            continue
+        found[learner] = path = path_of(evidence_of(session, Actor(learner)))
+        proven = {one.step.id: one.proven for one in path.steps if one.proven}
+        values = {
+            "figures": count,
+            "newest": newest,
+            "steps": steps_sum(),
+            "record": PROVEN.dump_json(proven).decode(),
+        }
+        # IGNORE: they may have been erased meanwhile
+        made = insert(PathRow).prefix_with("IGNORE").values(learner_id=learner, **values)
+        session.execute(made.on_duplicate_key_update(**values))
+    session.commit()
+    return found
 
 
 def evidence_of(session: Session, actor: Actor) -> Evidence:
@@ -128,10 +170,9 @@ def class_path(
         .where(MemberRow.studio_id == studio.id, MemberRow.role == "pupil")
         .order_by(MemberRow.name, MemberRow.id)
     )
-    return [
-        PupilOnPath(member, name, path_for(session, Actor(learner)))
-        for member, name, learner in session.execute(query).all()
-    ]
+    pupils = session.execute(query).all()
+    paths = _paths(session, [learner for _, _, learner in pupils])
+    return [PupilOnPath(member, name, paths[learner]) for member, name, learner in pupils]
 
 
 def ways_for(

@@ -39,6 +39,7 @@ class Sat:
     below, above: how many wrong answers lay on the low side of the truth, and on the high side.
     in_class: it was a round with a class, whose questions are the same for all: it measures no
         threshold.
+    from_file: it was brought in, so it proves no step.
     """
 
     drill: Name
@@ -55,6 +56,7 @@ class Sat:
     below: Count = 0
     above: Count = 0
     in_class: bool = False
+    from_file: bool = False
 
     @property
     def key(self) -> tuple[str, str]:

@@ -1,7 +1,8 @@
 """The steps of what one can do, in four stages: hear it, stop it, tune it, keep it."""
 
 import tomllib
-from collections.abc import Sequence
+import zlib
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cache
@@ -28,8 +29,10 @@ class Listening:
     right: float = 0.8
 
     def shown(self, one: Sat) -> bool:
-        """Whether a sitting shows it. One with a class does not: all answer the same questions."""
-        if one.drill != self.drill or one.in_class:
+        """Whether a sitting shows it. One with a class does not, since all answer the same
+        questions, nor one from a file.
+        """
+        if one.drill != self.drill or one.in_class or one.from_file:
             return False
         if self.threshold is not None:
             return one.threshold is not None and one.threshold.high <= self.threshold
@@ -162,10 +165,13 @@ class Path:
 PROOFS: Final = {"listening": Listening, "sides": Sides, "tuning": Tuning, "finding": Finding}
 
 
+def _text() -> str:
+    return (resources.files("meldrin.core.practice") / "path.toml").read_text(encoding="utf-8")
+
+
 @cache
 def _read() -> _File:
-    text = (resources.files("meldrin.core.practice") / "path.toml").read_text(encoding="utf-8")
-    table = tomllib.loads(text)
+    table = tomllib.loads(_text())
     return _File(
         stages=tuple(StageName(**one) for one in table["stages"]),
         steps=tuple(_step(one) for one in table["steps"]),
@@ -184,6 +190,17 @@ def _step(values: dict[str, Any]) -> PathStep:
 
 def _value(value: object) -> object:
     return tuple(value) if isinstance(value, list) else value
+
+
+@cache
+def steps_sum() -> int:
+    """Return a check sum of the file of steps: what was shown under others is looked at again."""
+    return zlib.crc32(_text().encode())
+
+
+def path_kept(proven: Mapping[str, datetime]) -> Path:
+    """Return a path from when its steps were shown."""
+    return Path(tuple(Standing(step, proven.get(step.id)) for step in path_steps()))
 
 
 def stages() -> tuple[StageName, ...]:

@@ -39,6 +39,23 @@ class AimRow(Table):
     record: Mapped[str] = mapped_column(LONGTEXT)
 
 
+class PathRow(Table):
+    """Which steps a learner has shown, as a record, by so many figures up to the newest one, under
+    the steps as they were then (`steps`: a check sum of their file).
+    """
+
+    __tablename__ = "paths"
+    __table_args__ = OPTIONS
+
+    learner_id: Mapped[int] = mapped_column(
+        ForeignKey("learners.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
+    )
+    figures: Mapped[int]
+    newest: Mapped[int] = mapped_column(BigInteger)
+    steps: Mapped[int] = mapped_column(BigInteger)
+    record: Mapped[str] = mapped_column(LONGTEXT)
+
+
 class TodayRow(Table):
     """A plan of what to do today: its items with what has become of them, as a record."""
 
