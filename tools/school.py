@@ -114,6 +114,7 @@ class School:
             "a pupil's progress": f"{pupil}/progress",
             "the same as PDF": f"{pupil}/progress.pdf",
             "a pupil's attempts": f"{pupil}/attempts",
+            "class on its steps": f"{studio}/path",
             "rounds": f"{studio}/rounds",
             "concerts": f"{studio}/ensembles",
             "concert of a group of 25": f"{studio}/ensembles/{self.ensemble}",

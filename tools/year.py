@@ -32,6 +32,7 @@ PAGES: Final = {
     "list of attempts": "/api/attempts",
     "ear drills": "/api/drills",
     "plan of the day": "/api/today",
+    "steps": "/api/path",
 }
 
 
