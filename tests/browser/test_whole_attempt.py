@@ -216,7 +216,11 @@ class ByTouch(BrowserTest):
             box = button.bounding_box()
             assert box is not None
             name = button.inner_text()
-            self.assertGreaterEqual(box["height"], 43.5, name)
+            # strings that are not in play are thin lines, so that those in play have room
+            drawn = button.evaluate(
+                "(one) => one.closest('[aria-label=\"The instrument\"]') !== null"
+            )
+            self.assertGreaterEqual(box["height"], 21.5 if drawn else 43.5, name)
             if "Tighten" in name or "Loosen" in name:
                 self.assertGreaterEqual(box["height"], 63.5)
 

@@ -7,7 +7,6 @@ import { queries } from "./api/client";
 import { Frame } from "./parts/frame";
 import { LEARNER } from "./parts/use-learner";
 import { GlobalStyle } from "./theme/theme";
-import { AttemptReview } from "./views/review/attempt-review";
 import { Tune } from "./views/tune/tune";
 import { FirstPage } from "./today/first-page";
 import { TODAY } from "./today/use-today";
@@ -34,6 +33,9 @@ const Retune = lazy(async () => ({ default: (await import("./views/instruments/r
 
 const Choose = lazy(async () => ({ default: (await import("./views/choose/choose")).Choose }));
 const Review = lazy(async () => ({ default: (await import("./views/review/review")).Review }));
+const AttemptReview = lazy(async () => ({
+  default: (await import("./views/review/attempt-review")).AttemptReview,
+}));
 const RubricView = lazy(async () => ({
   default: (await import("./views/review/rubric")).RubricView,
 }));

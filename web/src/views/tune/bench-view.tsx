@@ -299,9 +299,7 @@ function Instruction({ text }: { text: string }) {
   return (
     <p data-first>
       <span>{first}</span>
-      <AriaButton aria-label="All of what to do" onPress={() => setWhole(true)}>
-        All of it
-      </AriaButton>
+      <AriaButton onPress={() => setWhole(true)}>All of it</AriaButton>
     </p>
   );
 }

@@ -137,6 +137,7 @@ export const WaterArea = styled.section`
   background: ${ink.sheet};
   ${phone} {
     flex: 1 0 auto;
+    min-height: 0;
   }
 `;
 export const Heading = styled.div`
@@ -184,8 +185,8 @@ export const Heading = styled.div`
       }
       button {
         all: unset;
-        padding: 0.85rem 0;
-        margin: -0.85rem 0;
+        padding: 0.95rem 0;
+        margin: -0.95rem 0;
         text-decoration: underline dotted;
         cursor: pointer;
       }
@@ -206,7 +207,8 @@ export const Basin = styled.div`
       min-height: 110px; /* two kinds of strings, and a choice between them */
     }
     &[data-low] {
-      min-height: 4.1rem; /* more to press stands below */
+      min-height: 4.1rem; /* more to press stands below, and what is read lies on the water */
+      margin-top: -3.1rem;
     }
   }
 `;
