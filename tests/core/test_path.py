@@ -15,6 +15,7 @@ from meldrin.core.practice import (
     Sat,
     Tuned,
     beginning,
+    in_a_row,
     path_of,
     path_steps,
     stages,
@@ -104,6 +105,31 @@ class Steps(unittest.TestCase):
         known = one_string(2.5, proves=False)
         self.assertEqual(self.proven("ear", *row[:3], known, row[3]), row[3].at)
 
+    def test_nobody_makes_a_row_by_leaving_or_erasing_what_went_badly(self) -> None:
+        row = [one_string(day) for day in range(4)]
+        between = START + timedelta(days=1.5)
+        path = path_of(Evidence((), row, gone=[between]))
+        self.assertIsNone(next(one.proven for one in path.steps if one.step.id == "ear"))
+        self.assertEqual((in_a_row(row), in_a_row(row, [between])), (4, 2))
+        # what was left or erased before the first, or after the last, ends nothing
+        for aside in (START - timedelta(days=1), START + timedelta(days=9)):
+            self.assertEqual(in_a_row(row, [aside]), 4)
+
+        def sides(*gone: datetime) -> Any:
+            done = [tuned(day, sides_right=6, sides_of=6) for day in range(4)]
+            path = path_of(Evidence((), done, gone=list(gone)))
+            return next(one.proven for one in path.steps if one.step.id == "side")
+
+        self.assertIsNotNone(sides())
+        self.assertIsNone(sides(between))
+
+    def test_one_fault_found_may_be_a_guess(self) -> None:
+        found = [(START + timedelta(days=day), 100.0) for day in range(3)]
+        missed = (START + timedelta(days=1.5), 25.0)
+        self.assertIsNone(self.proven("fault", faults=found[:2]))
+        self.assertIsNone(self.proven("fault", faults=sorted([*found, missed])))
+        self.assertEqual(self.proven("fault", faults=found), found[2][0])
+
     def test_help_proves_what_it_is_allowed_for(self) -> None:
         with_ripples = [one_string(day, basis="ripple") for day in range(4)]
         self.assertIsNone(self.proven("ear", *with_ripples))
@@ -165,8 +191,6 @@ class Steps(unittest.TestCase):
             self.assertIsNone(self.proven(step, tuned(start="hair")), step)
             self.assertIsNotNone(self.proven(step, tuned(**found)), step)
         self.assertIsNone(self.proven("holds", tuned(behaviours=("nut",), held=0.8)))
-        self.assertIsNone(self.proven("fault", faults=[(START, 75.0)]))
-        self.assertEqual(self.proven("fault", faults=[(START, 100.0)]), START)
 
     def test_when_all_is_proven_the_last_stage_stays(self) -> None:
         done = [
@@ -181,7 +205,7 @@ class Steps(unittest.TestCase):
             heard("higher", 5.0),
             Sat("whole", "all", START, 12, 12, level=2, next_level=3),
         ]
-        path = path_of(Evidence(sat, done, [(START, 100.0)]))
+        path = path_of(Evidence(sat, done, [(START, 100.0)] * 3))
         self.assertEqual([one.step.id for one in path.steps if one.proven is None], [])
         self.assertEqual((path.next, path.stage.name), ((), "Keep it"))
 

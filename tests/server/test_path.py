@@ -1,5 +1,7 @@
 """The path over HTTP, and who proves its steps: learners who hear, not those who get by without."""
 
+import json
+import secrets
 import unittest
 from collections.abc import Callable, Sequence
 from datetime import UTC, datetime, timedelta
@@ -7,12 +9,22 @@ from typing import Any
 
 from sqlalchemy import select
 
-from meldrin.core.bench import Exercise, TimedAction
+from meldrin.core.bench import Exercise, Play, TimedAction, Turn
 from meldrin.core.catalogue import instrument_text
 from meldrin.core.learner import GOOD, practise
 from meldrin.core.practice import Aim, Evidence, Sat, Tuned, beginning, path_of, path_steps
+from meldrin.services.attempts import (
+    Batch,
+    Numbered,
+    append_actions,
+    erase_attempt,
+    start_attempt,
+    take_over,
+)
+from meldrin.services.everything import everything_of
 from meldrin.services.exercises import drawn
-from meldrin.services.figures import keep_figure
+from meldrin.services.figures import gone_of, keep_figure
+from meldrin.services.identity import welcome_guest
 from meldrin.services.practices.bench import BENCH
 from meldrin.store.tables import AttemptRow
 from tests.core.cheaters import (
@@ -26,6 +38,7 @@ from tests.core.cheaters import (
     by_rule,
     idle,
 )
+from tests.server.base import StoreTest
 from tests.server.test_studios import StudioTest
 from tests.server.test_today import TodayTest
 
@@ -190,3 +203,40 @@ class OfAClass(StudioTest):
         # a pupil sees their own path, not the class
         pupil = self.joined("Mirre")
         self.assertEqual(pupil.get(f"{self.studio}/path").status_code, 404)
+
+
+class Gone(StoreTest):
+    """What was left half way or erased is not taken out of a row."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.actor = welcome_guest(self.session, secret=secrets.token_hex(16), now=START)
+
+    def played(self, *, turned: bool, finished: bool = True, method: str = "fifths") -> str:
+        made = drawn(Exercise("viola", method, "one", 0))
+        begun = start_attempt(self.session, self.actor, made, now=START)
+        row = self.session.scalars(select(AttemptRow).where(AttemptRow.public_id == begun.id)).one()
+        log = [TimedAction(1.0, Play((3,))), *([TimedAction(2.0, Turn(3, 2.0))] * turned)]
+        actions = [Numbered(number, timed) for number, timed in enumerate(log, start=1)]
+        record = take_over(self.session, self.actor, begun.id, holder="tab")
+        append_actions(self.session, [Batch(record.key, "tab", tuple(actions), "bench")], now=START)
+        if finished:
+            row.finished_at = START + timedelta(minutes=3)
+            self.session.commit()
+        return begun.id
+
+    def test_one_that_was_left_after_a_turn(self) -> None:
+        self.played(turned=False, finished=False)  # looked at, and left
+        self.played(turned=True, finished=False, method="free")  # no plan, nothing to win
+        self.played(turned=True)
+        self.assertEqual(gone_of(self.session, self.actor), [])
+        self.played(turned=True, finished=False)
+        self.assertEqual(gone_of(self.session, self.actor), [START])
+
+    def test_one_that_was_erased_leaves_its_time_and_nothing_else(self) -> None:
+        erased = self.played(turned=True)
+        erase_attempt(self.session, self.actor, erased)
+        self.assertEqual(gone_of(self.session, self.actor), [START + timedelta(minutes=3)])
+        told = dict(everything_of(self.session, self.actor))
+        self.assertEqual([set(one) for one in json.loads(told["erased.json"])], [{"at"}])
+        self.assertNotIn(erased, " ".join(told.values()))

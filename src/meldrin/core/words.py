@@ -2,10 +2,15 @@
 
 import math
 from collections.abc import Sequence
+from typing import Final
 
 from meldrin.core.units import semitones_of_cents
 
 SEMITONES_FROM = 120.0
+NUMBERS: Final = (
+    "no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven",
+    "twelve",
+)  # fmt: skip
 
 
 def how_far(cents: float) -> str:
@@ -70,6 +75,15 @@ def listed(names: Sequence[str]) -> str:
     'G, B and low E'
     """
     return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
+
+
+def in_words(count: int) -> str:
+    """Return a small number as a word.
+
+    >>> in_words(4), in_words(20)
+    ('four', '20')
+    """
+    return NUMBERS[count] if count < len(NUMBERS) else str(count)
 
 
 def capital(sentence: str) -> str:

@@ -37,6 +37,7 @@ from meldrin.store.tables import (
     AssignedAttemptRow,
     AssignedGuestRow,
     AttemptRow,
+    ErasedRow,
     FigureRow,
     InstrumentRow,
     LearnerRow,
@@ -55,7 +56,9 @@ _HERE: Final = threading.BoundedSemaphore(MOST_HERE)
 _HASHING: Final = threading.BoundedSemaphore(AT_ONCE)
 _DRAW: Final = random.SystemRandom()
 # What somebody did before signing in can be taken along.
-TAKEN_ALONG: Final = (AttemptRow, AssignedAttemptRow, InstrumentRow, FigureRow, TodayRow)
+TAKEN_ALONG: Final = (
+    AttemptRow, AssignedAttemptRow, InstrumentRow, FigureRow, ErasedRow, TodayRow,
+)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

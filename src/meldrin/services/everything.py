@@ -22,12 +22,14 @@ from meldrin.store.tables import (
     AttemptRow,
     EnsembleReadingRow,
     EnsembleRow,
+    ErasedRow,
     FigureRow,
     GroupMemberRow,
     GroupRow,
     InstrumentRow,
     LearnerRow,
     MemberRow,
+    PathRow,
     RemarkRow,
     ResultRow,
     RoundAnswerRow,
@@ -69,6 +71,8 @@ def everything_of(session: Session, actor: Actor) -> Iterator[tuple[str, str]]:
         ("practises-for", AimRow),
         ("plans", TodayRow),
         ("figures", FigureRow),
+        ("steps", PathRow),
+        ("erased", ErasedRow),
     ):
         mine = session.scalars(select(table).where(table.learner_id == actor.learner))
         yield f"{name}.json", _json([_told(row) for row in mine])

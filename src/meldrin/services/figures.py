@@ -10,10 +10,11 @@ from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import delete, insert, select
 from sqlalchemy.orm import Session
 
+from meldrin.core.bench import FAULT, FREE
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.practice import Figure, Sat, Tuned
 from meldrin.services.actor import Actor
-from meldrin.store.tables import AttemptRow, FigureRow, RemarkRow
+from meldrin.store.tables import ActionRow, AttemptRow, ErasedRow, FigureRow, RemarkRow
 
 LOG = logging.getLogger("meldrin.figures")
 SHAPES: Final[dict[str, TypeAdapter[Any]]] = {
@@ -82,6 +83,24 @@ def figures_of(
             found[practice].append(record)
     sat, tuned = (figures_read(practice, records[::-1]) for practice, records in found.items())
     return sat, tuned
+
+
+def gone_of(session: Session, actor: Actor) -> list[datetime]:
+    """Return when attempts at the bench were left after a turn, and when some were that have been
+    erased: nobody makes a row of good ones by leaving or erasing the others.
+    """
+    turned = (
+        select(ActionRow.attempt_id)
+        .where(ActionRow.attempt_id == AttemptRow.id, ActionRow.record.contains('"turn"'))
+        .exists()
+    )
+    left = (
+        select(AttemptRow.created_at)
+        .where(AttemptRow.learner_id == actor.learner, AttemptRow.practice == "bench")
+        .where(AttemptRow.finished_at.is_(None), AttemptRow.method.notin_((FREE, FAULT)), turned)
+    )
+    erased = select(ErasedRow.at).where(ErasedRow.learner_id == actor.learner)
+    return sorted([*session.scalars(left), *session.scalars(erased)])
 
 
 def figures_read(practice: str, records: Sequence[str]) -> list[Any]:

@@ -13,27 +13,24 @@ from sqlalchemy.orm import Session
 
 from meldrin.core.bench import FAULT
 from meldrin.core.drills import DrillExercise
-from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.pitch import Naming
 from meldrin.core.practice import (
     Aim,
     Evidence,
     Path,
-    PathStep,
     Way,
     beginning,
     path_of,
-    path_steps,
     ways,
 )
-from meldrin.core.practice.path import path_kept, steps_sum
+from meldrin.core.practice.path import path_kept, step_of, steps_sum
 from meldrin.services.actor import Actor
 from meldrin.services.aims import aim_of
 from meldrin.services.attempts import start_attempt
 from meldrin.services.audit import note_steps
 from meldrin.services.drills import begin_sitting
 from meldrin.services.exercises import drawn
-from meldrin.services.figures import figures_of
+from meldrin.services.figures import figures_of, gone_of
 from meldrin.services.instruments import text_for
 from meldrin.services.studios import taught
 from meldrin.store.tables import AttemptRow, FigureRow, MemberRow, PathRow, ResultRow
@@ -49,6 +46,7 @@ class PupilOnPath:
 
 
 PROVEN: Final = TypeAdapter(dict[str, datetime])
+LOOKED_AT: Final = 600  # of the newest figures, where the newest say enough
 USUAL: Final = Aim("unison", "guitar")  # for whom nothing is known
 
 
@@ -97,7 +95,7 @@ def _paths(session: Session, learners: Sequence[int]) -> dict[int, Path]:
 def evidence_of(session: Session, actor: Actor) -> Evidence:
     """Return all that a learner has done, the oldest first."""
     sat, tuned = figures_of(session, actor)
-    return Evidence(sat, tuned, _faults(session, actor))
+    return Evidence(sat, tuned, _faults(session, actor), gone_of(session, actor))
 
 
 def _faults(session: Session, actor: Actor) -> list[tuple[datetime, float]]:
@@ -113,18 +111,6 @@ def _faults(session: Session, actor: Actor) -> list[tuple[datetime, float]]:
         for at, points, exercise in session.execute(query)
         if at is not None and points is not None and json.loads(exercise).get("fresh")
     ]
-
-
-def step_of(step_id: str) -> PathStep:
-    """Return the step of this id.
-
-    Raises:
-        MeldrinError: code ``no_such_step``.
-    """
-    for step in path_steps():
-        if step.id == step_id:
-            return step
-    raise MeldrinError(Code.NO_SUCH_STEP, "There is no such step.")
 
 
 def begin_step(
@@ -147,7 +133,7 @@ def begin_step(
     step = step_of(step_id)
     aim = aim or aim_of(session, actor) or USUAL
     text = text_for(session, actor, aim.instrument_id)
-    _, tuned = figures_of(session, actor)
+    _, tuned = figures_of(session, actor, most=LOOKED_AT)
     methods = {one.method for one in tuned if one.well and not one.practice}
     made = beginning(step, aim, text=text, methods=methods, naming=naming)
     if isinstance(made, DrillExercise):
@@ -184,6 +170,6 @@ def ways_for(
         MeldrinError: for an instrument or tuning that does not exist.
     """
     text = text_for(session, actor, instrument_id)
-    _, tuned = figures_of(session, actor)
+    _, tuned = figures_of(session, actor, most=LOOKED_AT)
     own = [one for one in tuned if one.instrument == instrument_id]
     return ways(text, tuning, tuned=own, naming=naming)

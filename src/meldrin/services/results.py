@@ -18,7 +18,7 @@ from meldrin.core.errors import MeldrinError
 from meldrin.core.practice import IN_A_ROW, Figure, in_a_row
 from meldrin.services.actor import Actor
 from meldrin.services.attempts import FINISHED, Record, record_of
-from meldrin.services.figures import figures_of, keep_figure
+from meldrin.services.figures import figures_of, gone_of, keep_figure
 from meldrin.services.practices import KINDS, kind_of
 from meldrin.store.engine import Sessions, in_transaction
 from meldrin.store.tables import AttemptRow, FigureRow, ResultRow
@@ -129,7 +129,8 @@ class Results:
         """Return how many starts with few strings a learner has won by ear in a row."""
         with self._sessions() as session:
             _, tuned = figures_of(session, actor, most=MOST_IN_A_ROW)
-        return min(IN_A_ROW, in_a_row(tuned))
+            gone = gone_of(session, actor)
+        return min(IN_A_ROW, in_a_row(tuned, gone))
 
     def _kept_by(self, record: Record) -> tuple[Any, int | None]:
         practice = record.summary.practice

@@ -157,16 +157,37 @@ Figure = Sat | Tuned
 IN_A_ROW: Final = 4  # starts with few strings, before luck is ruled out
 
 
-def in_a_row(tuned: Sequence[Tuned]) -> int:
+def in_a_row(tuned: Sequence[Tuned], gone: Sequence[datetime] = ()) -> int:
     """Return how many starts of few strings have been won by ear in a row, up to the newest.
 
     Args:
         tuned: the oldest first.
+        gone: when attempts were left or erased; a row does not go on over them.
     """
-    count = 0
-    for one in reversed(tuned):
+    row = Row(gone)
+    for one in tuned:
         if one.proves:
-            if not one.won_by_ear:
-                break
-            count += 1
-    return count
+            row.add(one.at, won=one.won_by_ear)
+    return row.count
+
+
+class Row:
+    """Counts what was won one after the other. What went badly cannot be taken out of a row: an
+    attempt that was left half way, or erased, ends it.
+    """
+
+    def __init__(self, gone: Sequence[datetime] = ()) -> None:
+        self.count = 0
+        self._gone = gone
+        self._last: datetime | None = None
+
+    def add(self, at: datetime, *, won: bool) -> int:
+        """Add what was tried at a time, and return how many were won up to it."""
+        broken = self.broken(at)
+        self.count = 0 if not won else 1 if broken else self.count + 1
+        return self.count
+
+    def broken(self, at: datetime) -> bool:
+        """Whether something was left or erased since this was asked last, up to a time."""
+        since, self._last = self._last, at
+        return any((since is None or since < one) and one <= at for one in self._gone)

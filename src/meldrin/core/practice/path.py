@@ -12,7 +12,8 @@ from typing import Any, Final, Literal
 from meldrin.core.bench import Aid
 from meldrin.core.bench.exercise import Behaviour, StartKind
 from meldrin.core.bench.listening import AIDS
-from meldrin.core.practice.figures import IN_A_ROW, Sat, Tuned
+from meldrin.core.errors import Code, known
+from meldrin.core.practice.figures import IN_A_ROW, Row, Sat, Tuned
 
 FEWEST_ANSWERS: Final = 8  # a shorter sitting proves nothing that has no threshold
 NEXT: Final = 2  # steps are shown at once
@@ -21,7 +22,7 @@ Stage = Literal["hear", "stop", "tune", "keep"]
 
 @dataclass(frozen=True, slots=True)
 class Listening:
-    """A sitting at a drill: its threshold known to be this small, or so much right at a level."""
+    """A sitting at a drill: its threshold known to be this small, or a share right at a level."""
 
     drill: str
     threshold: float | None = None
@@ -41,7 +42,7 @@ class Listening:
 
 @dataclass(frozen=True, slots=True)
 class Sides:
-    """Low or high named rightly before the first turn, so many times of so many."""
+    """Low or high named before the first turn: how often rightly, of how often."""
 
     right: int
     of: int
@@ -88,9 +89,12 @@ class Tuning:
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """What was wrong with an instrument found, for so many points."""
+    """What was wrong with an instrument found, for at least these points, `times` in a row: one of
+    six kinds is guessed now and then.
+    """
 
     points: float
+    times: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,12 +132,13 @@ class _File:
 @dataclass(frozen=True, slots=True)
 class Evidence:
     """What a learner has done, the oldest first. faults: when something wrong was looked for, and
-    the points.
+    the points. gone: when attempts were left half way or erased.
     """
 
     sat: Sequence[Sat] = ()
     tuned: Sequence[Tuned] = ()
     faults: Sequence[tuple[datetime, float]] = ()
+    gone: Sequence[datetime] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -213,6 +218,16 @@ def path_steps() -> tuple[PathStep, ...]:
     return _read().steps
 
 
+def step_of(step_id: str) -> PathStep:
+    """Return the step of this id.
+
+    Raises:
+        MeldrinError: code ``no_such_step``.
+    """
+    steps = {one.id: one for one in path_steps()}
+    return known(steps, step_id, name="step", code=Code.NO_SUCH_STEP)
+
+
 def path_of(done: Evidence) -> Path:
     """Return which steps a learner has proven, and when."""
     own = {step.id: _proven(step, done) for step in path_steps()}
@@ -228,22 +243,33 @@ def _proven(step: PathStep, done: Evidence) -> datetime | None:
     if step.listening is not None:
         return next((one.at for one in done.sat if step.listening.shown(one)), None)
     if step.sides is not None:
-        return _sides_proven(step.sides, done.tuned)
+        return _sides_proven(step.sides, done)
     if step.finding is not None:
-        least = step.finding.points
-        return next((at for at, points in done.faults if points >= least), None)
+        return _faults_found(step.finding, done)
     assert step.tuning is not None
-    return _tuning_proven(step.tuning, done.tuned)
+    return _tuning_proven(step.tuning, done)
 
 
-def _sides_proven(asked: Sides, tuned: Sequence[Tuned]) -> datetime | None:
-    """Return when the first block of so many was named rightly. Blocks follow each other, so that
-    many tries are not many chances.
+def _faults_found(asked: Finding, done: Evidence) -> datetime | None:
+    row = Row(done.gone)
+    for at, points in done.faults:
+        if row.add(at, won=points >= asked.points) >= asked.times:
+            return at
+    return None
+
+
+def _sides_proven(asked: Sides, done: Evidence) -> datetime | None:
+    """Return when the first block was named well enough. Blocks follow each other, so that many
+    tries are not many chances, and begin anew after an attempt that was left or erased: what was
+    guessed wrong shows with the first turn.
     """
     right = of = 0
-    for one in tuned:
+    row = Row(done.gone)
+    for one in done.tuned:
         if not (one.proves or not one.practice):
             continue
+        if row.broken(one.at):
+            right = of = 0
         right, of = right + one.sides_right, of + one.sides_of
         if of >= asked.of:
             if right * asked.of >= asked.right * of:
@@ -252,20 +278,20 @@ def _sides_proven(asked: Sides, tuned: Sequence[Tuned]) -> datetime | None:
     return None
 
 
-def _tuning_proven(asked: Tuning, tuned: Sequence[Tuned]) -> datetime | None:
+def _tuning_proven(asked: Tuning, done: Evidence) -> datetime | None:
     if asked.strings == "guided":
-        found = [one.at for one in tuned if one.guided and one.well][:1]
-        alone = _tuning_proven(replace(asked, strings="one"), tuned)
-        return min([*found, *([alone] if alone else [])], default=None)
+        helped = next((one.at for one in done.tuned if one.guided and one.well), None)
+        alone = _tuning_proven(replace(asked, strings="one"), done)
+        return min((at for at in (helped, alone) if at is not None), default=None)
     methods: set[str] = set()
-    row = 0
-    for one in tuned:
+    row = Row(done.gone)
+    for one in done.tuned:
         if asked.shown(one):
             methods.add(one.method)
             if asked.strings == "one" or len(methods) >= asked.methods:
                 return one.at
         if asked.strings == "one" and one.proves and asked.allows(one):
-            row = row + 1 if one.well and (asked.help != "ear" or one.won_by_ear) else 0
-            if row >= IN_A_ROW:
+            won = one.well and (asked.help != "ear" or one.won_by_ear)
+            if row.add(one.at, won=won) >= IN_A_ROW:
                 return one.at
     return None

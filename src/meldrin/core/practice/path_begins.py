@@ -1,7 +1,7 @@
 """What a step of the path is tried with."""
 
 from collections.abc import Iterable
-from typing import Final
+from typing import Final, get_args
 
 from meldrin.core.bench import FAULT, Exercise
 from meldrin.core.bench.limits import Tolerance, limits
@@ -18,7 +18,7 @@ GUIDED: Final = Exercise(
     "guitar", "unison", "one", 0, out_string=4, aid="ripple", decides=False, guided=True
 )
 BY_EAR: Final = ("fifths", "unison", "harmonics", "drone", "each")  # the first that serves
-TOLERANCES: Final[tuple[Tolerance, ...]] = ("first", "settled", "together", "fine")
+TOLERANCES: Final[tuple[Tolerance, ...]] = get_args(Tolerance)  # the widest first
 NOT_BY_EAR: Final = ("tuner", "mixed")
 
 
@@ -103,6 +103,6 @@ def _another(aim: Aim, text: str) -> str:
 
 
 def _tolerance(within_cents: float) -> Tolerance:
-    """Return the widest tolerance that is no wider than so many cents."""
+    """Return the widest tolerance that is no wider than this."""
     found = limits().tolerances
     return next(one for one in TOLERANCES if found[one].full_cents <= within_cents)

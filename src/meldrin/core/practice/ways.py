@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Final
 
 from meldrin.core.bench import Exercise
 from meldrin.core.bench.limits import Tolerance, limits
@@ -11,11 +10,8 @@ from meldrin.core.choose import rank
 from meldrin.core.methods import METHODS, Situation, Wanted
 from meldrin.core.pitch import Naming
 from meldrin.core.practice.figures import Tuned
-from meldrin.core.practice.path_begins import NOT_BY_EAR
-from meldrin.core.words import capital
-
-FINER: Final[tuple[Tolerance, ...]] = ("first", "settled", "together", "fine")
-NUMBERS: Final = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine")
+from meldrin.core.practice.path_begins import NOT_BY_EAR, TOLERANCES
+from meldrin.core.words import capital, in_words
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,14 +34,13 @@ def ways(
         tuned: the attempts on it, the oldest first; they say which method, and how fine.
     """
     made = instrument_of(text)
-    # the tuning before the instrument's other strings: a tuning that does not exist is said first
     wanted = Wanted(made, tuning_said(made, tuning))
     served = [one.method for one in rank(Situation(), wanted) if one.serves]
     last = next((one.method for one in reversed(tuned) if one.method in served), served[0])
     by_ear = [one for one in (last, *served) if one not in NOT_BY_EAR]
     ear_method = by_ear[0] if by_ear else served[0]
     best = _finest(tuned)
-    finer = FINER[min(len(FINER) - 1, FINER.index(best) + 1)] if best else "settled"
+    finer = TOLERANCES[min(len(TOLERANCES) - 1, TOLERANCES.index(best) + 1)] if best else "settled"
 
     usual = Exercise(
         made.id, last, "month", 0, tuning=tuning, instrument_text=text, naming=naming, aid="ripple"
@@ -62,7 +57,7 @@ def ways(
         Way(
             "month",
             "After a month",
-            f"{capital(_number(count))} strings, {METHODS[last].how}, with Ripples.",
+            f"{capital(in_words(count))} strings, {METHODS[last].how}, with Ripples.",
             usual,
         ),
         Way(
@@ -77,9 +72,5 @@ def ways(
 def _finest(tuned: Sequence[Tuned]) -> Tolerance | None:
     """Return the finest tolerance that every string was brought within by ear, or None."""
     cents = {one.tolerance_cents for one in tuned if one.won_by_ear and not one.practice}
-    found = [one for one in FINER if limits().tolerances[one].full_cents in cents]
+    found = [one for one in TOLERANCES if limits().tolerances[one].full_cents in cents]
     return found[-1] if found else None
-
-
-def _number(count: int) -> str:
-    return NUMBERS[count] if count < len(NUMBERS) else str(count)

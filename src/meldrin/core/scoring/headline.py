@@ -4,12 +4,8 @@ from collections.abc import Sequence
 from typing import Final
 
 from meldrin.core.scoring.result import StringResult
-from meldrin.core.words import capital, how_far
+from meldrin.core.words import capital, how_far, in_words
 
-NUMBERS: Final = (
-    "no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven",
-    "twelve",
-)  # fmt: skip
 MOST_NAMED: Final = 2
 
 
@@ -22,16 +18,12 @@ def headline(strings: Sequence[StringResult], *, in_tune_cents: float) -> str:
     if not out:
         if count == 1:
             return f"{capital(strings[0].label)} is in tune."
-        return f"{'Both' if count == 2 else f'All {_number(count)}'} strings are in tune."
+        return f"{'Both' if count == 2 else f'All {in_words(count)}'} strings are in tune."
     if right == 0 and count > MOST_NAMED:
         return "No string is in tune yet."
     if len(out) > MOST_NAMED:
         verb = "is" if right == 1 else "are"
-        return f"{capital(_number(right))} of {_number(count)} strings {verb} in tune."
-    first = f"{capital(_number(right))} string{' is' if right == 1 else 's are'} in tune. "
+        return f"{capital(in_words(right))} of {in_words(count)} strings {verb} in tune."
+    first = f"{capital(in_words(right))} string{' is' if right == 1 else 's are'} in tune. "
     named = [f"{one.label} is {how_far(one.pitch_cents)}" for one in out]
     return (first if right else "") + capital(", ".join(named)) + "."
-
-
-def _number(count: int) -> str:
-    return NUMBERS[count] if count < len(NUMBERS) else str(count)

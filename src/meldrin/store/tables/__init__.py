@@ -12,7 +12,7 @@ from meldrin.store.tables.learners import (
     SignInRow,
     UseRow,
 )
-from meldrin.store.tables.practice import AimRow, FigureRow, PathRow, TodayRow
+from meldrin.store.tables.practice import AimRow, ErasedRow, FigureRow, PathRow, TodayRow
 from meldrin.store.tables.remarks import RemarkRow
 from meldrin.store.tables.rounds import RoundAnswerRow, RoundRow, RoundSeatRow
 from meldrin.store.tables.studios import (

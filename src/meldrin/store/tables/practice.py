@@ -39,9 +39,23 @@ class AimRow(Table):
     record: Mapped[str] = mapped_column(LONGTEXT)
 
 
+class ErasedRow(Table):
+    """When an attempt was finished that its learner has erased; nothing else of it is kept."""
+
+    __tablename__ = "erased_attempts"
+    __table_args__ = OPTIONS
+
+    learner_id: Mapped[int] = mapped_column(
+        ForeignKey("learners.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
+    )
+    at: Mapped[datetime] = mapped_column(UtcTime, primary_key=True)
+
+
 class PathRow(Table):
-    """Which steps a learner has shown, as a record, by so many figures up to the newest one, under
-    the steps as they were then (`steps`: a check sum of their file).
+    """Which steps a learner has shown, as a record.
+
+    figures, newest: how many figures were looked at, and the newest one.
+    steps: a check sum of the file of steps that they were held against.
     """
 
     __tablename__ = "paths"
