@@ -278,7 +278,7 @@ class Plans(unittest.TestCase):
             practice="One lucky turn can do this.",
         )  # fmt: skip
         heard = [sat("beating", "middle", 0.4), sat("higher", "middle", 8.0)]
-        done = Evidence([*everything(0.4), *heard], [one] * 4)
+        done = Evidence([*everything(0.4), *heard, *heard], [one] * 4)
         aim = Aim("fifths", "viola", minutes=20)
         items = items_for(aim, VIOLA, sat=done.sat, tuned=done.tuned, path=path_of(done), now=NOW)
         self.assertEqual((items[-1].name, items[-1].step), ("Tune a whole instrument", "whole"))

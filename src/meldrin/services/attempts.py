@@ -348,7 +348,7 @@ def name_attempt(session: Session, actor: Actor, public_id: str, *, title: str) 
 
 
 def erase_attempt(session: Session, actor: Actor, public_id: str) -> None:
-    """Erase an attempt with its actions. Of one that was finished at the bench its time stays, and
+    """Erase an attempt with its actions. Of one that was finished its time and its kind stay, and
     nothing else: it ends a row of attempts that went well.
 
     Raises:
@@ -357,8 +357,12 @@ def erase_attempt(session: Session, actor: Actor, public_id: str) -> None:
     row = _row(session, public_id)
     if row is None or not may_erase(actor, row):
         raise _not_found()
-    if row.practice == "bench" and row.finished_at is not None:
-        kept = {"learner_id": row.learner_id, "at": row.finished_at}
+    if row.finished_at is not None:
+        kept = {
+            "learner_id": row.learner_id,
+            "at": row.finished_at,
+            "practice": row.practice,
+        }
         session.execute(insert(ErasedRow).prefix_with("IGNORE"), [kept])
     session.execute(delete(AttemptRow).where(AttemptRow.id == row.id))
     session.commit()

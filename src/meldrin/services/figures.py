@@ -85,21 +85,25 @@ def figures_of(
     return sat, tuned
 
 
-def gone_of(session: Session, actor: Actor) -> list[datetime]:
-    """Return when attempts at the bench were left after a turn, and when some were that have been
-    erased: nobody makes a row of good ones by leaving or erasing the others.
+def gone_of(session: Session, actor: Actor, *, practice: str = "bench") -> list[datetime]:
+    """Return when attempts of a kind of practice were left after an answer of theirs was told (at
+    the bench a turn tells it), and when some were finished that have been erased: nobody makes a
+    row of good ones by leaving or erasing the others.
     """
-    turned = (
+    telling = {"bench": '"turn"', "drills": '"judge_trial"'}[practice]
+    told = (
         select(ActionRow.attempt_id)
-        .where(ActionRow.attempt_id == AttemptRow.id, ActionRow.record.contains('"turn"'))
+        .where(ActionRow.attempt_id == AttemptRow.id, ActionRow.record.contains(telling))
         .exists()
     )
     left = (
         select(AttemptRow.created_at)
-        .where(AttemptRow.learner_id == actor.learner, AttemptRow.practice == "bench")
-        .where(AttemptRow.finished_at.is_(None), AttemptRow.method.notin_((FREE, FAULT)), turned)
+        .where(AttemptRow.learner_id == actor.learner, AttemptRow.practice == practice)
+        .where(AttemptRow.finished_at.is_(None), AttemptRow.method.notin_((FREE, FAULT)), told)
     )
-    erased = select(ErasedRow.at).where(ErasedRow.learner_id == actor.learner)
+    erased = select(ErasedRow.at).where(
+        ErasedRow.learner_id == actor.learner, ErasedRow.practice == practice
+    )
     return sorted([*session.scalars(left), *session.scalars(erased)])
 
 

@@ -95,7 +95,13 @@ def _paths(session: Session, learners: Sequence[int]) -> dict[int, Path]:
 def evidence_of(session: Session, actor: Actor) -> Evidence:
     """Return all that a learner has done, the oldest first."""
     sat, tuned = figures_of(session, actor)
-    return Evidence(sat, tuned, _faults(session, actor), gone_of(session, actor))
+    return Evidence(
+        sat,
+        tuned,
+        _faults(session, actor),
+        gone=gone_of(session, actor),
+        sittings_gone=gone_of(session, actor, practice="drills"),
+    )
 
 
 def _faults(session: Session, actor: Actor) -> list[tuple[datetime, float]]:

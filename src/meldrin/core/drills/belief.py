@@ -58,6 +58,9 @@ MIXED_FROM: Final[dict[Judged, float]] = {
     "whether": 0.42,
     "amount": 0.97,
 }
+# So likely it must be that all is called beating, before a sitting tells nothing.
+ONE_SIDED_FROM: Final = 0.5
+LEAST_OF_A_WIDTH: Final = 0.02
 LAPSES_LAST_DAYS: Final = 3.0  # who was tired need not be so next week
 # Who says yes whatever there is to hear has a width far below none.
 WIDTHS: Final[dict[Judged, dict[float, float]]] = {
@@ -71,7 +74,12 @@ ANYWHERE: Final = 2.0  # times the largest threshold, either way: so far lapses 
 DRIFT: Final = 0.01  # of the log of a threshold from trial to trial, since ears learn
 DRIFT_A_WEEK: Final = 0.2
 MOST_DRIFT: Final = 0.8
-KEPT: Final = (THRESHOLDS, THRESHOLDS + len(LAPSES))  # numbers that are kept: before, and now
+# Numbers that are kept: of the threshold; of lapses, too; and, since 2026-12-02, of widths.
+KEPT: Final = (
+    THRESHOLDS,
+    THRESHOLDS + len(LAPSES),
+    THRESHOLDS + len(LAPSES) + len(WIDTHS["whether"]),
+)
 # Some trials are so easy that only who guesses misses them: else lapses are never seen. Few while
 # the threshold is still sought; then the more, the likelier it is that answers are guessed.
 EASY_LEAST, EASY_MOST, EASY_TIMES = 0.1, 0.75, 16.0
@@ -118,7 +126,7 @@ class Threshold:
 class _Grid:
     """thresholds: shape (t,). differences: (d,), signed where sides are judged.
     likelihoods: of each answer, by difference, answer, threshold and all the rest (d, a, t, r).
-    lapses: of all the rest, how often it lapses (r,).
+    lapses, widths: of all the rest, how often it lapses, and what is still nothing (r,).
     """
 
     thresholds: Floats
@@ -126,6 +134,7 @@ class _Grid:
     likelihoods: Floats
     prior: Floats
     lapses: Floats
+    widths: Floats
 
 
 @lru_cache(maxsize=32)
@@ -135,7 +144,7 @@ def _grid(scale: Scale) -> _Grid:
         lapsing = np.array(LAPSING["amount"]) / THRESHOLDS
         nothing = np.empty(0)
         prior = np.tile(lapsing, (THRESHOLDS, 1))
-        return _Grid(thresholds, nothing, nothing, prior, np.array(LAPSES))
+        return _Grid(thresholds, nothing, nothing, prior, np.array(LAPSES), np.zeros(len(LAPSES)))
     sizes = np.geomspace(scale.low, scale.high, SIZES)
     signed = sizes if scale.judged == "whether" else np.concatenate([-sizes[::-1], sizes])
     differences = np.sort(np.append(signed, 0.0))
@@ -157,7 +166,8 @@ def _grid(scale: Scale) -> _Grid:
         width=widths[None, None, :],
     )
     prior = np.tile(weights / THRESHOLDS, (THRESHOLDS, 1))
-    return _Grid(thresholds, differences, np.moveaxis(likelihoods, 0, 1).copy(), prior, lapses)
+    by_difference = np.moveaxis(likelihoods, 0, 1).copy()
+    return _Grid(thresholds, differences, by_difference, prior, lapses, widths)
 
 
 def _likelihoods(
@@ -240,14 +250,25 @@ class Belief:
         usual = np.array(LAPSING[self.scale.judged])
         lasts = math.exp(-days / LAPSES_LAST_DAYS)
         lapsing = lasts * self.lapsing + (1.0 - lasts) * usual
+        widths = lasts * self.of_widths + (1.0 - lasts) * _usual_widths(self.scale)
         later = Belief(self.scale, _drifted(self.scale, self.likely, sd))
-        return from_kept(self.scale, (*later.kept[:THRESHOLDS], *lapsing))
+        return from_kept(self.scale, (*later.kept[:THRESHOLDS], *lapsing, *widths))
 
     @property
     def lapsing(self) -> Floats:
         """How likely each share of lapses is, shape (lapses,)."""
         of_rest, lapses = self.likely.sum(axis=0), _grid(self.scale).lapses
         return np.array([of_rest[lapses == one].sum() for one in LAPSES])
+
+    @property
+    def of_widths(self) -> Floats:
+        """How likely each width is, shape (widths,); empty where an amount is answered, and where
+        sides are: there each sitting finds it out for itself.
+        """
+        if self.scale.judged != "whether":
+            return np.empty(0)
+        of_rest, widths = self.likely.sum(axis=0), _grid(self.scale).widths
+        return np.array([of_rest[widths == one].sum() for one in WIDTHS["whether"]])
 
     @property
     def mixed(self) -> bool:
@@ -257,16 +278,27 @@ class Belief:
         return self._guessing > MIXED_FROM[self.scale.judged]
 
     @property
+    def one_sided(self) -> bool:
+        """Whether it was said that there is something, whatever there was: that tells no threshold,
+        and from sitting to sitting it would look finer.
+        """
+        if self.scale.judged != "whether":
+            return False
+        says_yes = np.array(list(WIDTHS["whether"])) < 0.0
+        return float(self.of_widths[says_yes].sum()) > ONE_SIDED_FROM
+
+    @property
     def _guessing(self) -> float:
         """How likely it is that so many answers are guessed."""
         return float(self.lapsing[np.array(LAPSES) >= MANY_LAPSES].sum())
 
     @property
     def kept(self) -> tuple[float, ...]:
-        """How likely each threshold of the grid is, and then each share of lapses, for the next
-        sitting; to six digits.
+        """How likely each threshold of the grid is, then each share of lapses, and each width where
+        it is told whether there is anything, for the next sitting; to six digits.
         """
-        return tuple(round(float(one), 6) for one in (*self.likely.sum(axis=1), *self.lapsing))
+        shares = (*self.likely.sum(axis=1), *self.lapsing, *self.of_widths)
+        return tuple(round(float(one), 6) for one in shares)
 
     def without(self, sitting: "Belief") -> "Belief":
         """Return what is known of the threshold here, with what a sitting has told of lapses."""
@@ -320,6 +352,11 @@ def nothing_known(scale: Scale) -> Belief:
     return Belief(scale, _grid(scale).prior)
 
 
+def _usual_widths(scale: Scale) -> Floats:
+    """Return how likely each width is before the first trial; empty where none are kept."""
+    return np.array(list(WIDTHS["whether"].values()) if scale.judged == "whether" else [])
+
+
 def _drifted(scale: Scale, likely: Floats, sd: float) -> Floats:
     """Return what is known when the log of the threshold may have moved by so much."""
     step = math.log(scale.high / scale.low) / (THRESHOLDS - 1)
@@ -342,13 +379,20 @@ def _spread(steps: float) -> Floats:
 
 def from_kept(scale: Scale, kept: Sequence[float]) -> Belief:
     """Return what was known of the threshold and of lapses, as `Belief.kept` has it (earlier
-    versions kept the threshold alone); of slope and width each sitting finds out for itself.
+    versions kept the threshold alone, or no widths); of slopes each sitting finds out for itself.
     """
     shares = np.asarray(kept[:THRESHOLDS], dtype=float)
     grid = _grid(scale)
     rest = grid.prior.sum(axis=0)
-    lapsing = np.asarray(kept[THRESHOLDS:], dtype=float)
+    lapsing = np.asarray(kept[THRESHOLDS : THRESHOLDS + len(LAPSES)], dtype=float)
     if len(lapsing):
         more = lapsing / lapsing.sum() / np.array(LAPSING[scale.judged])
         rest = rest * np.array([more[LAPSES.index(float(one))] for one in grid.lapses])
+    widths = np.asarray(kept[THRESHOLDS + len(LAPSES) :], dtype=float)
+    if len(widths):
+        # nothing is ever ruled out: who said yes to all may begin to listen
+        widths = np.maximum(widths / widths.sum(), LEAST_OF_A_WIDTH)
+        more = widths / _usual_widths(scale)
+        of_each = list(WIDTHS[scale.judged])
+        rest = rest * np.array([more[of_each.index(float(one))] for one in grid.widths])
     return Belief(scale, np.outer(shares / shares.sum(), rest / rest.sum()))

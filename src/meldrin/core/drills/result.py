@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from meldrin.core.drills.belief import Threshold
+from meldrin.core.drills.belief import Belief, Threshold
 from meldrin.core.drills.drill import (
     EASIEST,
     HARDEST,
@@ -87,11 +87,11 @@ def drill_result(exercise: DrillExercise, log: Sequence[Timed[DrillAction]]) -> 
     if isinstance(drill, MeasuredDrill) and state.belief:
         first = opening(exercise).belief
         before = first.threshold if first and exercise.known else None
-        mixed = state.belief.mixed and len(trials) >= FEWEST
-        threshold = state.belief.threshold if trials and not mixed else None
-        headline = MIXED if mixed else _headline(drill, threshold, trials)
-        remarks = [] if mixed else _remarks(drill, exercise.interval, trials, threshold, before)
-        known = first.without(state.belief).kept if mixed and first else state.belief.kept
+        nothing = _tells_nothing(drill, state.belief) if len(trials) >= FEWEST else ""
+        threshold = state.belief.threshold if trials and not nothing else None
+        headline = nothing or _headline(drill, threshold, trials)
+        remarks = [] if nothing else _remarks(drill, exercise.interval, trials, threshold, before)
+        known = first.without(state.belief).kept if nothing and first else state.belief.kept
     else:
         before = threshold = None
         known = ()
@@ -113,6 +113,16 @@ def drill_result(exercise: DrillExercise, log: Sequence[Timed[DrillAction]]) -> 
         next_level=_next_level(exercise.level, trials),
         rest=bool(tired),
     )
+
+
+def _tells_nothing(drill: MeasuredDrill, belief: Belief) -> str:
+    """Return why a sitting tells nothing of the threshold, in a sentence, or “”."""
+    if belief.mixed:
+        return MIXED
+    if belief.one_sided and isinstance(drill, ThresholdDrill):
+        said = drill.answers[-1].words.lower()
+        return f"You said “{said}” nearly every time. Some were not. No result today."
+    return ""
 
 
 def _next_level(level: int, trials: Sequence[Trial]) -> int:

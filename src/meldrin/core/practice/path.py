@@ -22,19 +22,24 @@ Stage = Literal["hear", "stop", "tune", "keep"]
 
 @dataclass(frozen=True, slots=True)
 class Listening:
-    """A sitting at a drill: its threshold known to be this small, or a share right at a level."""
+    """Sittings at a drill, one after the other: its threshold known to be this small, or a share
+    right at a level.
+    """
 
     drill: str
     threshold: float | None = None
     level: int = 1
     right: float = 0.8
+    times: int = 2
 
-    def shown(self, one: Sat) -> bool:
-        """Whether a sitting shows it. One with a class does not, since all answer the same
+    def counts(self, one: Sat) -> bool:
+        """Whether a sitting is looked at. One with a class is not, since all answer the same
         questions, nor one from a file.
         """
-        if one.drill != self.drill or one.in_class or one.from_file:
-            return False
+        return one.drill == self.drill and not (one.in_class or one.from_file)
+
+    def shown(self, one: Sat) -> bool:
+        """Whether a sitting shows it; one alone may be luck."""
         if self.threshold is not None:
             return one.threshold is not None and one.threshold.high <= self.threshold
         return one.trials >= FEWEST_ANSWERS and one.level >= self.level and one.share >= self.right
@@ -132,13 +137,14 @@ class _File:
 @dataclass(frozen=True, slots=True)
 class Evidence:
     """What a learner has done, the oldest first. faults: when something wrong was looked for, and
-    the points. gone: when attempts were left half way or erased.
+    the points. gone, sittings_gone: when attempts, and sittings, were left half way or erased.
     """
 
     sat: Sequence[Sat] = ()
     tuned: Sequence[Tuned] = ()
     faults: Sequence[tuple[datetime, float]] = ()
     gone: Sequence[datetime] = ()
+    sittings_gone: Sequence[datetime] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -241,13 +247,21 @@ def path_of(done: Evidence) -> Path:
 
 def _proven(step: PathStep, done: Evidence) -> datetime | None:
     if step.listening is not None:
-        return next((one.at for one in done.sat if step.listening.shown(one)), None)
+        return _heard(step.listening, done)
     if step.sides is not None:
         return _sides_proven(step.sides, done)
     if step.finding is not None:
         return _faults_found(step.finding, done)
     assert step.tuning is not None
     return _tuning_proven(step.tuning, done)
+
+
+def _heard(asked: Listening, done: Evidence) -> datetime | None:
+    row = Row(done.sittings_gone)
+    for one in done.sat:
+        if asked.counts(one) and row.add(one.at, won=asked.shown(one)) >= asked.times:
+            return one.at
+    return None
 
 
 def _faults_found(asked: Finding, done: Evidence) -> datetime | None:

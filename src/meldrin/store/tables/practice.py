@@ -40,7 +40,9 @@ class AimRow(Table):
 
 
 class ErasedRow(Table):
-    """When an attempt was finished that its learner has erased; nothing else of it is kept."""
+    """When an attempt or a sitting was finished that its learner has erased, and which of the two
+    it was; nothing else of it is kept.
+    """
 
     __tablename__ = "erased_attempts"
     __table_args__ = OPTIONS
@@ -49,6 +51,7 @@ class ErasedRow(Table):
         ForeignKey("learners.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
     )
     at: Mapped[datetime] = mapped_column(UtcTime, primary_key=True)
+    practice: Mapped[str] = mapped_column(String(20))
 
 
 class PathRow(Table):

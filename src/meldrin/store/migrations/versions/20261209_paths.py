@@ -44,6 +44,7 @@ def upgrade() -> None:
     _table(
         "erased_attempts",
         sa.Column("at", mysql.DATETIME(fsp=6), nullable=False),
+        sa.Column("practice", sa.String(20), nullable=False),
         keys=("learner_id", "at"),
     )
 
