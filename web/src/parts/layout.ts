@@ -1,5 +1,6 @@
 // Blocks that more than one view lays out alike.
 
+import { Link } from "react-router";
 import styled, { css } from "styled-components";
 import { ink } from "../theme/theme";
 
@@ -46,4 +47,11 @@ export const Choices = styled.div`
   flex-wrap: wrap;
   gap: 0.75rem;
   justify-content: flex-end;
+`;
+/** A link on a line of its own, as tall as any press. */
+export const Onward = styled(Link)`
+  display: inline-flex;
+  align-items: center;
+  min-height: 44px;
+  justify-self: start;
 `;

@@ -3,11 +3,14 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, said } from "../api/client";
 
-/** Keeps the options whose method serves; all of them until that is known. */
-export function useServing(
-  instrument: string,
-  tuning: string,
-): <T extends { id: string }>(options: readonly T[]) => T[] {
+type Serving = {
+  /** Keeps the options whose method serves; all of them until that is known. */
+  serving: <T extends { id: string }>(options: readonly T[]) => T[];
+  /** The fittest method, or empty until that is known. */
+  fittest: string;
+};
+
+export function useServing(instrument: string, tuning: string): Serving {
   const query = { instrument, ...(/\d/.test(tuning) ? { notes: tuning } : { tuning }) };
   const ranked = useQuery({
     queryKey: ["methods", query],
@@ -15,6 +18,9 @@ export function useServing(
     retry: false,
     placeholderData: keepPreviousData,
   });
-  return (options) =>
-    options.filter(({ id }) => ranked.data?.find((one) => one.method === id)?.serves ?? true);
+  return {
+    serving: (options) =>
+      options.filter(({ id }) => ranked.data?.find((one) => one.method === id)?.serves ?? true),
+    fittest: ranked.data?.[0]?.method ?? "",
+  };
 }

@@ -8,6 +8,7 @@ import { Entry } from "../parts/entry";
 import { boxed, Choices } from "../parts/layout";
 import { Notice } from "../parts/notice";
 import { Pick } from "../parts/pick";
+import { useServing } from "../parts/use-serving";
 import { ink } from "../theme/theme";
 import { methodOptions } from "../words/names";
 import type { Aim } from "./use-today";
@@ -39,13 +40,8 @@ export function AimDialog({ aim, error, onClose, onSet }: Props) {
     staleTime: Number.POSITIVE_INFINITY,
   });
   const { instrument = "viola" } = wanted;
-  const serves = useQuery({
-    queryKey: ["methods", { instrument, tuning: "standard" }],
-    queryFn: () =>
-      said(api.GET("/api/methods", { params: { query: { instrument, tuning: "standard" } } })),
-  });
-  // on another instrument the fittest method, until one is chosen
-  const method = wanted.method || (serves.data?.[0]?.method ?? "");
+  const { serving, fittest } = useServing(instrument, wanted.tuning ?? "standard");
+  const method = wanted.method || fittest; // on another instrument, until one is chosen
   return (
     <Dialog title="What you practise for" isOpen onClose={onClose}>
       <Pick
@@ -59,9 +55,7 @@ export function AimDialog({ aim, error, onClose, onSet }: Props) {
       <Pick
         label="Method"
         value={method}
-        options={methodOptions()
-          .filter(({ id }) => serves.data?.find((one) => one.method === id)?.serves ?? true)
-          .map(({ id, words }) => ({ id, words }))}
+        options={serving(methodOptions()).map(({ id, words }) => ({ id, words }))}
         onPick={(method) => setWanted({ ...wanted, method })}
       />
       <Day>

@@ -4,6 +4,7 @@ import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
 import { api, said } from "../api/client";
 import { Button } from "../parts/button";
+import { Onward } from "../parts/layout";
 import { Notice } from "../parts/notice";
 import { player } from "../sound/player";
 import { ink, phone, tablet } from "../theme/theme";
@@ -150,12 +151,6 @@ const Told = styled.div`
     padding: 0.75rem 1rem;
   }
 `;
-const Onward = styled(Link)`
-  display: inline-flex;
-  align-items: center;
-  min-height: 44px;
-  justify-self: start;
-`;
 const Column = styled.div`
   display: grid;
   gap: 0.75rem;
@@ -225,6 +220,7 @@ export function FirstPage() {
             <NotFinished />
             <h2>How you get on</h2>
             <Onward to="/review">Review: attempts, replays, progress</Onward>
+            <Onward to="/show">Show the class</Onward>
           </Column>
           <Footer />
         </Below>

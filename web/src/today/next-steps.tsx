@@ -1,7 +1,7 @@
-import { Link } from "react-router";
 import styled from "styled-components";
 import type { Schemas } from "../api/client";
 import { Button } from "../parts/button";
+import { Onward } from "../parts/layout";
 import { Notice } from "../parts/notice";
 import { ink } from "../theme/theme";
 import { type Step, useTryStep } from "./use-steps";
@@ -23,13 +23,6 @@ const Line = styled.li`
     font-size: 1.125rem;
   }
 `;
-const All = styled(Link)`
-  display: inline-flex;
-  align-items: center;
-  min-height: 44px;
-  justify-self: start;
-`;
-
 /** Steps as sentences, each to be tried. */
 export function StepLines({ steps }: { steps: readonly Step[] }) {
   const tried = useTryStep();
@@ -63,7 +56,7 @@ export function NextSteps({ path }: { path: Schemas["PathNow"] }) {
     <>
       <h2>{path.next.length > 0 ? `${path.stage}: what comes next` : "All steps are shown"}</h2>
       <StepLines steps={path.next} />
-      <All to="/steps">All steps</All>
+      <Onward to="/steps">All steps</Onward>
     </>
   );
 }

@@ -2,11 +2,12 @@
 
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useSearchParams } from "react-router";
+import { useSearchParams } from "react-router";
 import styled from "styled-components";
 import { api, type Exercise, said } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Fold } from "../../parts/fold";
+import { Onward } from "../../parts/layout";
 import { Notice } from "../../parts/notice";
 import { useLearner } from "../../parts/use-learner";
 import { storedAid, useStart } from "../../realtime/start";
@@ -69,12 +70,10 @@ const Ways = styled.div`
   }
 `;
 /** On a phone the bar has no room for Listen where Teach stands in it. */
-const Onward = styled(Link)`
+const ToListen = styled(Onward)`
   display: none;
   ${phone} {
     display: inline-flex;
-    align-items: center;
-    min-height: 44px;
   }
 `;
 const Head = styled.span`
@@ -179,7 +178,7 @@ function Choices({ last }: { last: string | undefined }) {
           made={made}
         />
       </Fold>
-      {learner.data?.teaches ? <Onward to="/listen">Drills for the ear: Listen</Onward> : null}
+      {learner.data?.teaches ? <ToListen to="/listen">Drills for the ear: Listen</ToListen> : null}
     </Main>
   );
 }

@@ -82,7 +82,7 @@ function differs(one: Plan | undefined, other: Plan | undefined): boolean {
 /** Compare methods: all strings against equal temperament, two methods side by side. */
 export function Compare() {
   const { asked, change } = useOutletContext<Prepared>();
-  const serving = useServing(asked.instrument, asked.notes || asked.tuning);
+  const { serving } = useServing(asked.instrument, asked.notes || asked.tuning);
   const first = usePlan(asked);
   const method = asked.method || first.data?.method || "mixed";
   const [chosen, setChosen] = useState<string | null>(null);

@@ -75,7 +75,7 @@ const PEGS = {
 export function PlanView() {
   const { instrument, asked, change } = useOutletContext<Prepared>();
   const plan = usePlan(asked);
-  const serving = useServing(instrument.id, asked.notes || asked.tuning);
+  const { serving } = useServing(instrument.id, asked.notes || asked.tuning);
   const method = asked.method || plan.data?.method || "mixed";
   const start = useStart();
   return (

@@ -160,7 +160,7 @@ const Cautions = styled.ul`
 /** From the tuning the strings are in to the one chosen above: loads, order, how far to aim off. */
 export function Retune() {
   const { instrument, asked, change } = useOutletContext<Prepared>();
-  const serving = useServing(asked.instrument, asked.notes || asked.tuning);
+  const { serving } = useServing(asked.instrument, asked.notes || asked.tuning);
   const start = useStart();
   const method = asked.method || "tuner";
   const plan = usePlan(asked, method);
