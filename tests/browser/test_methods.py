@@ -287,6 +287,11 @@ class Replaying(MethodTest):
         self.finished()
         heading = self.page.get_by_role("heading", level=1)
         expect(heading).to_have_text(re.compile(r"(in tune|cents|semitones).*\.$"))
+        # the music it was for stands above every number
+        music = self.page.get_by_role("button", name="The tune, before and now").bounding_box()
+        number = self.page.locator("dd").first.bounding_box()
+        assert music is not None and number is not None
+        self.assertLess(music["y"], number["y"])
         parts = self.page.get_by_label("Where the points come from")
         # whole points, and a tick or how many were missed
         expect(parts.get_by_role("button").first).to_be_visible()

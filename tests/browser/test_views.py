@@ -68,6 +68,32 @@ class Preparing(BrowserTest):
         expect(self.page.locator("h1")).to_have_text("Bring a string to rest, by ear.")
 
 
+class Choosing(BrowserTest):
+    def test_an_instrument_and_one_press_begin(self) -> None:
+        self.page.goto("/tune")
+        drawn = self.page.get_by_role("radiogroup", name="Instrument")
+        expect(drawn.get_by_role("radio")).to_have_count(5)
+        expect(drawn.get_by_role("radio", name="Steel-string guitar")).to_be_checked()
+        self.page.get_by_role("button", name=re.compile("14 others")).click()
+        self.page.get_by_role("option", name="Cello", exact=True).click()
+        expect(drawn.get_by_role("radio", name="Cello")).to_be_checked()
+        month = self.page.get_by_role("region", name="After a month")
+        expect(month).to_contain_text("Four strings, by fifths, with Ripples.")
+        month.get_by_role("button", name="Start: After a month").click()
+        expect(self.page.get_by_label("The plan").locator("li").first).to_contain_text("A")
+        # what was tuned last comes first
+        self.page.goto("/tune")
+        expect(drawn.get_by_role("radio").first).to_have_text("Cello")
+
+    def test_what_is_not_as_usual_stands_in_a_line(self) -> None:
+        self.page.goto("/tune?start=month&method=free")
+        more = self.page.get_by_role("button", name=re.compile("^More choices"))
+        expect(more).to_contain_text("Free play, After a month")
+        expect(self.page.get_by_role("button", name="Start and hear it")).to_be_visible()
+        more.click()
+        expect(self.page.get_by_role("button", name="Start and hear it")).to_be_hidden()
+
+
 class Sounding(BrowserTest):
     def test_nothing_sounds_before_a_press_and_it_starts_quiet(self) -> None:
         self.page.add_init_script(

@@ -14,11 +14,13 @@ from meldrin.core.practice import (
     Evidence,
     Sat,
     Tuned,
+    Way,
     beginning,
     in_a_row,
     path_of,
     path_steps,
     stages,
+    ways,
 )
 from meldrin.core.practice.path import Stage
 
@@ -238,3 +240,37 @@ class Beginnings(unittest.TestCase):
         begun = beginning(step, Aim("fifths", "viola"), text=text, methods={"fifths"})
         assert isinstance(begun, Exercise)
         self.assertNotEqual(begun.method, "fifths")
+
+
+class Ways(unittest.TestCase):
+    def of(self, instrument: str, *done: Tuned) -> dict[str, Way]:
+        found = ways(instrument_text(instrument), "standard", tuned=done)
+        self.assertEqual([one.id for one in found], ["one", "month", "ear"])
+        return {one.id: one for one in found}
+
+    def test_on_every_instrument_all_three_can_be_begun(self) -> None:
+        for made in instruments():
+            for way in self.of(made.id).values():
+                self.assertTrue(way.exercise.plan.steps, (made.id, way.id))
+
+    def test_what_was_done_says_by_which_method_and_how_fine(self) -> None:
+        first = self.of("viola")
+        self.assertEqual(first["month"].about, "Four strings, by fifths, with Ripples.")
+        self.assertEqual(first["ear"].about, "Within 6 cents.")
+        # within 6 cents by ear, by harmonics: 3 cents are next
+        later = self.of("viola", tuned(method="harmonics"))
+        self.assertEqual(later["month"].about, "Four strings, by harmonics, with Ripples.")
+        self.assertEqual(later["ear"].about, "As last time, finer: within 3 cents.")
+        self.assertEqual(later["ear"].exercise.tolerance, "together")
+        # with help, or on a known start, it was not by ear
+        for aside in (tuned(basis="ripple"), tuned(practice="You could know this start.")):
+            self.assertEqual(self.of("viola", aside)["ear"].about, "Within 6 cents.")
+        # there is nothing finer than 1 cent
+        finest = self.of("viola", tuned(tolerance_cents=1.0))
+        self.assertEqual(finest["ear"].about, "Within 1 cent.")
+
+    def test_who_used_a_tuner_is_given_an_ear_for_one_string(self) -> None:
+        found = self.of("violin", tuned(method="tuner"))
+        self.assertEqual(found["month"].exercise.method, "tuner")
+        for way in ("one", "ear"):
+            self.assertNotIn(found[way].exercise.method, ("tuner", "mixed"))

@@ -247,3 +247,8 @@ class Gone(StoreTest):
         kept = [set(one) for one in json.loads(told["erased.json"])]
         self.assertEqual(kept, [{"at", "practice"}])
         self.assertNotIn(erased, " ".join(told.values()))
+
+    def test_one_that_was_left_is_not_got_rid_of_by_erasing_it(self) -> None:
+        left = self.played(turned=True, finished=False)
+        erase_attempt(self.session, self.actor, left)
+        self.assertEqual(gone_of(self.session, self.actor), [START])

@@ -348,8 +348,8 @@ def name_attempt(session: Session, actor: Actor, public_id: str, *, title: str) 
 
 
 def erase_attempt(session: Session, actor: Actor, public_id: str) -> None:
-    """Erase an attempt with its actions. Of one that was finished its time and its kind stay, and
-    nothing else: it ends a row of attempts that went well.
+    """Erase an attempt with its actions. Its time and its kind stay, and nothing else: it ends a
+    row of attempts that went well.
 
     Raises:
         MeldrinError: code ``no_such_attempt``, also where it is somebody else's.
@@ -357,13 +357,12 @@ def erase_attempt(session: Session, actor: Actor, public_id: str) -> None:
     row = _row(session, public_id)
     if row is None or not may_erase(actor, row):
         raise _not_found()
-    if row.finished_at is not None:
-        kept = {
-            "learner_id": row.learner_id,
-            "at": row.finished_at,
-            "practice": row.practice,
-        }
-        session.execute(insert(ErasedRow).prefix_with("IGNORE"), [kept])
+    kept = {
+        "learner_id": row.learner_id,
+        "at": row.finished_at or row.created_at,
+        "practice": row.practice,
+    }
+    session.execute(insert(ErasedRow).prefix_with("IGNORE"), [kept])
     session.execute(delete(AttemptRow).where(AttemptRow.id == row.id))
     session.commit()
 

@@ -40,8 +40,8 @@ class AimRow(Table):
 
 
 class ErasedRow(Table):
-    """When an attempt or a sitting was finished that its learner has erased, and which of the two
-    it was; nothing else of it is kept.
+    """When an attempt or a sitting ended (or began, where it was left) that its learner has erased,
+    and which of the two it was; nothing else of it is kept.
     """
 
     __tablename__ = "erased_attempts"

@@ -57,7 +57,7 @@ const PARTS: readonly { head: string; says: readonly string[] }[] = [
   {
     head: "How long",
     says: [
-      "Until it is erased; of a single attempt that was erased the time it ended stays. What somebody did without a name goes after 90 days without a visit, unless the school has set another time.",
+      "Until it is erased; of a single attempt that was erased its time stays. What somebody did without a name goes after 90 days without a visit, unless the school has set another time.",
       "Each answer in a round with the class goes after 30 days. How many were right stays with your child’s work.",
       "Copies that were made for safety before an erasing keep it until they are erased too. Ask the school how long it keeps them.",
     ],

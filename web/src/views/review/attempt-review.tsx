@@ -401,7 +401,7 @@ function Result({ page, outcome }: { page: AttemptPage; outcome: ScorePage }) {
         isOpen={erasing}
         onClose={() => setErasing(false)}
       >
-        <p>It is erased for good. Only the time it ended stays. This cannot be taken back.</p>
+        <p>It is erased for good. Only its time stays. This cannot be taken back.</p>
         {erase.error ? <Notice>{erase.error.message}</Notice> : null}
         <Choices>
           <Button onPress={() => setErasing(false)}>Keep it</Button>
