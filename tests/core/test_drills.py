@@ -69,13 +69,14 @@ class Measuring(unittest.TestCase):
         grid = np.geomspace(0.5, 200.0, 80)
         wanted = np.zeros(len(grid))
         for slope, a in {0.8: 0.25, 1.0: 0.5, 1.25: 0.25}.items():
-            for lapse, b in {0.02: 0.4, 0.05: 0.47, 0.1: 0.06, 0.25: 0.07}.items():
+            for lapse, b in {0.02: 0.4, 0.05: 0.48, 0.1: 0.06, 0.25: 0.06}.items():
                 for width in (0.5, 1.0, 2.0):
                     felt = math.log(3.0) * (size / grid) ** slope
                     higher = 1.0 / (1.0 + np.exp(width - felt))
                     wanted += a * b / 3.0 * ((1.0 - lapse) * higher + lapse / 3.0)
         # the drift of one trial moves next to nothing
-        np.testing.assert_allclose(after.kept[:80], wanted / wanted.sum(), rtol=2e-3, atol=1e-6)
+        found = np.reshape(after.kept, (4, 80)).sum(axis=0)  # over the shares of lapses
+        np.testing.assert_allclose(found, wanted / wanted.sum(), rtol=5e-3, atol=1e-6)
 
     def test_the_threshold_is_found_and_said_with_care(self) -> None:
         for scale, truths in ((SCALE, (3.0, 12.0, 40.0)), (WHETHER, (0.2, 0.6, 2.0))):
@@ -327,7 +328,9 @@ class Sittings(unittest.TestCase):
                 far = deaf is not None and deaf.middle > 8.0 * result.threshold.middle
                 self.assertTrue(nothing or far, drill.id)
                 said = drill_result(made, log).headline
-                self.assertRegex(said, "^(This does not|So far you do not|You said “beating”)")
+                self.assertRegex(
+                    said, "^(This does not|So far you do not|You said “beating”|These)"
+                )
 
     def test_who_always_hears_beating_seems_no_finer_from_sitting_to_sitting(self) -> None:
         known: tuple[float, ...] = ()
@@ -339,7 +342,8 @@ class Sittings(unittest.TestCase):
             self.assertIn("“beating” nearly every time", found.headline)
             first = opening(made).belief
             assert first is not None
-            self.assertEqual(found.known[:80], first.kept[:80])
+            now = from_kept(first.scale, found.known).threshold
+            self.assertAlmostEqual(now.middle, first.threshold.middle, delta=0.01)
             known = found.known
 
     def test_how_sure_is_held_against_how_right(self) -> None:
@@ -460,12 +464,36 @@ class MixedAnswers(unittest.TestCase):
         self.assertGreaterEqual(sum(guessing), 15)
         self.assertLessEqual(sum(listening), 5)
 
+    def test_from_sitting_to_sitting_who_guesses_is_not_taken_for_a_coarse_ear(self) -> None:
+        # What 80 answers tell at once they tell in four sittings too: with many lapses the same
+        # answers speak for a finer ear, and that is kept.
+        scale = measured("width").scale
+        for seed in range(4):
+            draw = random.Random(seed)
+            at_once = sittings = nothing_known(scale)
+            for number in range(80):
+                size = at_once.next(draw)
+                said = answer_of(
+                    scale, size, threshold=4.0, slope=1.0, width=1.0, draw=draw, lapses=0.25
+                )
+                at_once, sittings = at_once.after(size, said), sittings.after(size, said)
+                if number % 20 == 19:
+                    sittings = from_kept(scale, sittings.kept)
+            wanted, found = at_once.threshold, sittings.threshold
+            for one, other in zip(
+                (wanted.low, wanted.middle, wanted.high),
+                (found.low, found.middle, found.high),
+                strict=True,
+            ):
+                self.assertAlmostEqual(math.log(one / other), 0.0, delta=0.6)
+
     def test_what_is_kept_holds_the_lapses_and_an_older_record_is_read(self) -> None:
         known = self.sat(4.0, guesses=0.25, seed=3)
         again = from_kept(known.scale, known.kept)
         self.assertEqual(again.mixed, known.mixed)
         self.assertTrue(np.allclose(again.lapsing, known.lapsing, atol=1e-4))
-        older = from_kept(known.scale, known.kept[:80])
+        # before, thresholds were kept alone, whatever the lapses
+        older = from_kept(known.scale, known.likely.sum(axis=1).tolist())
         self.assertAlmostEqual(older.threshold.middle, known.threshold.middle, delta=0.1)
         self.assertTrue(np.allclose(older.lapsing, nothing_known(known.scale).lapsing))
         # a week later little is left of it

@@ -45,22 +45,23 @@ SLOPES: Final[dict[Judged, dict[float, float]]] = {
 LAPSES: Final = (0.02, 0.05, 0.1, 0.25)
 # Where a side has to be named nothing is easy for everybody, so that many lapses are hardly seen.
 LAPSING: Final[dict[Judged, tuple[float, ...]]] = {
-    "side_or_same": (0.4, 0.47, 0.06, 0.07),
-    "side": (0.25, 0.5, 0.23, 0.02),
+    "side_or_same": (0.4, 0.48, 0.06, 0.06),
+    "side": (0.3, 0.49, 0.14, 0.07),
     "whether": (0.3, 0.48, 0.1, 0.12),
     "amount": (0.25, 0.4, 0.2, 0.15),
 }
 MANY_LAPSES: Final = 0.2  # from so many on, answers are mixed
 # So sure it must be before it is said: an amount tells of a lapse at once, a side hardly.
 MIXED_FROM: Final[dict[Judged, float]] = {
-    "side_or_same": 0.19,
-    "side": 0.3,
-    "whether": 0.42,
-    "amount": 0.97,
+    "side_or_same": 0.27,
+    "side": 0.17,
+    "whether": 0.35,
+    "amount": 0.6,
 }
 # So likely it must be that all is called beating, before a sitting tells nothing.
 ONE_SIDED_FROM: Final = 0.5
 LEAST_OF_A_WIDTH: Final = 0.02
+LEAST_KEPT: Final = 1e-9
 LAPSES_LAST_DAYS: Final = 3.0  # who was tired need not be so next week
 # Who says yes whatever there is to hear has a width far below none.
 WIDTHS: Final[dict[Judged, dict[float, float]]] = {
@@ -71,18 +72,26 @@ WIDTHS: Final[dict[Judged, dict[float, float]]] = {
 NOTHING: Final[dict[Judged, float]] = {"side_or_same": 0.15, "side": 0.0, "whether": 0.3}
 HALF_WITHIN: Final = 0.6745  # standard deviations
 ANYWHERE: Final = 2.0  # times the largest threshold, either way: so far lapses of an amount lie
+FAR_LAPSES: Final = 0.02  # of lapses of an amount lie farther off still
 DRIFT: Final = 0.01  # of the log of a threshold from trial to trial, since ears learn
 DRIFT_A_WEEK: Final = 0.2
 MOST_DRIFT: Final = 0.8
-# Numbers that are kept: of the threshold; of lapses, too; and, since 2026-12-02, of widths.
+# How many numbers are kept: of each threshold with each share of lapses, and of widths. Records
+# of before 2026-12-03 have thresholds alone, then lapses, then widths beside them.
+TOGETHER: Final = THRESHOLDS * len(LAPSES)
 KEPT: Final = (
     THRESHOLDS,
     THRESHOLDS + len(LAPSES),
     THRESHOLDS + len(LAPSES) + len(WIDTHS["whether"]),
+    TOGETHER,
+    TOGETHER + len(WIDTHS["whether"]),
 )
 # Some trials are so easy that only who guesses misses them: else lapses are never seen. Few while
 # the threshold is still sought; then the more, the likelier it is that answers are guessed.
-EASY_LEAST, EASY_MOST, EASY_TIMES = 0.1, 0.75, 16.0
+# Where it is told whether there is anything, half of all guesses are right, so they are more.
+EASY_LEAST: Final[dict[Judged, float]] = {"side_or_same": 0.2, "side": 0.2, "whether": 0.3}
+EASY_MOST, EASY_TIMES = 0.75, 16.0
+EASY_FROM: Final = 3.0  # times the threshold, a side is missed 1 time in 28
 SOUGHT_TIMES: Final = 2.9  # an interval as wide as this is still sought
 LEFT_OUT: Final = 0.05  # of what is likely, on each side of an interval
 
@@ -203,14 +212,27 @@ class Belief:
 
     @property
     def threshold(self) -> Threshold:
-        """The threshold, whatever the rest may be."""
-        share = np.cumsum(self.likely.sum(axis=1))
-        at = np.log(_grid(self.scale).thresholds)
+        """The threshold, whatever the rest may be. Where the answers speak for many lapses, its
+        interval holds what it would be with them, too: who guesses now and then is finer than
+        their answers.
+        """
+        together = self._together
+        low, middle, high = self._shares(together.sum(axis=1))
+        usual = np.array(LAPSING[self.scale.judged])
+        speaks = (np.array(LAPSES) >= MANY_LAPSES) & (together.sum(axis=0) > usual)
+        if speaks.any():
+            lowest, _, highest = self._shares(together[:, speaks].sum(axis=1))
+            low, high = min(low, lowest), max(high, highest)
+        return Threshold(low, middle, high)
+
+    def _shares(self, likely: Floats) -> tuple[float, float, float]:
+        """Return the thresholds with 5, 50 and 95 % of what is likely below them."""
+        share, at = np.cumsum(likely), np.log(_grid(self.scale).thresholds)
         # of the share in a step of the grid, half lies below its threshold
-        middle = share - 0.5 * self.likely.sum(axis=1)
+        middle = share - 0.5 * likely
         wanted = (LEFT_OUT, 0.5, 1.0 - LEFT_OUT)
         low, half, high = np.exp(np.interp(wanted, middle / share[-1], at))
-        return Threshold(float(low), float(half), float(high))
+        return float(low), float(half), float(high)
 
     def after(self, difference: float, answer: int) -> "Belief":
         """Return what is known when this answer (from 0) has been given to that difference.
@@ -234,9 +256,10 @@ class Belief:
         within(error, name="error", low=-1e6, high=1e6)
         sd = _grid(self.scale).thresholds[:, None] / HALF_WITHIN
         reached = ANYWHERE * self.scale.high
-        far = min(abs(error), reached)
-        normal = np.exp(-0.5 * (far / sd) ** 2) / (sd * math.sqrt(2.0 * math.pi))
         lapse = np.array(LAPSES)[None, :]
+        if abs(error) > reached:  # where no lapse lies: only that it is as far is known
+            return self._having((1.0 - lapse) * _beyond(reached / sd) + FAR_LAPSES * lapse)
+        normal = np.exp(-0.5 * (error / sd) ** 2) / (sd * math.sqrt(2.0 * math.pi))
         return self._having((1.0 - lapse) * normal + lapse / (2.0 * reached))
 
     def _having(self, likelihoods: Floats) -> "Belief":
@@ -247,18 +270,24 @@ class Belief:
         """Return what is still known so long after the last trial."""
         within(days, name="days since the last trial", low=0.0, high=40_000.0, unit="days")
         sd = min(MOST_DRIFT, DRIFT_A_WEEK * math.sqrt(days / 7.0))
-        usual = np.array(LAPSING[self.scale.judged])
-        lasts = math.exp(-days / LAPSES_LAST_DAYS)
-        lapsing = lasts * self.lapsing + (1.0 - lasts) * usual
-        widths = lasts * self.of_widths + (1.0 - lasts) * _usual_widths(self.scale)
         later = Belief(self.scale, _drifted(self.scale, self.likely, sd))
-        return from_kept(self.scale, (*later.kept[:THRESHOLDS], *lapsing, *widths))
+        lasts = math.exp(-days / LAPSES_LAST_DAYS)
+        # as it was, or lapses and widths are anybody's again
+        usual = np.array(LAPSING[self.scale.judged])
+        anybody = np.outer(later.likely.sum(axis=1), usual)
+        widths = lasts * self.of_widths + (1.0 - lasts) * _usual_widths(self.scale)
+        return _made_of(self.scale, lasts * later._together + (1.0 - lasts) * anybody, widths)
 
     @property
     def lapsing(self) -> Floats:
         """How likely each share of lapses is, shape (lapses,)."""
-        of_rest, lapses = self.likely.sum(axis=0), _grid(self.scale).lapses
-        return np.array([of_rest[lapses == one].sum() for one in LAPSES])
+        return np.asarray(self._together.sum(axis=0))
+
+    @property
+    def _together(self) -> Floats:
+        """How likely each threshold is with each share of lapses, shape (thresholds, lapses)."""
+        lapses = _grid(self.scale).lapses
+        return np.stack([self.likely[:, lapses == one].sum(axis=1) for one in LAPSES], axis=1)
 
     @property
     def of_widths(self) -> Floats:
@@ -294,15 +323,19 @@ class Belief:
 
     @property
     def kept(self) -> tuple[float, ...]:
-        """How likely each threshold of the grid is, then each share of lapses, and each width where
-        it is told whether there is anything, for the next sitting; to six digits.
+        """For the next sitting, to three digits: how likely each threshold is with each share of
+        lapses, since who guesses seems coarser; then each width, where it is told whether there is
+        anything.
         """
-        shares = (*self.likely.sum(axis=1), *self.lapsing, *self.of_widths)
-        return tuple(round(float(one), 6) for one in shares)
+        shares = (*self._together.T.ravel(), *self.of_widths)
+        return tuple(float(f"{one:.3g}") if one > LEAST_KEPT else 0.0 for one in shares)
 
     def without(self, sitting: "Belief") -> "Belief":
-        """Return what is known of the threshold here, with what a sitting has told of lapses."""
-        return from_kept(self.scale, (*self.kept[:THRESHOLDS], *sitting.kept[THRESHOLDS:]))
+        """Return what is known of the threshold here, with what a sitting has told of lapses and
+        of widths.
+        """
+        together = np.outer(self._together.sum(axis=1), sitting.lapsing)
+        return _made_of(self.scale, together, sitting.of_widths)
 
     def next(self, draw: random.Random) -> float:
         """Return the difference to ask for next: the one whose answer says most of the threshold,
@@ -324,12 +357,14 @@ class Belief:
 
     @property
     def _easy_share(self) -> float:
-        if self.scale.judged == "side":
-            return 0.0
-        known = self.threshold
+        known, least = self.threshold, EASY_LEAST[self.scale.judged]
+        if self.scale.judged == "side" and known.high > self.scale.high / EASY_FROM:
+            return (
+                0.0  # nothing is easy: where a side has to be named, half of all guesses are right
+            )
         if known.high > SOUGHT_TIMES * known.low:
-            return EASY_LEAST
-        return max(EASY_LEAST, min(EASY_MOST, EASY_TIMES * self._guessing))
+            return least
+        return max(least, min(EASY_MOST, EASY_TIMES * self._guessing))
 
     def _told(self, likelihoods: Floats) -> Floats:
         """Return by difference how much its answer would say of the threshold: the entropy of the
@@ -341,6 +376,11 @@ class Belief:
         given = joint / np.maximum(thresholds, 1e-300)
         left = (_entropy(given, axis=1) * thresholds).sum(axis=1)
         return np.asarray(_entropy(joint.sum(axis=2), axis=1) - left)
+
+
+def _beyond(deviations: Floats) -> Floats:
+    """Return how likely a normal error is to be farther off than that, on either side."""
+    return np.array([[math.erfc(float(one) / math.sqrt(2.0))] for one in deviations[:, 0]])
 
 
 def _entropy(shares: Floats, *, axis: int) -> Floats:
@@ -378,21 +418,31 @@ def _spread(steps: float) -> Floats:
 
 
 def from_kept(scale: Scale, kept: Sequence[float]) -> Belief:
-    """Return what was known of the threshold and of lapses, as `Belief.kept` has it (earlier
-    versions kept the threshold alone, or no widths); of slopes each sitting finds out for itself.
+    """Return what was known of the threshold, lapses and widths, as `Belief.kept` has it, or an
+    earlier version; of slopes each sitting finds out for itself.
     """
-    shares = np.asarray(kept[:THRESHOLDS], dtype=float)
+    shares = np.asarray(kept, dtype=float)
+    usual = np.array(LAPSING[scale.judged])
+    if len(shares) >= TOGETHER:
+        together = shares[:TOGETHER].reshape(len(LAPSES), THRESHOLDS).T
+        return _made_of(scale, together, shares[TOGETHER:])
+    lapsing = shares[THRESHOLDS : THRESHOLDS + len(LAPSES)]
+    together = np.outer(shares[:THRESHOLDS], lapsing if len(lapsing) else usual)
+    return _made_of(scale, together, shares[THRESHOLDS + len(LAPSES) :])
+
+
+def _made_of(scale: Scale, together: Floats, widths: Floats) -> Belief:
+    """Return a belief of how likely each threshold is with each share of lapses, shape
+    (thresholds, lapses), and each width; an empty one for the usual widths.
+    """
     grid = _grid(scale)
     rest = grid.prior.sum(axis=0)
-    lapsing = np.asarray(kept[THRESHOLDS : THRESHOLDS + len(LAPSES)], dtype=float)
-    if len(lapsing):
-        more = lapsing / lapsing.sum() / np.array(LAPSING[scale.judged])
-        rest = rest * np.array([more[LAPSES.index(float(one))] for one in grid.lapses])
-    widths = np.asarray(kept[THRESHOLDS + len(LAPSES) :], dtype=float)
-    if len(widths):
+    of_lapses = np.array([LAPSES.index(float(one)) for one in grid.lapses])
+    likely = together[:, of_lapses] * (rest / np.array(LAPSING[scale.judged])[of_lapses])
+    if len(widths) and scale.judged == "whether":
         # nothing is ever ruled out: who said yes to all may begin to listen
-        widths = np.maximum(widths / widths.sum(), LEAST_OF_A_WIDTH)
-        more = widths / _usual_widths(scale)
+        shares = np.maximum(widths / widths.sum(), LEAST_OF_A_WIDTH)
         of_each = list(WIDTHS[scale.judged])
-        rest = rest * np.array([more[of_each.index(float(one))] for one in grid.widths])
-    return Belief(scale, np.outer(shares / shares.sum(), rest / rest.sum()))
+        more = shares / _usual_widths(scale)
+        likely = likely * np.array([more[of_each.index(float(one))] for one in grid.widths])
+    return Belief(scale, likely / likely.sum())

@@ -103,7 +103,7 @@ def _figure(exercise: DrillExercise, result: DrillResult, at: datetime, _: float
 
 DRILLS: Final = Kind[DrillExercise, Sitting, DrillAction, DrillResult](
     practice=drills.DRILLS_PRACTICE,
-    engine=2,
+    engine=3,
     columns=_columns,
     kept=drills.with_instrument,
     name=_name,
