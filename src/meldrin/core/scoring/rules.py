@@ -83,12 +83,9 @@ class _Case:
     """What every rule looks at."""
 
     exercise: Exercise
+    plan: Plan
     seen: Watched
     rules: Rubric
-
-    @property
-    def plan(self) -> Plan:
-        return self.exercise.plan
 
     def on(self, behaviour: Behaviour) -> bool:
         return behaviour in self.exercise.behaviours
@@ -119,7 +116,7 @@ class _Case:
 
 def rules_of(exercise: Exercise, seen: Watched, rules: Rubric) -> tuple[Rule, ...]:
     """Return the rules this exercise asks for, in a teacher's order."""
-    case = _Case(exercise, seen, rules)
+    case = _Case(exercise, exercise.plan, seen, rules)
     found = []
     for rule_id, title, look in _LOOKS:
         seen_moments = look(case)
