@@ -202,4 +202,4 @@ class EveryView(BrowserTest):
                 self.assert_no_barrier(light, SIZES[0], key)
                 self.page.keyboard.press("Escape")
                 expect(self.page.get_by_role("dialog")).to_have_count(0)
-                self.page.wait_for_timeout(150)  # the focus goes back to the bench
+                self.page.wait_for_timeout(150)  # the focus goes back to what opened it

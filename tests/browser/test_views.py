@@ -276,7 +276,7 @@ class TheDrawnInstrument(BrowserTest):
 
 
 class Sheets(BrowserTest):
-    def test_a_sheet_closed_with_escape_gives_the_focus_back_to_the_bench(self) -> None:
+    def test_a_sheet_closed_with_escape_gives_the_focus_back_to_what_opened_it(self) -> None:
         begin(self.page)
         swings = self.page.get_by_label("The instrument").locator("svg path[class]")
         self.page.keyboard.press("d")
@@ -290,10 +290,25 @@ class Sheets(BrowserTest):
             expect(sheet).not_to_contain_text(words)
         self.page.keyboard.press("Escape")
         expect(sheet).to_be_hidden()
-        expect(self.page.locator("main")).to_be_focused()
+        expect(keys).to_be_focused()
+        # it was pressed with a mouse, so Space still plays
         self.page.keyboard.press("Space")
         expect(swings).to_have_count(1)
         expect(sheet).to_be_hidden()
+        # and with Tab it is the button that is meant
+        self.page.keyboard.press("Shift+Tab")
+        self.page.keyboard.press("Tab")
+        expect(keys).to_be_focused()
+        self.page.keyboard.press("Space")
+        expect(sheet).to_be_visible()
+        self.page.keyboard.press("Escape")
+        expect(keys).to_be_focused()
+        # opened by its key, from the page
+        self.page.locator("main").focus()
+        self.page.keyboard.press("?")
+        expect(sheet).to_be_visible()
+        self.page.keyboard.press("Escape")
+        expect(self.page.locator("main")).to_be_focused()
 
 
 class Showing(BrowserTest):

@@ -1,6 +1,7 @@
 import math
 import random
 import unittest
+from dataclasses import replace
 
 from meldrin.core.bench import (
     Exercise,
@@ -28,9 +29,10 @@ from meldrin.core.bench.limits import limits
 from meldrin.core.bench.music import pieces, tune_of
 from meldrin.core.bench.observe import judged_cents, pitch_cents
 from meldrin.core.bench.step import step
-from meldrin.core.catalogue import instruments
+from meldrin.core.catalogue import instrument_text, instruments
 from meldrin.core.errors import MeldrinError
 from meldrin.core.methods import Step
+from meldrin.core.practice import guided_on
 from meldrin.core.scoring import score
 from meldrin.core.sound.events import Release, Start
 
@@ -42,6 +44,34 @@ def guided(seed: int = 1, **kw: object) -> Exercise:
         "guitar", "unison", "one", seed, out_string=4, guided=True,
         decides=False, fresh=True, **kw,  # type: ignore[arg-type]
     )  # fmt: skip
+
+
+class OnEveryInstrument(unittest.TestCase):
+    def test_the_first_pair_lies_in_one_octave_and_is_said_in_fifteen_words(self) -> None:
+        for made in instruments():
+            exercise = replace(guided_on(instrument_text(made.id)), seed=4)
+            stage = exercise.plan.steps[0]
+            # both sides at one partial: nothing has to be heard an octave away
+            self.assertEqual(stage.own.partial, stage.other.partial, made.id)
+            self.assertEqual(made.string(stage.string).role, "playing", made.id)
+            words = pair_words(exercise)
+            self.assertLessEqual(len(words.split()), 15, words)
+            self.assertNotIn(next_string(exercise), (None, stage.string), made.id)
+            off = judged_cents(opening(exercise), stage)
+            full = limits().tolerances[exercise.tolerance].full_cents
+            self.assertGreater(abs(off), full, made.id)  # there is something to do
+        guitar, viola = (guided_on(instrument_text(one)) for one in ("guitar", "viola"))
+        self.assertEqual((guitar.method, guitar.out_string), ("unison", 4))
+        self.assertEqual(
+            pair_words(guitar), "The open D, and A pressed behind fret 5, should be one note."
+        )
+        self.assertEqual(
+            pair_words(viola), "The tuner’s tone and the open A should ring without a wobble."
+        )
+        mandolin = pair_words(guided_on(instrument_text("mandolin")))
+        self.assertEqual(
+            mandolin, "The open first D, and first G pressed behind fret 7, should be one note."
+        )
 
 
 class Hand:

@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { useEffect, type ReactNode } from "react";
 import { Dialog as AriaDialog, Heading, Modal, ModalOverlay } from "react-aria-components";
 import styled from "styled-components";
 import { ink } from "../theme/theme";
@@ -38,6 +38,40 @@ export type DialogProps = {
   wide?: boolean;
 };
 
+// What was pressed last, by finger, mouse or key: a button that is pressed by a finger does not take
+// the focus by itself, so a sheet would not know what opened it.
+let pressed: Element | null = null;
+addEventListener(
+  "pointerdown",
+  (event) => {
+    pressed = event.target instanceof Element ? event.target.closest("button, a") : null;
+  },
+  true,
+);
+addEventListener(
+  "keydown",
+  () => {
+    pressed = document.activeElement;
+  },
+  true,
+);
+const BACK_MS = 60; // after what the sheet itself does when it goes
+
+/** A sheet that closes gives the focus back to what opened it, or to the page. */
+function useFocusBack(isOpen: boolean): void {
+  useEffect(() => {
+    if (!isOpen) return;
+    const opener = pressed;
+    return () => {
+      setTimeout(() => {
+        if (document.querySelector("[role=dialog], [role=alertdialog]")) return;
+        const back = opener?.isConnected ? opener : document.querySelector("main");
+        if (back instanceof HTMLElement) back.focus();
+      }, BACK_MS);
+    };
+  }, [isOpen]);
+}
+
 /** A sheet over the page; Escape or a press outside closes it. */
 export function Dialog({
   title,
@@ -47,6 +81,7 @@ export function Dialog({
   role = "dialog",
   wide = false,
 }: DialogProps) {
+  useFocusBack(isOpen);
   return (
     <Veil isOpen={isOpen} onOpenChange={(open) => open || onClose()} isDismissable>
       <Sheet $wide={wide}>

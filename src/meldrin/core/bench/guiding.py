@@ -34,19 +34,23 @@ def pair_words(exercise: Exercise) -> str:
         name = SOURCE_NAMES[exercise.sources[0]]
         return f"The {name} and the open {own} should ring without a wobble."
     partner = plan.label(other.string)
-    if other.fret:
+    pressed = (partner, other.fret) if other.fret else (own, step.own.fret)
+    if pressed[1]:
+        opened = own if other.fret else partner
         return (
-            f"The open {own}, and {partner} pressed behind fret {other.fret}, should be one note."
+            f"The open {opened}, and {pressed[0]} pressed behind fret {pressed[1]}, should be one"
+            " note."
         )
     return f"The open {own} and {partner}, played together, should ring without a wobble."
 
 
 def next_string(exercise: Exercise) -> int | None:
-    """Return the string that comes after a guided one: the next that another string gives, round
-    the instrument; None where there is none.
+    """Return the string that comes after a guided one, round the instrument: the next that another
+    string gives, or a note of its own; None where there is none.
     """
-    whole = replace(exercise, start="hair", out_string=0, out_cents=0.0, guided=False)
-    steps = [one.string for one in whole.plan.steps if one.other.string is not None]
+    whole = replace(exercise, start="hair", out_string=0, out_cents=0.0, guided=False).plan
+    own_notes = whole.reference.kind == "tones"
+    steps = [one.string for one in whole.steps if own_notes or one.other.string is not None]
     if not steps:
         return None
     at = steps.index(exercise.string_out) if exercise.string_out in steps else -1

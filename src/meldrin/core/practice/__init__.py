@@ -20,7 +20,7 @@ from meldrin.core.practice.path import (
     path_steps,
     stages,
 )
-from meldrin.core.practice.path_begins import GUIDED, beginning
+from meldrin.core.practice.path_begins import beginning, guided_on
 from meldrin.core.practice.plan import MINUTES, Aim, Item, Kind, Minutes, goal_said, items_for
 from meldrin.core.practice.progress import Both, Progress, progress
 from meldrin.core.practice.skills import Skill, skills_for

@@ -10,7 +10,7 @@ from meldrin.core.choose import rank
 from meldrin.core.methods import METHODS, Situation, Wanted
 from meldrin.core.pitch import Naming
 from meldrin.core.practice.figures import Tuned
-from meldrin.core.practice.path_begins import NOT_BY_EAR, TOLERANCES
+from meldrin.core.practice.path_begins import NOT_BY_EAR, TOLERANCES, guided_on
 from meldrin.core.words import capital, in_words
 
 
@@ -47,13 +47,15 @@ def ways(
     )
     count = sum(string.role == "playing" for string in made.strings)
     how = "As last time, finer: " if best and finer != best else ""
+    one = replace(usual, method=ear_method, start="one", answers=True, decides=False)
+    about = "It is put out. You bring it back, and hear at once how it is."
+    if not tuned and by_ear:
+        one, about = (
+            guided_on(text, tuning, naming=naming),
+            "The first one, with a teacher’s words.",
+        )
     return (
-        Way(
-            "one",
-            "One string",
-            "It is put out. You bring it back, and hear at once how it is.",
-            replace(usual, method=ear_method, start="one", answers=True, decides=False),
-        ),
+        Way("one", "One string", about, one),
         Way(
             "month",
             "After a month",

@@ -4,7 +4,8 @@ import { Link, useParams } from "react-router";
 import styled from "styled-components";
 import { api, said, type DrillScene, type SittingPage, type Sure } from "../../api/client";
 import { Button } from "../../parts/button";
-import { laidOut } from "../../parts/answers";
+import { laidOut, numberKeys } from "../../parts/answers";
+import { KeyHint } from "../../parts/key-hint";
 import { HowSure, sureKeys, SureRow } from "../../parts/how-sure";
 import { Centre } from "../../parts/layout";
 import { Notice } from "../../parts/notice";
@@ -304,6 +305,7 @@ function JudgedStage({ page, scene, state, session, asked }: JudgedProps) {
   useKeys({
     ...(sounds ? { " ": hear } : {}),
     ...(taps ? { T: tapOnce } : {}),
+    ...numberKeys(rows, answer, choose),
     ...Object.fromEntries(rows.map((one) => [one.key, () => choose(one.number)])),
     ...sureKeys(judge),
   });
@@ -334,7 +336,8 @@ function JudgedStage({ page, scene, state, session, asked }: JudgedProps) {
               Tap along
             </Button>
             <Tapped aria-live="off">
-              {rate === null ? "or choose" : `${rate.toFixed(1)} a second`}
+              {rate === null ? "or choose" : `${rate.toFixed(1)} a second`}{" "}
+              <KeyHint>← →</KeyHint>
             </Tapped>
           </>
         ) : null}

@@ -5,7 +5,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import styled from "styled-components";
 import { api, said, type Schemas, type Sure } from "../../api/client";
-import { laidOut } from "../../parts/answers";
+import { laidOut, numberKeys } from "../../parts/answers";
 import { Button } from "../../parts/button";
 import { HowSure, sureKeys } from "../../parts/how-sure";
 import { Notice } from "../../parts/notice";
@@ -136,6 +136,7 @@ function Alone({ seats, onSeveral }: AloneProps) {
   const hear = () => void player.play(() => soundOf(scene.id));
   useKeys({
     ...(scene.each_plays ? { " ": hear } : {}),
+    ...numberKeys(rows, mine?.answer ?? null, answer),
     ...Object.fromEntries(rows.map((one) => [one.key, () => answer(one.number)])),
     ...sureKeys(judge),
   });

@@ -86,17 +86,17 @@ export function useKeys(commands: Command[], hold: Hold, active: boolean): void 
   useEffect(() => {
     latest.current = commands;
   });
+  // A button that was pressed with a finger or a mouse may have the focus, but not the keys: only
+  // who has come to it by Tab means it with Space or Enter.
+  const byPointer = useRef(!document.activeElement?.matches(":focus-visible"));
   useEffect(() => {
     if (!active) return;
-    // A button that was pressed with a finger or a mouse keeps the focus, but not the keys: only
-    // who has come to it by Tab means it with Space or Enter.
-    let byPointer = !document.activeElement?.matches(":focus-visible");
     const pointed = () => {
-      byPointer = true;
+      byPointer.current = true;
     };
     const down = (event: KeyboardEvent) => {
-      if (event.key === "Tab") byPointer = false;
-      if (event.ctrlKey || event.metaKey || event.altKey || ownsKey(event, byPointer)) return;
+      if (event.key === "Tab") byPointer.current = false;
+      if (event.ctrlKey || event.metaKey || event.altKey || ownsKey(event, byPointer.current)) return;
       const command = latest.current.find((one) => one.key === keyOf(event));
       if (!command) return;
       event.preventDefault();

@@ -122,19 +122,6 @@ function Joined({ attempt, page }: { attempt: string; page: AttemptPage }) {
   );
 }
 
-/** A sheet that closes gives the focus back to the bench, so that its keys work at once. */
-function useFocusOnBench(bare: boolean): void {
-  const before = useRef(bare);
-  useEffect(() => {
-    const closed = bare && !before.current;
-    before.current = bare;
-    if (!closed) return;
-    // after the sheet has given the focus back to what opened it
-    const timer = setTimeout(() => document.querySelector("main")?.focus(), BACK_MS);
-    return () => clearTimeout(timer);
-  }, [bare]);
-}
-
 /** How many seconds are left, told about twice a second; null where there is no limit. */
 function useLeft(session: Session, limit_s: number): number | null {
   const [left, setLeft] = useState(limit_s);
@@ -147,7 +134,6 @@ function useLeft(session: Session, limit_s: number): number | null {
 }
 
 const LEFT_EVERY_MS = 400;
-const BACK_MS = 60;
 const READ_EVERY_MS = 240;
 
 type PlayingProps = {
@@ -305,7 +291,6 @@ function PlayingBench({ attempt, page, session, state, onOnward }: PlayingProps)
   const dialogs = leaving !== null || revealing !== null || ending;
   const bare = sheet === null && !dialogs;
   useKeys(commands, hold, bare);
-  useFocusOnBench(bare);
   const close = () => setSheet(null);
 
   const onBench: OnBench = {
