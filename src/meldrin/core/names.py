@@ -88,6 +88,7 @@ BEHAVIOURS: Final = _names(
         "noise": ("The room is noisy", "for the tuner"),
         "breaking": ("Strings can snap", "far above their pitch"),
         "reference": ("The reference may be wrong", "check it"),
+        "lying": ("It lies at first", "held as you play, it is a little lower"),
     },
 )
 VERDICTS: Final = _names(Verdict, {"low": "Low", "in_tune": "In tune", "high": "High"})

@@ -3415,7 +3415,7 @@ export interface components {
              * Behaviours
              * @default []
              */
-            behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+            behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference" | "lying")[];
         };
         /**
          * ExpectedString
@@ -3732,6 +3732,19 @@ export interface components {
              * Format: date-time
              */
             at: string;
+        };
+        /**
+         * Hold
+         * @description Hold the instrument as it is played, or lay it down.
+         */
+        Hold: {
+            /** Held */
+            held: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hold";
         };
         /**
          * ItemWanted
@@ -4902,7 +4915,7 @@ export interface components {
             /** Stage */
             stage: number;
             /** Action */
-            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["Pace"] | components["schemas"]["PutOut"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["Pace"] | components["schemas"]["PutOut"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["Hold"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
             /** Sounds */
             sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
             pair: components["schemas"]["ReplayPair"] | null;
@@ -5687,7 +5700,7 @@ export interface components {
              * Behaviours
              * @default []
              */
-            behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+            behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference" | "lying")[];
             /**
              * Note
              * @default
@@ -6184,7 +6197,7 @@ export interface components {
              * Behaviours
              * @default []
              */
-            behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+            behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference" | "lying")[];
             /**
              * Note
              * @default
@@ -6649,7 +6662,7 @@ export interface components {
             /** At S */
             at_s: number;
             /** Action */
-            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["Pace"] | components["schemas"]["PutOut"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["Pace"] | components["schemas"]["PutOut"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["Hold"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
         };
         /**
          * Hello
@@ -6792,6 +6805,7 @@ export interface components {
          *     may_check: all strings have been judged, so the tuner may show them; `checked`: it has.
          *     minute: by how much each string moved in the last minute of playing (cents, by its number),
          *         once all are judged and none has been turned since.
+         *     lying: whether the instrument lies; null where it is held all the time.
          *     reference_verdict: what was said of the reference.
          *     may_name: a chord has been played, and it can be said which of its strings is out.
          *     named: what comes of having said it: in free play the truth, else that it comes at the end.
@@ -6834,6 +6848,8 @@ export interface components {
             strings: components["schemas"]["SceneString"][];
             /** Muted */
             muted: boolean;
+            /** Lying */
+            lying: boolean | null;
             /** Reference Ringing */
             reference_ringing: boolean;
             /** Reference Verdict */
@@ -6909,6 +6925,8 @@ export interface components {
             strings?: components["schemas"]["SceneString"][];
             /** Muted */
             muted?: boolean;
+            /** Lying */
+            lying?: boolean | null;
             /** Reference Ringing */
             reference_ringing?: boolean;
             /** Reference Verdict */
@@ -8064,7 +8082,7 @@ export interface operations {
                 answers?: boolean;
                 guided?: boolean;
                 instrument?: string;
-                behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference")[];
+                behaviours?: ("pegs" | "hand" | "sticking" | "nut" | "coupling" | "creep" | "false" | "stroke" | "ringing" | "fretting" | "setup" | "room" | "noise" | "breaking" | "reference" | "lying")[];
             };
             header?: never;
             path?: never;

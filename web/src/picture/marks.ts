@@ -12,6 +12,8 @@ export function markWords(action: BenchAction, page: AttemptPage): string | null
       return "mute";
     case "settle":
       return "pull";
+    case "hold":
+      return action.held ? "held" : "laid down";
     case "replace":
       return "new string";
     case "decide":

@@ -12,6 +12,7 @@ from meldrin.core.bench.actions import (
     FindFault,
     Finish,
     GoTo,
+    Hold,
     Judge,
     JudgeReference,
     LayChord,

@@ -247,6 +247,14 @@ class PlayAMinute:
 
 
 @dataclass(frozen=True, slots=True)
+class Hold:
+    """Hold the instrument as it is played, or lay it down."""
+
+    held: bool
+    kind: Literal["hold"] = "hold"
+
+
+@dataclass(frozen=True, slots=True)
 class LeaveOff:
     """Leave a broken string off, and tune the rest."""
 
@@ -330,6 +338,7 @@ Action = (
     | FindFault
     | CheckWithTuner
     | PlayAMinute
+    | Hold
     | LeaveOff
     | JudgeReference
     | SetTuner

@@ -51,6 +51,7 @@ Behaviour = Literal[
     "noise",
     "breaking",
     "reference",
+    "lying",
 ]
 BEHAVIOURS: Final = get_args(Behaviour)
 USUAL_TOLERANCE: Final[Tolerance] = "settled"

@@ -27,7 +27,7 @@ def rested(state: State) -> State:
         return state
     strings = state.strings
     paths = [
-        one.path_m + now.fine_m + state.swell_m for one, now in zip(quirks, strings, strict=True)
+        one.path_m + now.fine_m + state.longer_m for one, now in zip(quirks, strings, strict=True)
     ]
     material = [now.material_m for now in strings]
     head = [now.head_m for now in strings]
@@ -60,6 +60,13 @@ def rested(state: State) -> State:
             for n, now in enumerate(strings)
         ),
     )
+
+
+def held(state: State, *, is_held: bool) -> State:
+    """Return the state with the instrument held as it is played, or laid down."""
+    if state.lying != is_held:
+        return state
+    return rested(changed(state, lying=not is_held))
 
 
 def _given(

@@ -33,6 +33,13 @@ HAND_FINE_DEG: Final = 6.0
 HOLDS_SHARE: Final = (0.82, 0.98)  # of a straight new string's breaking load
 FRET_12_CENTS: Final = (4.0, 12.0)  # how sharp fret 12 is against the harmonic on a poor set-up
 HIGH_NUT_CENTS: Final = (0.0, 6.0)  # how sharp fret 1 is under a nut left too high
+# Lying on its back an instrument is a little sharper than as it is held: its head hangs and bends
+# the neck back, so that every path is longer. A judgement from statics: a guitar's neck and head
+# weigh about 6 N, 0.25 m out. Their 1.5 N m, half of it in the mean over 0.4 m, turn a neck of
+# 320 N m^2 by 0.001; strings 11 mm above its middle become 0.01 mm longer. Of instruments alike in
+# shape weight grows as length^3, the moment and the stiffness as length^4, so that this grows as
+# length^2.
+LYING_M, LYING_SCALE_M = 1e-5, 0.65
 CAUTION_CENTS: Final = 15.0  # above its target a string near its limit is warned of
 REFERENCE_CENTS: Final = (7.0, 20.0)  # how far a wrong reference is out
 RIGHT_SHARE: Final = 0.35  # how often a reference that is to be checked is right after all
@@ -133,6 +140,7 @@ class Rig:
     target_strains: each string's strain with every string on its target.
     caution_strains: where each string is so far above its target that a caution may be due.
     load_n: the tension of all strings then.
+    lying_m: how much longer every path is while the instrument lies.
     cents_per_strain: how far each string's pitch moves there, for a unit of strain.
     source: what sounds the reference.
     reference_cents: by how much it is out.
@@ -151,6 +159,7 @@ class Rig:
     target_strains: tuple[float, ...]
     caution_strains: tuple[float, ...]
     load_n: float
+    lying_m: float
     cents_per_strain: tuple[float, ...]
     source: Source
     reference_cents: float
@@ -174,6 +183,10 @@ def rig_of(exercise: Exercise) -> Rig:
     by_tuner = plan.reference.kind == "tuner"
     fault = drawn_fault(instrument, seed=exercise.seed) if exercise.method == FAULT else None
     coupled = "coupling" in exercise.behaviours
+    load_n = sum(
+        tension_at_strain(string, strain)
+        for string, strain in zip(instrument.strings, strains, strict=True)
+    )
     return Rig(
         exercise=exercise,
         instrument=instrument,
@@ -193,10 +206,8 @@ def rig_of(exercise: Exercise) -> Rig:
             )
             for string, hz in zip(instrument.strings, plan.targets_hz, strict=True)
         ),
-        load_n=sum(
-            tension_at_strain(string, strain)
-            for string, strain in zip(instrument.strings, strains, strict=True)
-        ),
+        load_n=load_n,
+        lying_m=_lying_m(instrument) if "lying" in exercise.behaviours else 0.0,
         cents_per_strain=tuple(
             cents_per_strain(string, strain)
             for string, strain in zip(instrument.strings, strains, strict=True)
@@ -209,6 +220,12 @@ def rig_of(exercise: Exercise) -> Rig:
         else exercise.a4_hz,
         fault=fault,
     )
+
+
+def _lying_m(instrument: Instrument) -> float:
+    """Return how much longer every path is while the instrument lies."""
+    longest_m = max(string.scale_m for string in instrument.strings)
+    return LYING_M * (longest_m / LYING_SCALE_M) ** 2
 
 
 def _reference_cents(exercise: Exercise) -> float:

@@ -216,6 +216,7 @@ class State:
     owed_s: what has passed since then.
     give_m: how far every path has shortened because the frame gives, against all strings on target.
     swell_m: how far damp wood lengthens the paths; negative where it is dry.
+    lying: whether the instrument lies, and is not held as it is played.
     draws: how many random numbers have been drawn.
     stage, visited: where in the plan it is, and where it has been.
     ringing, next_voice: what sounds, and the number of the next voice.
@@ -244,6 +245,7 @@ class State:
     owed_s: float = 0.0
     give_m: float = 0.0
     swell_m: float = 0.0
+    lying: bool = False
     draws: int = 0
     stage: int = 0
     visited: frozenset[int] = frozenset()
@@ -274,7 +276,12 @@ class State:
     def path_m(self, number: int) -> float:
         """Return the length of a string's path from anchor to nut (or post) as the frame stands."""
         own_m = self.rig.quirks[number - 1].path_m + self.strings[number - 1].fine_m
-        return own_m - self.give_m + self.swell_m
+        return own_m - self.give_m + self.longer_m
+
+    @property
+    def longer_m(self) -> float:
+        """How much longer every path is by damp wood, and by how the instrument lies."""
+        return self.swell_m + (self.rig.lying_m if self.lying else 0.0)
 
     def strain(self, number: int) -> float:
         """Return the elastic strain of a string's speaking length; negative where it is slack."""

@@ -8,6 +8,7 @@ from meldrin.core.bench import actions as do
 from meldrin.core.bench import ageing, guiding, listening, naming, putting_out, turning, voices
 from meldrin.core.bench.actions import ACTIONS, Action, TimedAction
 from meldrin.core.bench.exercise import EXERCISES, Exercise
+from meldrin.core.bench.frame import held
 from meldrin.core.bench.limits import limits
 from meldrin.core.bench.minute import played_a_minute
 from meldrin.core.bench.observe import judged_cents
@@ -112,6 +113,8 @@ def _done(state: State, action: Action) -> tuple[State, Sounds]:
         case do.PlayAMinute():
             state, sounds = voices.silenced(state)
             return played_a_minute(state), sounds
+        case do.Hold():
+            return _held(state, action), ()
         case do.LeaveOff():
             return turning.left_off(state, action), ()
         case do.JudgeReference():
@@ -130,9 +133,16 @@ def _done(state: State, action: Action) -> tuple[State, Sounds]:
             return _set_aid(state, action), ()
         case do.Finish():
             state, sounds = voices.silenced(state)
-            return changed(state, finished=True), sounds
+            # it is taken up to be played, and that is how it counts
+            return changed(held(state, is_held=True), finished=True), sounds
         case _:
             assert_never(action)
+
+
+def _held(state: State, action: do.Hold) -> State:
+    if not state.rig.on("lying"):
+        raise MeldrinError(Code.ACTION, "This instrument is held all the time.")
+    return held(state, is_held=action.held)
 
 
 def _stop(state: State, action: do.Stop) -> State:
@@ -157,7 +167,7 @@ def _stop(state: State, action: do.Stop) -> State:
         hard = pressed and not action.light
     if action.hard and state.rig.on("fretting"):  # no finger presses twice the same
         chance, state = turning.drawn(state)
-    held = changed(
+    touched = changed(
         state.string(action.string),
         fret=float(action.fret),
         touched=action.touch and action.fret > 0.0,
@@ -167,12 +177,12 @@ def _stop(state: State, action: do.Stop) -> State:
     )
     ringing = tuple(
         # a finger laid on while it rings stops it there; lifting a light one leaves it as it is
-        changed(voice, fret=held.fret, hard=held.hard, press=held.press, touched=False)
-        if voice.string == action.string and not held.touched and not voice.touched
+        changed(voice, fret=touched.fret, hard=touched.hard, press=touched.press, touched=False)
+        if voice.string == action.string and not touched.touched and not voice.touched
         else voice
         for voice in state.ringing
     )
-    return changed(state.with_string(action.string, held), ringing=ringing)
+    return changed(state.with_string(action.string, touched), ringing=ringing)
 
 
 def _settle(state: State, action: do.Settle) -> tuple[State, Sounds]:

@@ -291,7 +291,7 @@ def _at_rest(before: State, after: State) -> bool:
     return (
         before.strings == after.strings
         and before.give_m == after.give_m
-        and before.swell_m == after.swell_m
+        and before.longer_m == after.longer_m
     )
 
 

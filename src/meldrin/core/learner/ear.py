@@ -27,6 +27,7 @@ Habit = Literal[
     "wrong_note",
     "stops_early",
     "uses_level",
+    "left_lying",
 ]
 HABITS: Final = get_args(Habit)
 REGISTER_HZ: Final = 180.0  # below it a pitch is harder to tell

@@ -13,6 +13,7 @@ from meldrin.core.bench import (
     Finish,
     GoTo,
     Heard,
+    Hold,
     Judge,
     JudgeReference,
     LetGo,
@@ -81,6 +82,8 @@ def practise(
         aid = "level"
     player = _Player(exercise, learner, random.Random(seed), aid, left_cents)
     player.do(SetAid(aid), after_s=1.0)
+    if player.lies and "left_lying" not in learner.habits:
+        player.do(Hold(True), after_s=2.0)
     player.check_reference()
     if "no_mute" not in learner.habits:
         player.do(MuteOthers(True), after_s=0.6)
@@ -120,6 +123,11 @@ class _Player:
         self._tried_wrong: set[int] = set()
         self._decided: set[int | None] = set()
         self._sounding = Sounding()
+
+    @property
+    def lies(self) -> bool:
+        """Whether the instrument lies, and is not held as it is played."""
+        return self._state.lying
 
     def do(self, action: Action, *, after_s: float) -> bool:
         """Do something, and tell whether the bench took it."""

@@ -12,6 +12,7 @@ from typing import Final, Literal, get_args
 
 from meldrin.core.bench import Behaviour, Exercise, matched_cents, pitch_cents
 from meldrin.core.bench.exercise import FAR_STARTS
+from meldrin.core.bench.frame import held
 from meldrin.core.bench.turning import PULL_CENTS, bent
 from meldrin.core.methods import Plan, Step
 from meldrin.core.scoring.rubric import Rubric
@@ -31,6 +32,7 @@ RuleId = Literal[
     "attack",
     "time",
     "check",
+    "held",
 ]
 RULE_IDS: Final = get_args(RuleId)
 MOST_MOMENTS: Final = 100
@@ -466,6 +468,28 @@ def _check(case: _Case) -> list[Moment] | None:
 
 
 _Look = Callable[[_Case], list[Moment] | None]
+
+
+def _held(case: _Case) -> list[Moment] | None:
+    """Ask for the last turn of each string while the instrument was held, where that is heard."""
+    if not case.on("lying"):
+        return None
+    taken_up, laid = (held(case.seen.state, is_held=one) for one in (True, False))
+    found = []
+    for step in case.turned():
+        label, last = case.label(step.string), case.own_runs(step)[-1]
+        sharper = pitch_cents(laid, step.string) - pitch_cents(taken_up, step.string)
+        if sharper <= case.rules.limits.holds_cents:
+            continue
+        if last.lying:
+            text = f"you tuned {label} while the instrument lay."
+            found.append(Moment(last.ended_s, 0.0, text, step.string, "tuned lying down"))
+        else:
+            text = f"you tuned {label} held as you play."
+            found.append(Moment(last.ended_s, 1.0, text, step.string))
+    return found or None
+
+
 _LOOKS: Final[tuple[tuple[RuleId, str, _Look], ...]] = (
     ("sounding", "Turn while it sounds", _sounding),
     ("peg", "Turn the string you mean", _peg),
@@ -479,5 +503,6 @@ _LOOKS: Final[tuple[tuple[RuleId, str, _Look], ...]] = (
     ("attack", "Let the note settle, then judge", _attack),
     ("time", "Give a slow beat time", _time),
     ("check", "Check at the end", _check),
+    ("held", "Hold it as you play", _held),
 )
 RULE_TITLES: Final = {rule_id: title for rule_id, title, _ in _LOOKS}

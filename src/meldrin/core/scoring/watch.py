@@ -33,7 +33,8 @@ RUN_GAP_S = 2.0  # turns closer together than this, with nothing between them, a
 @dataclass(frozen=True, slots=True)
 class Run:
     """Turns of one string in one direction, one after the other: offsets in cents from where the
-    stage wants it before and after, whether the string was audible when it began, the stage.
+    stage wants it before and after, whether the string was audible when it began, the stage, and
+    whether the instrument lay.
     """
 
     string: int
@@ -45,6 +46,7 @@ class Run:
     after_cents: float
     audible: bool
     highest_cents: float
+    lying: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,7 +129,11 @@ def watched(exercise: Exercise, log: Sequence[TimedAction]) -> Watched:
     seen.ended_s = seen.state.time_s
     if tuned is not None:  # what the minute moved is a matter of holding, and of nothing else
         seen.state = changed(
-            seen.state, strings=tuned.strings, give_m=tuned.give_m, swell_m=tuned.swell_m
+            seen.state,
+            strings=tuned.strings,
+            give_m=tuned.give_m,
+            swell_m=tuned.swell_m,
+            lying=tuned.lying,
         )
     return seen
 
@@ -204,6 +210,7 @@ def _run(before: State, after: State, action: Turn, stages: dict[int, Step]) -> 
         after_cents=cents[1],
         audible=audible,
         highest_cents=pitch_cents(after, action.string),
+        lying=after.lying,
     )
 
 

@@ -119,6 +119,7 @@ def seen_of(state: State, *, felt: str | None = None, before: Seen | None = None
         if same_strings and was is not None and was.ringing is state.ringing
         else _strings(state, before),
         "muted": state.muted,
+        "lying": state.lying if state.rig.on("lying") else None,
         "reference_ringing": any(voice.string is None for voice in state.ringing),
         "reference_verdict": state.reference_verdict,
         "may_name": may_name(state),
@@ -181,7 +182,7 @@ def _scene_tuner(state: State) -> SceneTuner:
 
 
 def _frame(state: State) -> tuple[float, float]:
-    return state.give_m, state.swell_m
+    return state.give_m, state.longer_m
 
 
 def _numbers(state: State) -> bool:

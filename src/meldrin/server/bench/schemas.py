@@ -94,6 +94,7 @@ class Scene(Wire):
     may_check: all strings have been judged, so the tuner may show them; `checked`: it has.
     minute: by how much each string moved in the last minute of playing (cents, by its number),
         once all are judged and none has been turned since.
+    lying: whether the instrument lies; null where it is held all the time.
     reference_verdict: what was said of the reference.
     may_name: a chord has been played, and it can be said which of its strings is out.
     named: what comes of having said it: in free play the truth, else that it comes at the end.
@@ -120,6 +121,7 @@ class Scene(Wire):
     finished: bool
     strings: list[SceneString]
     muted: bool
+    lying: bool | None
     reference_ringing: bool
     reference_verdict: Verdict | None
     may_name: bool

@@ -246,6 +246,14 @@ export function commandsOf(bench: Bench): Command[] {
       run: () => act({ kind: "settle", string: selected }),
     },
     {
+      id: "hold",
+      words: scene.lying ? "Hold it as you play" : "Lay it down",
+      key: "z",
+      allowed: scene.lying !== null,
+      fits: behaves(page, "lying"),
+      run: () => act({ kind: "hold", held: scene.lying === true }),
+    },
+    {
       id: "replace",
       words: `Put a new ${picked} on`,
       key: "a",

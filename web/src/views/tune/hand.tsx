@@ -96,6 +96,9 @@ export function Hand({ bench, by, hold, isLive }: HandProps) {
           </Button>
         ) : null}
         <Button {...press("settle")}>Pull to settle</Button>
+        {scene.lying === null ? null : (
+          <Button {...press("hold")}>{scene.lying ? "Hold it as you play" : "Lay it down"}</Button>
+        )}
       </Extras>
     </TurnPad>
   );

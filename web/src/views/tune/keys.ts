@@ -96,7 +96,8 @@ export function useKeys(commands: Command[], hold: Hold, active: boolean): void 
     };
     const down = (event: KeyboardEvent) => {
       if (event.key === "Tab") byPointer.current = false;
-      if (event.ctrlKey || event.metaKey || event.altKey || ownsKey(event, byPointer.current)) return;
+      if (event.ctrlKey || event.metaKey || event.altKey || ownsKey(event, byPointer.current))
+        return;
       const command = latest.current.find((one) => one.key === keyOf(event));
       if (!command) return;
       event.preventDefault();
