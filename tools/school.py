@@ -8,12 +8,14 @@ reads.
 import random
 import secrets
 import tempfile
+import time
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any, Final
 
+import httpx2
 from sqlalchemy import (
     BigInteger,
     Column,
@@ -35,6 +37,7 @@ from meldrin.core.learner import Ear, Learner, practise, sit
 from meldrin.core.people import Listed
 from meldrin.core.tasks import Task, TunePart
 from meldrin.demo.playing import HOLDER, append
+from meldrin.server.browser import COOKIE
 from meldrin.services.accounts import account_of, keys_drawn
 from meldrin.services.actor import Actor
 from meldrin.services.assignments import To, begin_part, give
@@ -218,9 +221,21 @@ def load_school(engine: Engine, now: datetime) -> School:
 def _pages_s(address: str, school: School) -> dict[str, float]:
     """Return how long the server takes for each page, in seconds."""
     return {
+        "the steps of all, the first time": _first_steps_s(address, school),
         **answers_s(address, school.teacher, school.teacher_s_pages()),
         **answers_s(address, school.pupil, school.pupil_s_pages()),
     }
+
+
+def _first_steps_s(address: str, school: School) -> float:
+    """Return how long it takes until a class has been read that never was."""
+    begun, unread = time.perf_counter(), 1
+    with httpx2.Client(base_url=address, trust_env=False, timeout=30.0) as client:
+        client.cookies.set(COOKIE, school.teacher)
+        while unread:
+            reply = client.get(f"/api/studios/{school.studio}/path").raise_for_status()
+            unread = reply.json()["unread"]
+    return time.perf_counter() - begun
 
 
 @dataclass(frozen=True, slots=True)

@@ -150,7 +150,9 @@ def usable_s(address: str, secret: str) -> float:
             page.goto("/api/health")
             page.goto("/review")
             page.get_by_role("heading", name="Your attempts").wait_for()
-            page.get_by_role("region", name="How you get on").get_by_role("heading").first.wait_for()
+            page.get_by_role("region", name="How you get on").get_by_role(
+                "heading"
+            ).first.wait_for()
             took.append(float(page.evaluate("performance.now()")) / 1000.0)
             context.close()
         browser.close()

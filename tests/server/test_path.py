@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
+from unittest import mock
 
 from sqlalchemy import select
 
@@ -206,9 +207,18 @@ class OfAClass(StudioTest):
         self.assertEqual(seen, [(name, *first) for name in ("Ansel", "Liv", "Tarek")])
         says = [one["says"] for one in self.teacher.get(f"{self.studio}/audit").json()]
         self.assertIn("looked at what the class can do", says)
+        self.assertEqual(found["unread"], 0)
         # a pupil sees their own path, not the class
         pupil = self.joined("Mirre")
         self.assertEqual(pupil.get(f"{self.studio}/path").status_code, 404)
+
+    def test_a_large_class_is_read_a_few_at_a_time_and_kept(self) -> None:
+        self.listed()
+        with mock.patch("meldrin.services.path.READS_FOR_S", 0.0):  # one at a time
+            for read in (1, 2, 3, 3):
+                found = self.teacher.get(f"{self.studio}/path").json()
+                self.assertEqual((len(found["pupils"]), found["unread"]), (read, 3 - read))
+        self.assertEqual([one["name"] for one in found["pupils"]], ["Ansel", "Liv", "Tarek"])
 
 
 class Gone(StoreTest):

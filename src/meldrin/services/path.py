@@ -1,6 +1,8 @@
 """What learners can do: the steps they have proven, and one to try."""
 
 import json
+import math
+import time
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -46,6 +48,7 @@ class PupilOnPath:
 
 
 PROVEN: Final = TypeAdapter(dict[str, datetime])
+READS_FOR_S: Final = 0.3  # of a large class at once: the rest when it is asked for again
 LOOKED_AT: Final = 600  # of the newest figures, where the newest say enough
 USUAL: Final = Aim("unison", "guitar")  # for whom nothing is known
 
@@ -57,10 +60,13 @@ def path_for(session: Session, actor: Actor) -> Path:
     return _paths(session, [actor.learner])[actor.learner]
 
 
-def _paths(session: Session, learners: Sequence[int]) -> dict[int, Path]:
+def _paths(
+    session: Session, learners: Sequence[int], *, for_s: float = math.inf
+) -> dict[int, Path]:
     """Return the paths of learners; those with figures that were not looked at yet are found out
-    and kept.
+    and kept, as many as can be in `for_s` seconds, and one at least. The others are left out.
     """
+    begun_s = time.monotonic()
     seen = dict.fromkeys(learners, (0, 0))
     query = (
         select(FigureRow.learner_id, func.count(), func.max(FigureRow.id))
@@ -71,12 +77,15 @@ def _paths(session: Session, learners: Sequence[int]) -> dict[int, Path]:
         seen[learner] = (count, newest)
     rows = session.scalars(select(PathRow).where(PathRow.learner_id.in_(learners)))
     kept = {row.learner_id: row for row in rows}
-    found = {}
+    found, worked = {}, False
     for learner, (count, newest) in seen.items():
         row = kept.get(learner)
         if row is not None and (row.figures, row.newest, row.steps) == (count, newest, steps_sum()):
             found[learner] = path_kept(PROVEN.validate_json(row.record))
             continue
+        if worked and time.monotonic() - begun_s > for_s:
+            continue
+        worked = True
         found[learner] = path = path_of(evidence_of(session, Actor(learner)))
         proven = {one.step.id: one.proven for one in path.steps if one.proven}
         values = {
@@ -149,8 +158,9 @@ def begin_step(
 
 def class_path(
     session: Session, actor: Actor, studio_id: str, *, now: datetime
-) -> list[PupilOnPath]:
-    """Return where the pupils of a studio stand, by name. That it was looked at is written down.
+) -> tuple[list[PupilOnPath], int]:
+    """Return where the pupils of a studio stand, by name, and of how many that is not found out
+    yet: ask again. That it was looked at is written down.
 
     Raises:
         MeldrinError: code ``no_such_studio``.
@@ -163,8 +173,13 @@ def class_path(
         .order_by(MemberRow.name, MemberRow.id)
     )
     pupils = session.execute(query).all()
-    paths = _paths(session, [learner for _, _, learner in pupils])
-    return [PupilOnPath(member, name, paths[learner]) for member, name, learner in pupils]
+    paths = _paths(session, [learner for _, _, learner in pupils], for_s=READS_FOR_S)
+    found = [
+        PupilOnPath(member, name, paths[learner])
+        for member, name, learner in pupils
+        if learner in paths
+    ]
+    return found, len(pupils) - len(found)
 
 
 def ways_for(

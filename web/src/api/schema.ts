@@ -2985,13 +2985,16 @@ export interface components {
         };
         /**
          * ClassPath
-         * @description The pupils of a studio on the path, in the order of its stages.
+         * @description The pupils of a studio on the path, in the order of its stages. `unread`: of how many more
+         *     it is not found out yet; ask again.
          */
         ClassPath: {
             /** Stages */
             stages: string[];
             /** Pupils */
             pupils: components["schemas"]["PupilOnPath"][];
+            /** Unread */
+            unread: number;
         };
         /**
          * ClassPupil

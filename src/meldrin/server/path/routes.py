@@ -54,7 +54,7 @@ def list_ways(
 @router.get("/studios/{studio_id}/path")
 def show_class_path(studio_id: str, session: Store, actor: Asker, now: Now) -> ClassPath:
     """Where the pupils of a studio stand. That it was looked at is written down."""
-    found = service.class_path(session, actor, studio_id, now=now)
+    found, unread = service.class_path(session, actor, studio_id, now=now)
     return ClassPath(
         stages=[one.name for one in stages()],
         pupils=[
@@ -66,4 +66,5 @@ def show_class_path(studio_id: str, session: Store, actor: Asker, now: Now) -> C
             )
             for one in found
         ],
+        unread=unread,
     )

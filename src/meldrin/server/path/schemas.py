@@ -84,7 +84,10 @@ class PupilOnPath(Wire):
 
 
 class ClassPath(Wire):
-    """The pupils of a studio on the path, in the order of its stages."""
+    """The pupils of a studio on the path, in the order of its stages. `unread`: of how many more
+    it is not found out yet; ask again.
+    """
 
     stages: list[str]
     pupils: list[PupilOnPath]
+    unread: int

@@ -44,12 +44,16 @@ export function ClassSteps() {
       said(
         api.GET("/api/studios/{studio_id}/path", { params: { path: { studio_id: studio.id } } }),
       ),
+    // of a large class not all can be read at once
+    refetchInterval: ({ state }) => (state.data?.unread ? 300 : false),
   });
+  const unread = found.data?.unread ?? 0;
   return (
     <Main>
       <h1>What each pupil comes to next</h1>
       {found.error ? <Notice>{found.error.message}</Notice> : null}
-      {found.data?.pupils.length === 0 ? <Quiet>There are no pupils yet.</Quiet> : null}
+      {unread > 0 ? <Quiet role="status">Reading the work of {unread} more …</Quiet> : null}
+      {found.data?.pupils.length === 0 && unread === 0 ? <Quiet>There are no pupils yet.</Quiet> : null}
       {found.data && found.data.pupils.length > 0 ? (
         <Stages>
           {found.data.stages.map((stage) => {
