@@ -53,7 +53,9 @@ export function ClassSteps() {
       <h1>What each pupil comes to next</h1>
       {found.error ? <Notice>{found.error.message}</Notice> : null}
       {unread > 0 ? <Quiet role="status">Reading the work of {unread} more …</Quiet> : null}
-      {found.data?.pupils.length === 0 && unread === 0 ? <Quiet>There are no pupils yet.</Quiet> : null}
+      {found.data?.pupils.length === 0 && unread === 0 ? (
+        <Quiet>There are no pupils yet.</Quiet>
+      ) : null}
       {found.data && found.data.pupils.length > 0 ? (
         <Stages>
           {found.data.stages.map((stage) => {
