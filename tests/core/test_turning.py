@@ -25,7 +25,7 @@ from meldrin.core.bench import (
 )
 from meldrin.core.bench.ageing import aged
 from meldrin.core.bench.caution import caution
-from meldrin.core.bench.feel import felt
+from meldrin.core.bench.feel import felt, hint
 from meldrin.core.bench.rig import CREEP, Room, creep_of, rig_of
 from meldrin.core.bench.turning import turn_sizes_deg
 from meldrin.core.catalogue import Instrument, instrument, instruments
@@ -515,8 +515,10 @@ class Lying(unittest.TestCase):
         state = opening(exercise("guitar", "each", "hair", 3, "lying", "coupling", "nut"))
         state, _ = step(state, Play((2,)), dt_s=1.0)
         before = pitch_cents(state, 2)
+        self.assertIn("It lies on its back.", hint(state) or "")
         state, sounds = step(state, Hold(True), dt_s=1.0)
         self.assertEqual([type(one) for one in sounds], [Retune])
+        self.assertIsNone(hint(state))
         self.assertLess(pitch_cents(state, 2), before - 1.0)
         self.assertEqual(step(state, Hold(True), dt_s=1.0)[1], ())  # held already
         laid, _ = step(state, Hold(False), dt_s=1.0)

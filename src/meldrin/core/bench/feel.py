@@ -67,6 +67,8 @@ def hint(state: State) -> str | None:
     if not isinstance(stage, Step):
         return None
     now, label = state.string(stage.string), state.rig.labels[stage.string - 1]
+    if state.lying and not any(one.turns for one in state.strings):
+        return "It lies on its back. Take it up as you play, then tune."
     if now.broken or now.turned_s < 0.0:
         return None
     if now.turns >= LOST_TURNS and state.exercise.start not in ("slack", "octave"):

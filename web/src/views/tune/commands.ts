@@ -247,7 +247,7 @@ export function commandsOf(bench: Bench): Command[] {
     },
     {
       id: "hold",
-      words: scene.lying ? "Hold it as you play" : "Lay it down",
+      words: scene.lying ? "Take it up, as you play" : "Lay it down",
       key: "z",
       allowed: scene.lying !== null,
       fits: behaves(page, "lying"),
