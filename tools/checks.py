@@ -1,23 +1,45 @@
 """Every check of the project, or a part of it: style, types, layers, then the tests."""
 
 import os
-import re
+import signal
 import subprocess
 import sys
 import time
-import unittest
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+import pytest
 from coverage import Coverage
 
 ROOT = Path(__file__).resolve().parents[1]
-SLOWEST = 10
-# Each a folder of tests. The engines go before the browser's tests open a
-# Chromium: beside one their Firefox starves.
-PARTS = ("core", "server", "engines", "browser")
+SLOWEST = 12
+# Each a folder of tests; those in one row run together. A browser's tests leave a loop running,
+# which those of the server cannot have; and beside a Chromium the engines' Firefox starves.
+PARTS = (("core", "server"), ("browser",), ("engines",))
+ALONE = ("engines",)
+MOST_PROCESSES = 4
 BIN = Path(sys.executable).parent
+
+
+class Counted:
+    """Counts the tests that passed, and those that failed."""
+
+    def __init__(self) -> None:
+        self.passed = 0
+        self.failed: set[str] = set()
+
+    def pytest_runtest_logreport(self, report: pytest.TestReport) -> None:
+        """Count what is known of a test."""
+        if report.failed:
+            self.failed.add(report.nodeid)
+        elif report.when == "call" and report.passed:
+            self.passed += 1
+
+    def pytest_collectreport(self, report: pytest.CollectReport) -> None:
+        """Count a file that could not be read as a test that failed."""
+        if report.failed:
+            self.failed.add(report.nodeid)
 
 
 def run_checks(
@@ -27,40 +49,40 @@ def run_checks(
 
     Args:
         part: core, server, browser, engines or web; None for all of them, style and types too.
-        names: modules, classes or tests of that part; empty for all of it.
+        names: modules, classes or tests, as `tests.core.test_plan`; empty for all of the part.
         quick: style and types, and of the tests of core those that take no long play.
         coverage: say which lines of the program no test runs.
     """
+    # as Ctrl-C does, and in a shell's background too, which ignores that
+    for one in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(one, signal.default_int_handler)
     measured = _measured() if coverage else None
-    parts = ["core"] if quick else _parts(part)
-    # Style, types and the tests of core need one core for a while; those of the server meanwhile
-    # the other.
-    apart = part is None and not quick and not coverage
+    others = {} if part else _style()
+    if part in (None, "web"):
+        others["web: unit tests"] = ["npm", "--prefix", "web", "run", "--silent", "test"]
     with ThreadPoolExecutor(max_workers=1) as pool:
-        others = {} if part else _style()
-        if part in (None, "web"):
-            others["web: unit tests"] = ["npm", "--prefix", "web", "run", "--silent", "test"]
         waiting = {name: pool.submit(_passes, name, how) for name, how in others.items()}
-        core = pool.submit(_tests_apart, "core") if apart else None
-        if core is not None:
-            parts.remove("core")
-        result = _run_tests(parts, names, quick=quick)
+        counted, ended = Counted(), True
+        for folders in [("core",)] if quick else _parts(part):
+            ended = ended and _run_tests(
+                folders, names, counted=counted, quick=quick, apart=measured is None
+            )
         failed = [name for name, passed in waiting.items() if not passed.result()]
-        good, bad = core.result() if core is not None else (0, 0)
     if measured is not None:
         measured.stop()
         measured.report(show_missing=True, skip_covered=True)
-    bad_here = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    good += result.testsRun - bad_here + (len(others) - len(failed) if part == "web" else 0)
-    bad += bad_here + len(failed)
-    for name in failed:
+    good = counted.passed + len(others) - len(failed)
+    for name in (*failed, *sorted(counted.failed)):
         print(f"Failed: {name}")
+    bad = len(failed) + len(counted.failed) + (not ended)
     print(f"{good} passed, {bad} failed")
     return 1 if bad or good == 0 else 0
 
 
-def _parts(part: str | None) -> list[str]:
-    return [one for one in PARTS if part in (None, one)]
+def _parts(part: str | None) -> list[tuple[str, ...]]:
+    if part == "web":
+        return []
+    return list(PARTS) if part is None else [(part,)]
 
 
 def _measured() -> Coverage:
@@ -91,55 +113,35 @@ def _passes(name: str, command: list[str]) -> bool:
     return done.returncode == 0
 
 
-def _tests_apart(part: str) -> tuple[int, int]:
-    """Run the tests of a part in a process of their own, and return how many passed and failed."""
-    begun = time.monotonic()
-    command = [sys.executable, "-m", "tools", "test", part]
-    done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False)
-    print(f"{part}: {time.monotonic() - begun:.1f} s\n{done.stdout}{done.stderr}")
-    found = re.search(r"^(\d+) passed, (\d+) failed$", done.stdout, re.MULTILINE)
-    return (int(found[1]), int(found[2])) if found else (0, 1)
+def _run_tests(
+    folders: Sequence[str], names: Sequence[str], *, counted: Counted, quick: bool, apart: bool
+) -> bool:
+    """Run the tests of some folders, or those named, and tell whether that came to its end.
 
-
-TOOK: list[tuple[float, str]] = []
-
-
-def _timed(case: unittest.TestCase, run: Callable[..., object]) -> Callable[..., object]:
-    """Return the test's run, keeping how long it took."""
-
-    def timed(result: unittest.TestResult) -> object:
-        begun = time.monotonic()
-        try:
-            return run(result)
-        finally:
-            TOOK.append((time.monotonic() - begun, case.id()))
-
-    return timed
-
-
-def _cases(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
-    for test in suite:
-        if isinstance(test, unittest.TestSuite):
-            yield from _cases(test)
-        else:
-            yield test
-
-
-def _run_tests(parts: list[str], names: Sequence[str], *, quick: bool) -> unittest.TestResult:
-    sys.path.insert(0, str(ROOT))
+    Args:
+        apart: in as many processes as there are cores, which take from one queue; else in this one.
+    """
     os.chdir(ROOT)
-    loader = unittest.defaultTestLoader
-    if names:
-        suite = loader.loadTestsFromNames(names)
-    else:
-        found = [loader.discover(f"tests/{part}", top_level_dir=".") for part in parts]
-        suite = unittest.TestSuite(found)
+    wanted = [_place(name) for name in names] or [f"tests/{folder}" for folder in folders]
+    how = ["-q", "-p", "no:cacheprovider", "-W", "error", f"--durations={SLOWEST}"]
+    if apart and not any(folder in ALONE for folder in folders):
+        how += ["-n", str(min(MOST_PROCESSES, os.cpu_count() or 1)), "--dist", "worksteal"]
     if quick:
-        suite = unittest.TestSuite(one for one in _cases(suite) if not getattr(one, "slow", False))
-    for case in _cases(suite):
-        case.run = _timed(case, case.run)  # type: ignore[method-assign,assignment]
-    result = unittest.TextTestRunner(warnings="error").run(suite)
-    print("The slowest:")
-    for seconds, name in sorted(TOOK, reverse=True)[:SLOWEST]:
-        print(f"  {seconds:6.2f} s  {name}")
-    return result
+        how.append("--quick")
+    told = pytest.main([*how, *wanted], plugins=[counted])
+    return told in (pytest.ExitCode.OK, pytest.ExitCode.TESTS_FAILED)
+
+
+def _place(name: str) -> str:
+    """Return where a test lies that is named as a module, a class or a test of it.
+
+    >>> _place("tests.core.test_plan.Options.test_all")
+    'tests/core/test_plan.py::Options::test_all'
+    """
+    parts = name.split(".")
+    for count in range(len(parts), 0, -1):
+        folder = ROOT.joinpath(*parts[:count])
+        for found in (folder, folder.with_suffix(".py")):
+            if found.exists():
+                return "::".join([str(found.relative_to(ROOT)), *parts[count:]])
+    return name

@@ -6,11 +6,11 @@ import unittest
 import meldrin.core
 
 
-def load_tests(
-    loader: unittest.TestLoader, tests: unittest.TestSuite, pattern: str | None
-) -> unittest.TestSuite:
-    """Every example in a docstring of the core is run."""
-    del loader, pattern
-    for module in pkgutil.walk_packages(meldrin.core.__path__, "meldrin.core."):
-        tests.addTests(doctest.DocTestSuite(importlib.import_module(module.name)))
-    return tests
+class Examples(unittest.TestCase):
+    def test_every_example_in_a_docstring_of_the_core_is_so(self) -> None:
+        tried = 0
+        for module in pkgutil.walk_packages(meldrin.core.__path__, "meldrin.core."):
+            found = doctest.testmod(importlib.import_module(module.name))
+            self.assertEqual(found.failed, 0, module.name)
+            tried += found.attempted
+        self.assertGreater(tried, 20)
