@@ -30,10 +30,10 @@ class Counted:
         self.failed: set[str] = set()
 
     def pytest_runtest_logreport(self, report: pytest.TestReport) -> None:
-        """Count what is known of a test."""
+        """Count what is known of a test; its parts, which have a context, only where they fail."""
         if report.failed:
             self.failed.add(report.nodeid)
-        elif report.when == "call" and report.passed:
+        elif report.when == "call" and report.passed and not hasattr(report, "context"):
             self.passed += 1
 
     def pytest_collectreport(self, report: pytest.CollectReport) -> None:
@@ -123,7 +123,16 @@ def _run_tests(
     """
     os.chdir(ROOT)
     wanted = [_place(name) for name in names] or [f"tests/{folder}" for folder in folders]
-    how = ["-q", "-p", "no:cacheprovider", "-W", "error", f"--durations={SLOWEST}"]
+    how = [
+        "-q",
+        "-p",
+        "no:cacheprovider",
+        "-W",
+        "error",
+        "-o",
+        "verbosity_subtests=0",
+        f"--durations={SLOWEST}",
+    ]
     if apart and not any(folder in ALONE for folder in folders):
         how += ["-n", str(min(MOST_PROCESSES, os.cpu_count() or 1)), "--dist", "worksteal"]
     if quick:
