@@ -269,7 +269,7 @@ class Choosing(ServerTest):
     def test_the_rubric_is_told_whole(self) -> None:
         page = self.client.get("/api/rubric").json()
         self.assertEqual(sum(part["points"] for part in page["parts"]), 100.0)
-        self.assertEqual(len(page["rules"]), 12)
+        self.assertEqual(len(page["rules"]), 13)
         self.assertEqual([one["full_cents"] for one in page["tolerances"]], [15.0, 6.0, 3.0, 1.0])
 
 
