@@ -15,9 +15,10 @@ from coverage import Coverage
 ROOT = Path(__file__).resolve().parents[1]
 SLOWEST = 12
 # Each a folder of tests; those in one row run together. A browser's tests leave a loop running,
-# which those of the server cannot have; and beside a Chromium the engines' Firefox starves.
-PARTS = (("core", "server"), ("browser",), ("engines",))
-ALONE = ("engines",)
+# which those of the server cannot have; two Chromiums on two cores are too slow for both; and beside
+# one the engines' Firefox starves.
+PARTS = (("core", "server"), ("engines",), ("browser",))
+ALONE = ("engines", "browser")
 MOST_PROCESSES = 4
 BIN = Path(sys.executable).parent
 
@@ -33,6 +34,7 @@ class Counted:
         """Count what is known of a test; its parts, which have a context, only where they fail."""
         if report.failed:
             self.failed.add(report.nodeid)
+            print(f"\nFailed: {report.nodeid}\n{report.longreprtext}", flush=True)
         elif report.when == "call" and report.passed and not hasattr(report, "context"):
             self.passed += 1
 
