@@ -144,6 +144,7 @@ def school_figures() -> list[Figure]:
         engine = engine_of(Path(folder))
         try:
             school = load_school(engine, datetime.now(UTC))
+            first_s = _first_steps_s(server.address, school)
             pages = _pages_s(server.address, school)
             load = run_players(
                 server.address,
@@ -163,6 +164,7 @@ def school_figures() -> list[Figure]:
             Figure(f"Answer of the server: {name} ({studio})", f"{1e3 * took_s:.1f} ms", "150 ms")
             for name, took_s in pages.items()
         ),
+        Figure(f"Steps of a class that was never read, whole ({studio})", f"{first_s:.1f} s", ""),
         Figure(f"From an action to its answer, p99 ({playing})", answered, "60 ms"),
         Figure(f"From an action to its being saved, p99 ({playing})", saved, ""),
         Figure(f"Refused or lost ({playing})", f"{load.refused + load.lost} of {load.sent}", "0"),
@@ -221,7 +223,6 @@ def load_school(engine: Engine, now: datetime) -> School:
 def _pages_s(address: str, school: School) -> dict[str, float]:
     """Return how long the server takes for each page, in seconds."""
     return {
-        "the steps of all, the first time": _first_steps_s(address, school),
         **answers_s(address, school.teacher, school.teacher_s_pages()),
         **answers_s(address, school.pupil, school.pupil_s_pages()),
     }
