@@ -336,8 +336,9 @@ function JudgedStage({ page, scene, state, session, asked }: JudgedProps) {
               Tap along
             </Button>
             <Tapped aria-live="off">
-              {rate === null ? "or choose" : `${rate.toFixed(1)} a second`} <KeyHint>← →</KeyHint>
+              {rate === null ? "or choose" : `${rate.toFixed(1)} a second`}
             </Tapped>
+            <KeyHint>← →</KeyHint>
           </>
         ) : null}
       </SureRow>
