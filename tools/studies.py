@@ -64,6 +64,7 @@ HABIT_CASES: Final = (
     HabitCase("rushed", "attack", "month"),
     HabitCase("stops_early", "stops_early", "month"),
     HabitCase("uses_level", "uses_level", "month"),
+    HabitCase("left_lying", "left_lying", "month", ("lying",)),
 )
 STUDIED: Final = (
     ("guitar", "unison"),

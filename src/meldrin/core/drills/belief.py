@@ -359,9 +359,7 @@ class Belief:
     def _easy_share(self) -> float:
         known, least = self.threshold, EASY_LEAST[self.scale.judged]
         if self.scale.judged == "side" and known.high > self.scale.high / EASY_FROM:
-            return (
-                0.0  # nothing is easy: where a side has to be named, half of all guesses are right
-            )
+            return 0.0  # nothing is easy
         if known.high > SOUGHT_TIMES * known.low:
             return least
         return max(least, min(EASY_MOST, EASY_TIMES * self._guessing))

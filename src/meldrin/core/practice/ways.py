@@ -50,10 +50,8 @@ def ways(
     one = replace(usual, method=ear_method, start="one", answers=True, decides=False)
     about = "It is put out. You bring it back, and hear at once how it is."
     if not tuned and by_ear:
-        one, about = (
-            guided_on(text, tuning, naming=naming),
-            "The first one, with a teacher’s words.",
-        )
+        one = guided_on(text, tuning, naming=naming)
+        about = "The first one, with a teacher’s words."
     return (
         Way("one", "One string", about, one),
         Way(

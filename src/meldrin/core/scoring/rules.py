@@ -503,6 +503,6 @@ _LOOKS: Final[tuple[tuple[RuleId, str, _Look], ...]] = (
     ("attack", "Let the note settle, then judge", _attack),
     ("time", "Give a slow beat time", _time),
     ("check", "Check at the end", _check),
-    ("held", "Hold it as you play", _held),
+    ("held", "Take it up, then tune", _held),
 )
 RULE_TITLES: Final = {rule_id: title for rule_id, title, _ in _LOOKS}

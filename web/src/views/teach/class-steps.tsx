@@ -45,7 +45,7 @@ export function ClassSteps() {
         api.GET("/api/studios/{studio_id}/path", { params: { path: { studio_id: studio.id } } }),
       ),
     // of a large class not all can be read at once
-    refetchInterval: ({ state }) => (state.data?.unread ? 300 : false),
+    refetchInterval: ({ state }) => (state.data?.unread && !state.error ? 300 : false),
   });
   const unread = found.data?.unread ?? 0;
   return (
