@@ -111,7 +111,9 @@ class WholeAttempts(unittest.TestCase):
         self.assertAlmostEqual(sum(line.out_of for line in result.lines), 89.0)
         self.assertNotIn("reference", parts(result))
         rules = {line.rule for line in result.lines if line.rule}
-        self.assertEqual(rules, set(RULE_IDS) - {"from_below", "mute", "passes", "settle", "held"})
+        self.assertEqual(
+            rules, set(RULE_IDS) - {"from_below", "mute", "passes", "settle", "taken_up"}
+        )
 
     def test_free_play_has_no_points_and_tells_where_the_strings_rest(self) -> None:
         made = exercise("cello", "free", "month", 3)

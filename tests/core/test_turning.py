@@ -10,7 +10,7 @@ from meldrin.core.bench import (
     Exercise,
     Finish,
     GoTo,
-    Hold,
+    Lay,
     LetGo,
     Play,
     PlayAMinute,
@@ -498,7 +498,7 @@ class Lying(unittest.TestCase):
         # 0.01 mm more at 650 mm; while nothing else gives, pitch goes as the root of the strain
         made = exercise("guitar", "each", "hair", 3, "lying")
         lying, rig = opening(made), rig_of(made)
-        taken_up, _ = step(lying, Hold(True), dt_s=1.0)
+        taken_up, _ = step(lying, Lay(False), dt_s=1.0)
         self.assertTrue(lying.lying)
         for number, string in enumerate(rig.strings, start=1):
             longer = 1e-5 * (string.scale_m / 0.65) ** 2
@@ -508,7 +508,7 @@ class Lying(unittest.TestCase):
             sharper = pitch_cents(lying, number) - pitch_cents(taken_up, number)
             self.assertAlmostEqual(sharper, wanted, delta=0.02 * wanted)
             self.assertTrue(1.0 < sharper < 5.0, sharper)
-        again, _ = step(taken_up, Hold(False), dt_s=1.0)
+        again, _ = step(taken_up, Lay(True), dt_s=1.0)
         self.assertAlmostEqual(pitch_cents(again, 1), pitch_cents(lying, 1), places=9)
 
     def test_what_sounds_glides_as_it_is_taken_up_and_at_the_end_it_is_held(self) -> None:
@@ -516,12 +516,12 @@ class Lying(unittest.TestCase):
         state, _ = step(state, Play((2,)), dt_s=1.0)
         before = pitch_cents(state, 2)
         self.assertIn("It lies on its back.", hint(state) or "")
-        state, sounds = step(state, Hold(True), dt_s=1.0)
+        state, sounds = step(state, Lay(False), dt_s=1.0)
         self.assertEqual([type(one) for one in sounds], [Retune])
         self.assertIsNone(hint(state))
         self.assertLess(pitch_cents(state, 2), before - 1.0)
-        self.assertEqual(step(state, Hold(True), dt_s=1.0)[1], ())  # held already
-        laid, _ = step(state, Hold(False), dt_s=1.0)
+        self.assertEqual(step(state, Lay(False), dt_s=1.0)[1], ())  # held already
+        laid, _ = step(state, Lay(True), dt_s=1.0)
         ended, _ = step(laid, Finish(), dt_s=1.0)
         self.assertFalse(ended.lying)
         self.assertAlmostEqual(pitch_cents(ended, 2), pitch_cents(state, 2), places=6)
@@ -530,7 +530,7 @@ class Lying(unittest.TestCase):
         state = opening(exercise("guitar", "each", "hair", 3))
         self.assertFalse(state.lying)
         with self.assertRaises(MeldrinError):
-            step(state, Hold(False), dt_s=1.0)
+            step(state, Lay(True), dt_s=1.0)
 
     def test_who_tunes_it_lying_is_told_to_hold_it_where_that_is_heard(self) -> None:
         for instrument_id, heard in (("guitar", True), ("viola", False)):
@@ -542,11 +542,11 @@ class Lying(unittest.TestCase):
                 {line.rule: line.points for line in one.lines if line.rule} for one in (held, laid)
             ]
             if not heard:  # a viola's neck is short: nothing is asked but of its first string
-                asked = [one for one in laid.rules if one.id == "held"]
+                asked = [one for one in laid.rules if one.id == "taken_up"]
                 self.assertLessEqual(sum(len(one.moments) for one in asked), 1)
                 continue
-            self.assertGreater(rules[0]["held"], 0.0)
-            self.assertEqual(rules[1]["held"], 0.0)
+            self.assertGreater(rules[0]["taken_up"], 0.0)
+            self.assertEqual(rules[1]["taken_up"], 0.0)
             self.assertLess(laid.points or 0.0, held.points or 0.0)
             assert laid.advice is not None
             self.assertEqual(laid.advice.habit, "left_lying")

@@ -12,8 +12,8 @@ export function markWords(action: BenchAction, page: AttemptPage): string | null
       return "mute";
     case "settle":
       return "pull";
-    case "hold":
-      return action.held ? "held" : "laid down";
+    case "lay":
+      return action.down ? "laid down" : "taken up";
     case "replace":
       return "new string";
     case "decide":

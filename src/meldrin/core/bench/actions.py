@@ -247,11 +247,11 @@ class PlayAMinute:
 
 
 @dataclass(frozen=True, slots=True)
-class Hold:
-    """Hold the instrument as it is played, or lay it down."""
+class Lay:
+    """Lay the instrument down, or take it up as it is played."""
 
-    held: bool
-    kind: Literal["hold"] = "hold"
+    down: bool
+    kind: Literal["lay"] = "lay"
 
 
 @dataclass(frozen=True, slots=True)
@@ -338,7 +338,7 @@ Action = (
     | FindFault
     | CheckWithTuner
     | PlayAMinute
-    | Hold
+    | Lay
     | LeaveOff
     | JudgeReference
     | SetTuner

@@ -62,11 +62,11 @@ def rested(state: State) -> State:
     )
 
 
-def held(state: State, *, is_held: bool) -> State:
-    """Return the state with the instrument held as it is played, or laid down."""
-    if state.lying != is_held:
+def laid(state: State, *, down: bool) -> State:
+    """Return the state with the instrument laid down, or taken up as it is played."""
+    if state.lying == down:
         return state
-    return rested(changed(state, lying=not is_held))
+    return rested(changed(state, lying=down))
 
 
 def _given(

@@ -5,7 +5,7 @@ from typing import Final
 
 from meldrin.core.bench import ageing, turning
 from meldrin.core.bench.actions import LetGo
-from meldrin.core.bench.frame import held, rested
+from meldrin.core.bench.frame import laid, rested
 from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.state import Minute, State
 from meldrin.core.changed import changed
@@ -21,7 +21,7 @@ def played_a_minute(state: State) -> State:
     A peg that was not pushed in runs back, what lies behind a gripping nut comes out, and new
     strings sink.
     """
-    state = held(state, is_held=True)
+    state = laid(state, down=False)
     numbers = range(1, len(state.strings) + 1)
     before = [pitch_cents(state, number) for number in numbers]
     for number in numbers:

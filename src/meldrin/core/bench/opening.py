@@ -7,7 +7,7 @@ from meldrin.core.bench.actions import DAY_S
 from meldrin.core.bench.amounts import FEW, MOST_OUT_CENTS, OUT_TIMES, amount_cents, sides
 from meldrin.core.bench.exercise import Exercise
 from meldrin.core.bench.first_starts import DAMP_DAYS_CENTS, another, first_offsets_cents
-from meldrin.core.bench.frame import held
+from meldrin.core.bench.frame import laid
 from meldrin.core.bench.limits import limits
 from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.rig import Rig, rig_of
@@ -71,7 +71,7 @@ def opening(exercise: Exercise) -> State:
         reference_cents=rig.reference_cents,
         aid=exercise.first_aid,
     )
-    state = held(state, is_held=not rig.on("lying"))
+    state = laid(state, down=rig.on("lying"))
     if rig.plan.stages:
         return state.at_stage(0)
     return changed(state, visited=frozenset({0}))

@@ -8,7 +8,7 @@ from meldrin.core.bench import actions as do
 from meldrin.core.bench import ageing, guiding, listening, naming, putting_out, turning, voices
 from meldrin.core.bench.actions import ACTIONS, Action, TimedAction
 from meldrin.core.bench.exercise import EXERCISES, Exercise
-from meldrin.core.bench.frame import held
+from meldrin.core.bench.frame import laid
 from meldrin.core.bench.limits import limits
 from meldrin.core.bench.minute import played_a_minute
 from meldrin.core.bench.observe import judged_cents
@@ -113,8 +113,8 @@ def _done(state: State, action: Action) -> tuple[State, Sounds]:
         case do.PlayAMinute():
             state, sounds = voices.silenced(state)
             return played_a_minute(state), sounds
-        case do.Hold():
-            return _held(state, action), ()
+        case do.Lay():
+            return _laid(state, action), ()
         case do.LeaveOff():
             return turning.left_off(state, action), ()
         case do.JudgeReference():
@@ -134,15 +134,15 @@ def _done(state: State, action: Action) -> tuple[State, Sounds]:
         case do.Finish():
             state, sounds = voices.silenced(state)
             # it is taken up to be played, and that is how it counts
-            return changed(held(state, is_held=True), finished=True), sounds
+            return changed(laid(state, down=False), finished=True), sounds
         case _:
             assert_never(action)
 
 
-def _held(state: State, action: do.Hold) -> State:
+def _laid(state: State, action: do.Lay) -> State:
     if not state.rig.on("lying"):
         raise MeldrinError(Code.ACTION, "This instrument is held all the time.")
-    return held(state, is_held=action.held)
+    return laid(state, down=action.down)
 
 
 def _stop(state: State, action: do.Stop) -> State:

@@ -13,9 +13,9 @@ from meldrin.core.bench import (
     Finish,
     GoTo,
     Heard,
-    Hold,
     Judge,
     JudgeReference,
+    Lay,
     LetGo,
     MuteAll,
     MuteOthers,
@@ -83,7 +83,7 @@ def practise(
     player = _Player(exercise, learner, random.Random(seed), aid, left_cents)
     player.do(SetAid(aid), after_s=1.0)
     if player.lies and "left_lying" not in learner.habits:
-        player.do(Hold(True), after_s=2.0)
+        player.do(Lay(False), after_s=2.0)
     player.check_reference()
     if "no_mute" not in learner.habits:
         player.do(MuteOthers(True), after_s=0.6)

@@ -12,7 +12,7 @@ from typing import Final, Literal, get_args
 
 from meldrin.core.bench import Behaviour, Exercise, matched_cents, pitch_cents
 from meldrin.core.bench.exercise import FAR_STARTS
-from meldrin.core.bench.frame import held
+from meldrin.core.bench.frame import laid
 from meldrin.core.bench.turning import PULL_CENTS, bent
 from meldrin.core.methods import Plan, Step
 from meldrin.core.scoring.rubric import Rubric
@@ -32,7 +32,7 @@ RuleId = Literal[
     "attack",
     "time",
     "check",
-    "held",
+    "taken_up",
 ]
 RULE_IDS: Final = get_args(RuleId)
 MOST_MOMENTS: Final = 100
@@ -470,15 +470,15 @@ def _check(case: _Case) -> list[Moment] | None:
 _Look = Callable[[_Case], list[Moment] | None]
 
 
-def _held(case: _Case) -> list[Moment] | None:
+def _taken_up(case: _Case) -> list[Moment] | None:
     """Ask for the last turn of each string while the instrument was held, where that is heard."""
     if not case.on("lying"):
         return None
-    taken_up, laid = (held(case.seen.state, is_held=one) for one in (True, False))
+    up, down = (laid(case.seen.state, down=one) for one in (False, True))
     found = []
     for step in case.turned():
         label, last = case.label(step.string), case.own_runs(step)[-1]
-        sharper = pitch_cents(laid, step.string) - pitch_cents(taken_up, step.string)
+        sharper = pitch_cents(down, step.string) - pitch_cents(up, step.string)
         if sharper <= case.rules.limits.holds_cents:
             continue
         if last.lying:
@@ -503,6 +503,6 @@ _LOOKS: Final[tuple[tuple[RuleId, str, _Look], ...]] = (
     ("attack", "Let the note settle, then judge", _attack),
     ("time", "Give a slow beat time", _time),
     ("check", "Check at the end", _check),
-    ("held", "Take it up, then tune", _held),
+    ("taken_up", "Take it up, then tune", _taken_up),
 )
 RULE_TITLES: Final = {rule_id: title for rule_id, title, _ in _LOOKS}

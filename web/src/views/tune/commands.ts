@@ -246,12 +246,12 @@ export function commandsOf(bench: Bench): Command[] {
       run: () => act({ kind: "settle", string: selected }),
     },
     {
-      id: "hold",
+      id: "lay",
       words: scene.lying ? "Take it up, as you play" : "Lay it down",
       key: "z",
       allowed: scene.lying !== null,
       fits: behaves(page, "lying"),
-      run: () => act({ kind: "hold", held: scene.lying === true }),
+      run: () => act({ kind: "lay", down: scene.lying === false }),
     },
     {
       id: "replace",

@@ -97,7 +97,7 @@ export function Hand({ bench, by, hold, isLive }: HandProps) {
         ) : null}
         <Button {...press("settle")}>Pull to settle</Button>
         {scene.lying === null ? null : (
-          <Button {...press("hold")}>{scene.lying ? "Take it up" : "Lay it down"}</Button>
+          <Button {...press("lay")}>{scene.lying ? "Take it up" : "Lay it down"}</Button>
         )}
       </Extras>
     </TurnPad>
