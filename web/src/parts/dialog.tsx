@@ -38,35 +38,25 @@ export type DialogProps = {
   wide?: boolean;
 };
 
-// What was pressed last, by finger, mouse or key: a button that is pressed by a finger does not take
-// the focus by itself, so a sheet would not know what opened it.
-let pressed: Element | null = null;
+// A button that is pressed by a finger does not take the focus by itself in every browser. It is
+// given it here, before the button does its work, so that a sheet knows what opened it.
 addEventListener(
-  "pointerdown",
+  "pointerup",
   (event) => {
-    pressed = event.target instanceof Element ? event.target.closest("button, a") : null;
+    const button = event.target instanceof Element ? event.target.closest("button, a") : null;
+    if (button instanceof HTMLElement) button.focus({ preventScroll: true });
   },
   true,
 );
-addEventListener(
-  "keydown",
-  () => {
-    pressed = document.activeElement;
-  },
-  true,
-);
-const BACK_MS = 60; // after what the sheet itself does when it goes
+const BACK_MS = 60; // after the sheet itself has given the focus back to what opened it
 
-/** A sheet that closes gives the focus back to what opened it, or to the page. */
-function useFocusBack(isOpen: boolean): void {
+/** The page takes the focus when a sheet closes and what opened it is gone. */
+function useFocusOnPage(isOpen: boolean): void {
   useEffect(() => {
     if (!isOpen) return;
-    const opener = pressed;
     return () => {
       setTimeout(() => {
-        if (document.querySelector("[role=dialog], [role=alertdialog]")) return;
-        const back = opener?.isConnected ? opener : document.querySelector("main");
-        if (back instanceof HTMLElement) back.focus();
+        if (document.activeElement === document.body) document.querySelector("main")?.focus();
       }, BACK_MS);
     };
   }, [isOpen]);
@@ -81,7 +71,7 @@ export function Dialog({
   role = "dialog",
   wide = false,
 }: DialogProps) {
-  useFocusBack(isOpen);
+  useFocusOnPage(isOpen);
   return (
     <Veil isOpen={isOpen} onOpenChange={(open) => open || onClose()} isDismissable>
       <Sheet $wide={wide}>
