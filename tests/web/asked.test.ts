@@ -13,6 +13,7 @@ vi.mock("../../web/src/words/notes", () => ({ naming: () => "letters" }));
 vi.mock("../../web/src/words/names", () => ({
   fromTrusted: (method: string) => method === "unison",
   methodOf: (id: string) => ({ id, from_fork: id === "drone" }),
+  setsFrets: () => false,
 }));
 
 const PLAIN: Asked = { ...USUAL, instrument: "viola" };

@@ -38,6 +38,7 @@ class PlanStage:
     strings, with_reference: what is played for it.
     chord: the name of the chord they make, or null.
     by_tuner: it is read, not heard.
+    sets_fret: the movable fret of the own side is slid until it agrees.
     target_cents: the size of the interval.
     meeting_hz: where the two sides meet.
     beats_hz: how fast they beat when all is right.
@@ -53,6 +54,7 @@ class PlanStage:
     chord: str | None
     with_reference: bool
     by_tuner: bool
+    sets_fret: bool
     target_cents: float
     interval: str
     meeting_hz: float
@@ -224,6 +226,7 @@ def stages_of(stages: tuple[Step | Check, ...]) -> list[PlanStage]:
             own=_side(stage.own),
             other=_side(stage.other),
             chord=stage.chord.name if isinstance(stage, Check) and stage.chord else None,
+            sets_fret=isinstance(stage, Check) and stage.sets_fret,
         )
         for index, stage in enumerate(stages, start=1)
     ]

@@ -3367,6 +3367,11 @@ export interface components {
              */
             naming?: "letters" | "letters_h" | "solfege" | "sargam";
             /**
+             * Frets
+             * @default false
+             */
+            frets?: boolean;
+            /**
              * Fork At
              * @default open
              * @enum {string}
@@ -4538,6 +4543,7 @@ export interface components {
          *     strings, with_reference: what is played for it.
          *     chord: the name of the chord they make, or null.
          *     by_tuner: it is read, not heard.
+         *     sets_fret: the movable fret of the own side is slid until it agrees.
          *     target_cents: the size of the interval.
          *     meeting_hz: where the two sides meet.
          *     beats_hz: how fast they beat when all is right.
@@ -4562,6 +4568,8 @@ export interface components {
             with_reference: boolean;
             /** By Tuner */
             by_tuner: boolean;
+            /** Sets Fret */
+            sets_fret: boolean;
             /** Target Cents */
             target_cents: number;
             /** Interval */
@@ -4918,7 +4926,7 @@ export interface components {
             /** Stage */
             stage: number;
             /** Action */
-            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["Pace"] | components["schemas"]["PutOut"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["Lay"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["SlideFret"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["Pace"] | components["schemas"]["PutOut"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["Lay"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
             /** Sounds */
             sounds: (components["schemas"]["Start"] | components["schemas"]["Retune"] | components["schemas"]["Release"])[];
             pair: components["schemas"]["ReplayPair"] | null;
@@ -5967,6 +5975,22 @@ export interface components {
             naming?: "letters" | "letters_h" | "solfege" | "sargam";
         };
         /**
+         * SlideFret
+         * @description Slide a movable fret along the neck, in millimetres; positive towards the bridge, which makes
+         *     its notes higher.
+         */
+        SlideFret: {
+            /** Fret */
+            fret: number;
+            /** Mm */
+            mm: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "slide_fret";
+        };
+        /**
          * SlipToPrint
          * @description A slip to be printed: who it is for, what they sign in as, the ids of their pictures in their
          *     order, and the code.
@@ -6665,7 +6689,7 @@ export interface components {
             /** At S */
             at_s: number;
             /** Action */
-            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["Pace"] | components["schemas"]["PutOut"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["Lay"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
+            action: components["schemas"]["Play"] | components["schemas"]["Stop"] | components["schemas"]["Turn"] | components["schemas"]["SlideFret"] | components["schemas"]["LetGo"] | components["schemas"]["Settle"] | components["schemas"]["Replace"] | components["schemas"]["MuteAll"] | components["schemas"]["MuteOthers"] | components["schemas"]["Wait"] | components["schemas"]["Decide"] | components["schemas"]["Judge"] | components["schemas"]["Pace"] | components["schemas"]["PutOut"] | components["schemas"]["LayChord"] | components["schemas"]["NameOut"] | components["schemas"]["FindFault"] | components["schemas"]["CheckWithTuner"] | components["schemas"]["PlayAMinute"] | components["schemas"]["Lay"] | components["schemas"]["LeaveOff"] | components["schemas"]["JudgeReference"] | components["schemas"]["SetTuner"] | components["schemas"]["GoTo"] | components["schemas"]["SetAid"] | components["schemas"]["Finish"];
         };
         /**
          * Hello
@@ -8075,6 +8099,7 @@ export interface operations {
                 itself?: boolean;
                 order?: "usual" | "up" | "down" | "ear_first";
                 naming?: "letters" | "letters_h" | "solfege" | "sargam";
+                frets?: boolean;
                 fork_at?: "open" | "harmonic";
                 offsets_cents?: number[];
                 aid?: ("ear" | "ripple" | "level" | "tuner") | null;
@@ -9198,6 +9223,8 @@ export interface operations {
                 fork_at?: "open" | "harmonic";
                 /** @description strings are far out, or the frame gives */
                 second_pass?: boolean;
+                /** @description set movable frets by the tonic string, over a drone */
+                frets?: boolean;
                 /** @description what notes are called */
                 naming?: "letters" | "letters_h" | "solfege" | "sargam";
                 /** @description see ./meldrin instruments */
@@ -9279,6 +9306,8 @@ export interface operations {
                 fork_at?: "open" | "harmonic";
                 /** @description strings are far out, or the frame gives */
                 second_pass?: boolean;
+                /** @description set movable frets by the tonic string, over a drone */
+                frets?: boolean;
                 /** @description what notes are called */
                 naming?: "letters" | "letters_h" | "solfege" | "sargam";
                 /** @description see ./meldrin instruments */
@@ -9361,6 +9390,8 @@ export interface operations {
                 fork_at?: "open" | "harmonic";
                 /** @description strings are far out, or the frame gives */
                 second_pass?: boolean;
+                /** @description set movable frets by the tonic string, over a drone */
+                frets?: boolean;
                 /** @description what notes are called */
                 naming?: "letters" | "letters_h" | "solfege" | "sargam";
                 /** @description see ./meldrin instruments */
@@ -9442,6 +9473,8 @@ export interface operations {
                 fork_at?: "open" | "harmonic";
                 /** @description strings are far out, or the frame gives */
                 second_pass?: boolean;
+                /** @description set movable frets by the tonic string, over a drone */
+                frets?: boolean;
                 /** @description what notes are called */
                 naming?: "letters" | "letters_h" | "solfege" | "sargam";
                 /** @description see ./meldrin instruments */

@@ -8,6 +8,8 @@ export function markWords(action: BenchAction, page: AttemptPage): string | null
   switch (action.kind) {
     case "turn":
       return action.degrees > 0 ? "tighten" : "loosen";
+    case "slide_fret":
+      return action.mm > 0 ? "slide up" : "slide down";
     case "mute_all":
       return "mute";
     case "settle":

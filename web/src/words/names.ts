@@ -58,3 +58,8 @@ export function harmonicMeetsFork(instrument: Instrument): boolean {
 }
 
 export const behaviourIds = (): Behaviour[] => names().behaviours.map(({ id }) => id as Behaviour);
+
+/** Whether a method can set the frets of an instrument: over a drone, where they move. */
+export function setsFrets(method: string, fretting: Instrument["fretting"]): boolean {
+  return method === "drone" && fretting === "movable";
+}

@@ -29,6 +29,7 @@ from meldrin.core.bench.actions import (
     SetAid,
     Settle,
     SetTuner,
+    SlideFret,
     Stop,
     TimedAction,
     Turn,

@@ -11,6 +11,7 @@ from meldrin.core.session import Record, Shape, Timed
 MOST_DEGREES: Final = 90.0  # more than a hand turns in one go
 MOST_CENTS: Final = 100.0
 MOST_FRET: Final = 36.0
+MOST_SLIDE_MM: Final = 20.0
 MOST_DAYS: Final = 14.0
 DAY_S: Final = 86_400.0
 
@@ -94,6 +95,20 @@ class Turn:
 
     def __post_init__(self) -> None:
         within(self.degrees, name="turn", low=-MOST_DEGREES, high=MOST_DEGREES, unit="degrees")
+
+
+@dataclass(frozen=True, slots=True)
+class SlideFret:
+    """Slide a movable fret along the neck, in millimetres; positive towards the bridge, which makes
+    its notes higher.
+    """
+
+    fret: int
+    mm: float
+    kind: Literal["slide_fret"] = "slide_fret"
+
+    def __post_init__(self) -> None:
+        within(self.mm, name="slide", low=-MOST_SLIDE_MM, high=MOST_SLIDE_MM, unit="mm")
 
 
 @dataclass(frozen=True, slots=True)
@@ -323,6 +338,7 @@ Action = (
     Play
     | Stop
     | Turn
+    | SlideFret
     | LetGo
     | Settle
     | Replace

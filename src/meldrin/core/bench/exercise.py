@@ -87,6 +87,7 @@ class Exercise:
     itself: that string is trusted as it is, and the score counts from it.
     order: of the strings: the method's own, from the lowest up, or down, or by ear first.
     naming: what notes are called on screen.
+    frets: movable frets are set by the tonic string, over a drone.
     fork_at: whether the fork is matched with the open string or with its harmonic.
     offsets_cents: where the strings are wanted against equal temperament, string 1 first; empty
         for the method's own temperament.
@@ -125,6 +126,7 @@ class Exercise:
     itself: bool = False
     order: Order = "usual"
     naming: Naming = "letters"
+    frets: bool = False
     fork_at: ForkAt = "open"
     offsets_cents: Annotated[tuple[Offset, ...], MaxLen(MOST_STRINGS)] = ()
     aid: Aid | None = None
@@ -297,6 +299,7 @@ class Exercise:
                 sounded=self.source not in ("", "fork") or self.start == "group",
                 order=self.order,
                 fork_at=self.fork_at,
+                frets=self.frets and self.start != "one",
                 naming=self.naming,
                 second_pass=self.start != "one" and (far or frame_gives),
             ),

@@ -7,7 +7,7 @@ from functools import lru_cache
 from meldrin.core.beats import meeting
 from meldrin.core.bench.fingers import finger_cents
 from meldrin.core.bench.rig import Rig
-from meldrin.core.bench.state import Ringing, State
+from meldrin.core.bench.state import Ringing, State, over_frets
 from meldrin.core.methods import Check, Side, Step
 from meldrin.core.pitch import cents_between, shifted_by_cents
 from meldrin.core.sound.partials import Series, string_series
@@ -50,7 +50,7 @@ def heard(state: State) -> Heard | None:
     other_hz = _partial_hz(state, other, stage.other.partial, stage.other)
     if min(own_hz, other_hz) < LOWEST_HZ:
         return None
-    wanted = stage.offset_cents if isinstance(stage, Step) else 0.0
+    wanted = stage.offset_cents
     return Heard(
         own_voice=own.voice,
         own_partial=_place(state, stage.own),
@@ -104,7 +104,7 @@ def matched_cents(state: State, stage: Step | Check) -> float:
     other_hz = planned_hz(state, stage.other)
     if own_hz < LOWEST_HZ or other_hz < LOWEST_HZ:
         return float("-inf") if own_hz <= other_hz else float("inf")
-    if isinstance(stage, Check):
+    if isinstance(stage, Check) and not stage.sets_fret:
         wanted = cents_between(
             planned_hz(state, stage.own, on_target=True),
             reference_hz=planned_hz(state, stage.other, on_target=True),
@@ -160,9 +160,10 @@ def planned_hz(state: State, touch: Side, *, on_target: bool = False) -> float:
     strain = rig.target_strains[number - 1] if on_target else state.strain(number)
     if strain <= 0.0:
         return 0.0
+    string = rig.strings[number - 1] if on_target else state.fretted(number)
     locked = rig.instrument.kind == "bowed" and touch.node_fret is None
     hz = sounding_hz(
-        rig.strings[number - 1],
+        string,
         strain=strain,
         fret=touch.fret,
         number=1 if locked else touch.partial,
@@ -206,14 +207,24 @@ def own_series(
     harmonic: bool = False,
 ) -> Series:
     """Return where a string's partials lie as it now stands."""
-    return _series(state.rig, number, state.strain(number), fret, hard, press, harmonic)
+    frets_cents = state.frets_cents if fret else ()
+    strain = state.strain(number)
+    return _series(state.rig, number, strain, frets_cents, fret, hard, press, harmonic)
 
 
 @lru_cache(maxsize=1024)  # within a step the same is asked for several times
 def _series(
-    rig: Rig, number: int, strain: float, fret: int, hard: bool, press: float, harmonic: bool
+    rig: Rig,
+    number: int,
+    strain: float,
+    frets_cents: tuple[float, ...],
+    fret: int,
+    hard: bool,
+    press: float,
+    harmonic: bool,
 ) -> Series:
-    true = string_series(rig.strings[number - 1], strain=strain, fret=fret, harmonic=harmonic)
+    string = over_frets(rig, number, frets_cents)
+    true = string_series(string, strain=strain, fret=fret, harmonic=harmonic)
     off = finger_cents(rig, number, strain=strain, fret=fret, hard=hard, press=press)
     if not off:
         return true

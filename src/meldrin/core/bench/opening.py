@@ -11,6 +11,7 @@ from meldrin.core.bench.frame import laid
 from meldrin.core.bench.limits import limits
 from meldrin.core.bench.observe import pitch_cents
 from meldrin.core.bench.rig import Rig, rig_of
+from meldrin.core.bench.sliding import first_frets
 from meldrin.core.bench.state import State, StringState
 from meldrin.core.catalogue import tuning_said
 from meldrin.core.changed import changed
@@ -71,6 +72,7 @@ def opening(exercise: Exercise) -> State:
         reference_cents=rig.reference_cents,
         aid=exercise.first_aid,
     )
+    state = changed(state, frets_cents=first_frets(rig))
     state = laid(state, down=rig.on("lying"))
     if rig.plan.stages:
         return state.at_stage(0)

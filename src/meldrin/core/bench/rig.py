@@ -174,7 +174,8 @@ class Rig:
 @lru_cache(maxsize=256)
 def rig_of(exercise: Exercise) -> Rig:
     """Return what follows from an exercise."""
-    plan, instrument = exercise.plan, exercise.instrument
+    plan = exercise.plan
+    instrument = plan.instrument  # its frets lie where the plan wants them
     strains = tuple(
         strain_sounding(string, frequency_hz=hz, fret=0, number=1)
         for string, hz in zip(instrument.strings, plan.targets_hz, strict=True)

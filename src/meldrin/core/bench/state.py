@@ -1,6 +1,7 @@
 """The whole state of an attempt at one moment."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from functools import lru_cache
 from typing import Final, Literal
 
 from meldrin.core.bench.actions import Aid, Decision, Mode, Pickup, Slower, TunerStep, Verdict
@@ -9,6 +10,7 @@ from meldrin.core.bench.fault import FaultKind, Remedy
 from meldrin.core.bench.rig import Rig
 from meldrin.core.changed import changed
 from meldrin.core.methods import Check, Step
+from meldrin.core.strings import String
 
 NEVER_S: Final = -1.0
 
@@ -165,6 +167,17 @@ class Found:
 
 
 @dataclass(frozen=True, slots=True)
+class FretSet:
+    """What was said of a fret at its stage, the truth (cents above where it agrees), and when."""
+
+    stage: int
+    fret: int
+    verdict: Verdict
+    was_cents: float
+    at_s: float
+
+
+@dataclass(frozen=True, slots=True)
 class Minute:
     """A minute of playing: when it ended, how many turns all strings had had, and by how much each
     one then moved (cents, string 1 first).
@@ -217,6 +230,9 @@ class State:
     give_m: how far every path has shortened because the frame gives, against all strings on target.
     swell_m: how far damp wood lengthens the paths; negative where it is dry.
     lying: whether the instrument lies, and is not held as it is played.
+    frets_cents: how far each fret lies from its place, from fret 1 on; empty where they stand firm.
+    frets_set: what was said of the frets that were set.
+    slid_s: when the fret of this stage was last slid, or its stage begun.
     draws: how many random numbers have been drawn.
     stage, visited: where in the plan it is, and where it has been.
     ringing, next_voice: what sounds, and the number of the next voice.
@@ -246,6 +262,9 @@ class State:
     give_m: float = 0.0
     swell_m: float = 0.0
     lying: bool = False
+    frets_cents: tuple[float, ...] = ()
+    frets_set: tuple[FretSet, ...] = ()
+    slid_s: float = 0.0
     draws: int = 0
     stage: int = 0
     visited: frozenset[int] = frozenset()
@@ -288,6 +307,10 @@ class State:
         now = self.strings[number - 1]
         return -1.0 if now.broken else self.path_m(number) / now.material_m - 1.0
 
+    def fretted(self, number: int) -> String:
+        """Return a string as it runs over the frets where they now lie."""
+        return over_frets(self.rig, number, self.frets_cents)
+
     def current(self) -> Step | Check | None:
         """Return the step or check of the plan that this stage is; None in free play."""
         stages = self.rig.plan.stages
@@ -314,9 +337,26 @@ class State:
             self,
             stage=stage,
             visited=self.visited | {stage},
+            slid_s=self.time_s,
             pitches=(),  # what another stage compared is no partner here
             strings=tuple(strings),
         )
+
+    def sets_fret(self) -> Check | None:
+        """Return this stage where it is one in which a fret is set."""
+        stage = self.current()
+        return stage if isinstance(stage, Check) and stage.sets_fret else None
+
+    @property
+    def fret_heard(self) -> bool:
+        """Whether the fretted string has been heard with its partner since its fret was slid."""
+        number = self.rig.plan.stages[self.stage].own.string
+        return number is not None and self.string(number).heard_s > self.slid_s
+
+    @property
+    def judged_stages(self) -> set[int]:
+        """The stages of which something was said."""
+        return {one.stage for one in self.judgements} | {one.stage for one in self.frets_set}
 
     def judged(self, stage: int) -> tuple[Judgement, ...]:
         """Return what was said of a stage, the first time first."""
@@ -326,3 +366,14 @@ class State:
         """Whether a string has been heard with its partner since its last turn."""
         now = self.string(number)
         return now.heard_s > now.turned_s
+
+
+@lru_cache(maxsize=1024)  # within a step the same is asked for several times
+def over_frets(rig: Rig, number: int, frets_cents: tuple[float, ...]) -> String:
+    """Return a string as it runs over frets that lie so far from their places; empty for none."""
+    string = rig.strings[number - 1]
+    if not frets_cents:
+        return string
+    right = string.fret_cents or (0.0,)  # and so on from the octave
+    off = tuple(right[place % len(right)] + out for place, out in enumerate(frets_cents))
+    return replace(string, fret_cents=off)

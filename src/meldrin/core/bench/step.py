@@ -5,7 +5,16 @@ from typing import Final, assert_never
 
 from meldrin.core import session
 from meldrin.core.bench import actions as do
-from meldrin.core.bench import ageing, guiding, listening, naming, putting_out, turning, voices
+from meldrin.core.bench import (
+    ageing,
+    guiding,
+    listening,
+    naming,
+    putting_out,
+    sliding,
+    turning,
+    voices,
+)
 from meldrin.core.bench.actions import ACTIONS, Action, TimedAction
 from meldrin.core.bench.exercise import EXERCISES, Exercise
 from meldrin.core.bench.frame import laid
@@ -81,6 +90,8 @@ def _done(state: State, action: Action) -> tuple[State, Sounds]:
             return _stop(state, action), ()
         case do.Turn():
             return guiding.watched(state, action, turning.turned(state, action)), ()
+        case do.SlideFret():
+            return sliding.slid(state, action), ()
         case do.LetGo():
             return turning.let_go(state, action), ()
         case do.Settle():
@@ -213,6 +224,9 @@ def _decide(state: State, action: do.Decide) -> State:
 
 
 def _judge(state: State, action: do.Judge) -> State:
+    setting = state.sets_fret()
+    if setting is not None:
+        return sliding.fret_judged(state, setting, action)
     stage = state.current()
     if not isinstance(stage, Step):
         raise MeldrinError(Code.NO_JUDGEMENT, "Only a string that is tuned to something is judged.")

@@ -274,6 +274,8 @@ def retuned(before: State, after: State, *, glide_s: float) -> Sounds:
         return ()
     sounding = {voice.string for voice in after.ringing}
     moved = {n for n in sounding if n is not None and before.strain(n) != after.strain(n)}
+    if before.frets_cents != after.frets_cents:
+        moved |= {voice.string for voice in after.ringing if voice.string and voice.fret}
     known = {voice.voice: voice for voice in before.ringing}
     events: list[SoundEvent] = []
     for voice in after.ringing:
@@ -292,6 +294,7 @@ def _at_rest(before: State, after: State) -> bool:
         before.strings == after.strings
         and before.give_m == after.give_m
         and before.longer_m == after.longer_m
+        and before.frets_cents is after.frets_cents
     )
 
 

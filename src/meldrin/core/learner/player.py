@@ -24,6 +24,7 @@ from meldrin.core.bench import (
     SetAid,
     Settle,
     SetTuner,
+    SlideFret,
     State,
     TimedAction,
     Turn,
@@ -38,15 +39,16 @@ from meldrin.core.bench.turning import FINE_TURNS, SLACK_SHARE, SMALL_CENTS, tur
 from meldrin.core.errors import MeldrinError
 from meldrin.core.hearing import Reading, reading
 from meldrin.core.learner.ear import Learner
-from meldrin.core.methods import Step
+from meldrin.core.methods import Check, Step
 from meldrin.core.pitch import A4_MIDI
 from meldrin.core.strings import (
     cents_per_degree,
     cents_per_strain,
     design_tension_n,
+    stopped_m,
     tension_at_strain,
 )
-from meldrin.core.units import CENTS_PER_OCTAVE, cents_of_ratio
+from meldrin.core.units import CENTS_PER_OCTAVE, cents_of_ratio, ratio_of_cents
 
 DAWDLES_S: Final = 8.0  # after a string has faded, who is slow
 SILENCE_S: Final = 2.0  # between two pitches that are compared one after the other
@@ -55,6 +57,7 @@ FAR_CENTS: Final = 60.0
 CLEARLY_BELOW_CENTS: Final = 12.0
 MOST_TURN_DEG: Final = 85.0
 ROUNDS: Final = 80
+FRET_TRIES: Final = 12
 STILL_CENTS: Final = 1.0  # nobody says low or high of less
 MORE_ROUNDS: Final = 4  # a floating bridge asks for more than one
 FINE_CENTS: Final = 40.0  # what is left to a fine tuner, where there is one
@@ -197,7 +200,24 @@ class _Player:
             if check.again and "one_pass" in self._habits:
                 continue
             self._go(index)
-            self._listen()
+            if check.sets_fret:
+                self._set_fret(check)
+            else:
+                self._listen()
+
+    def _set_fret(self, check: Check) -> None:
+        """Slide a fret until it agrees with its partner, and say so."""
+        string = self._state.rig.instrument.string(check.strings[0])
+        # along the neck a cent is so many millimetres where this fret lies
+        mm_per_cent = 1000.0 * stopped_m(string, check.own.fret) * (ratio_of_cents(1.0) - 1.0)
+        for _ in range(FRET_TRIES):
+            found = self._listen()
+            if found.side == 0:
+                break
+            side = found.side if found.side is not None else self._draw.choice((-1, 1))
+            slide = -side * abs(found.cents) * mm_per_cent
+            self.do(SlideFret(check.own.fret, max(-10.0, min(10.0, slide))), after_s=1.5)
+        self.do(Judge("in_tune", 0.0), after_s=1.0)
 
     # One stage
 

@@ -559,23 +559,30 @@ class Builder:
         title: str,
         instruction: str,
         chord: Chord | None = None,
+        sets_fret: bool = False,
     ) -> None:
-        """Listen to two tuned strings at the end, or to a chord they are part of."""
+        """Listen to two tuned strings at the end, or to a chord they are part of; or set the fret
+        of the own side.
+        """
         own, other = self.clearest(own, other)
         meeting_hz, own_hz = self._hz(other), self._hz(own)
+        offset = self._offset(own, other)
+        beats_hz = self._beats(other, offset) if sets_fret else abs(own_hz - meeting_hz)
         size = abs(self._note(own).over(self._note(other)).size_cents)
         self.checks.append(
             Check(
                 own=own,
                 other=other,
                 target_cents=size,
-                interval=self.words_for(own, other, self._offset(own, other)),
+                interval=self.words_for(own, other, offset),
                 meeting_hz=meeting_hz,
-                beats_hz=abs(own_hz - meeting_hz),
+                beats_hz=beats_hz,
                 beats_hz_per_cent=beats_per_cent(meeting_hz),
                 title=title,
                 instruction=instruction,
                 chord=chord,
+                offset_cents=offset if sets_fret else 0.0,
+                sets_fret=sets_fret,
             )
         )
 

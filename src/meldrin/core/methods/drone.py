@@ -5,13 +5,24 @@ the scale of the piece. What is left are just intervals over the tonic.
 """
 
 from collections.abc import Sequence
+from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 from typing import Final
 
 from meldrin.core.beats import overtone_name
-from meldrin.core.methods.builder import Builder
+from meldrin.core.methods.builder import HIGHEST_OF_STRING, Builder
 from meldrin.core.methods.closing import check_chord, check_octaves, check_pairs
+from meldrin.core.methods.frets import (
+    OCTAVE_FRET,
+    check_degree,
+    degrees_used,
+    meets_string,
+    set_fret,
+    string_of_degree,
+    tonic_string,
+    with_movable_frets,
+)
 from meldrin.core.methods.method import Method, not_sympathetic, reason, sympathetic
 from meldrin.core.methods.pairs import leaders
 from meldrin.core.methods.plan import Plan, Reference, Side
@@ -19,7 +30,7 @@ from meldrin.core.methods.reference import MIDDLE_MIDI, in_order, needs_a_source
 from meldrin.core.methods.wanted import Wanted
 from meldrin.core.pitch import equal_tempered_hz
 from meldrin.core.sound.references import HIGHEST_OF_DRONE
-from meldrin.core.temperament import Temperament, Tone
+from meldrin.core.temperament import Temperament, Tone, just_ratio
 from meldrin.core.words import capital, with_article
 
 DEGREES = (
@@ -39,6 +50,8 @@ def drone(wanted: Wanted) -> Plan:
     midi = min(range(middle - 6, middle + 6), key=lambda one: ((one - tonic) % 12, one))
     reference = Reference("drone", midi, equal_tempered_hz(midi, a4_hz=wanted.a4_hz))
     temperament = wanted.temperament or Temperament("just", tonic=tonic)
+    if wanted.frets:
+        wanted = with_movable_frets(wanted, temperament, tonic=tonic)
     builder = Builder(wanted, temperament, reference)
     ranked = sorted(leaders(wanted.instrument), key=lambda one: _rank(wanted, tonic, one))
     tuned: list[int] = []
@@ -81,6 +94,8 @@ def drone(wanted: Wanted) -> Plan:
             ),
             interval=_interval(builder, number, degree),
         )
+    if wanted.frets:
+        _set_frets(builder, tonic)
     check_octaves(builder, most=2)
     if not builder.checks:
         numbers = leaders(wanted.instrument)
@@ -92,6 +107,22 @@ def drone(wanted: Wanted) -> Plan:
         )
     check_chord(builder)
     return builder.plan("drone")
+
+
+def _set_frets(builder: Builder, tonic: int) -> None:
+    """Set each fret that the tuning's scale has, and find there a string of its degree."""
+    number = tonic_string(builder.wanted, tonic=tonic)
+    for fret in degrees_used(builder.wanted, tonic=tonic):
+        degree = "octave" if fret == OCTAVE_FRET else DEGREES[fret]
+        over = builder.just_ratio_over_reference(number) * just_ratio(fret)
+        own, other = _closest_of(builder, builder.stopped(number, fret), over)
+        string = string_of_degree(builder, fret, tonic=tonic)
+        if string is not None and own.partial > HIGHEST_OF_STRING:
+            set_fret(builder, *meets_string(builder, own, string), degree=degree)
+            continue
+        set_fret(builder, own, other, degree=degree)
+        if string is not None:
+            check_degree(builder, own, string, degree=degree)
 
 
 def _tonic(wanted: Wanted) -> int:
@@ -111,17 +142,21 @@ def _rank(wanted: Wanted, tonic: int, number: int) -> tuple[object, ...]:
 
 
 def _closest(builder: Builder, number: int) -> tuple[Side, Side]:
-    """Return the lowest partials at which the string meets the drone's tonic or its fifth.
+    """Return the lowest partials at which the open string meets the drone's tonic or its fifth.
 
     With tempered degrees nothing meets exactly; the just ones then tell where to listen.
     """
-    just = builder.just_ratio_over_reference(number)
+    return _closest_of(builder, builder.open(number), builder.just_ratio_over_reference(number))
+
+
+def _closest_of(builder: Builder, side: Side, just: Fraction) -> tuple[Side, Side]:
+    """Return the same of a side whose note is `just` over the reference's."""
     options = []
     for voice, ratio in enumerate((Fraction(1), FIFTH)):
         over = just / ratio
         options.append((max(over.numerator, over.denominator), voice, over, ratio))
     _, _, over, ratio = min(options, key=lambda option: (option[0], option[1]))
-    own = builder.open(number, over.denominator)
+    own = replace(side, partial=over.denominator)
     hz = Tone(ratio).hz(builder.reference.hz)
     return own, builder.sounded(over.numerator, hz=hz)
 

@@ -99,11 +99,14 @@ class Step(Stage):
 class Check(Stage):
     """A stage that is only listened to, or read: `beats_hz` is what the targets leave on these very
     strings. `again`: it belongs to a second pass. `chord`: all that is played, where it is more
-    than the two sides, which are those of it that should agree best.
+    than the two sides, which are those of it that should agree best. `sets_fret`: the movable fret
+    of the own side is slid until its partial lies `offset_cents` above the other.
     """
 
     again: bool = False
     chord: Chord | None = None
+    offset_cents: float = 0.0
+    sets_fret: bool = False
     seconds_to_hear: None = None
     caution: None = None
     kind: Literal["check"] = "check"
@@ -194,7 +197,11 @@ class Plan:
         """Return the plan for one string that is out among others that are right: its step, and
         what it is checked against.
         """
-        checks = [one for one in self.checks if number in (one.own.string, one.other.string)]
+        checks = [
+            one
+            for one in self.checks
+            if number in (one.own.string, one.other.string) and not one.sets_fret
+        ]
         if not checks:
             checks = [self._check_of(one) for one in self.steps if one.other.string == number]
         steps = tuple(one for one in self.steps if one.string == number)

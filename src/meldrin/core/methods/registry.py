@@ -24,6 +24,8 @@ def plan_by(method: str, wanted: Wanted) -> Plan:
             reason and one that can, if there is one.
     """
     used = known(METHODS, method, name="method", code=Code.NO_SUCH_METHOD)
+    if wanted.frets and method != drone.METHOD.id:
+        raise MeldrinError(Code.FRET, "Frets are set over a drone: choose that method.")
     try:
         plan = _near_first(used.plan(wanted), wanted)
         return plan.gone_through_twice() if wanted.second_pass else plan

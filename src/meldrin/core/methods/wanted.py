@@ -25,6 +25,7 @@ class Options:
     order: Annotated[Order, Doc("the order of the strings")] = "usual"
     fork_at: Annotated[ForkAt, Doc("match the fork with the open string or a harmonic")] = "open"
     second_pass: Annotated[bool, Doc("strings are far out, or the frame gives")] = False
+    frets: Annotated[bool, Doc("set movable frets by the tonic string, over a drone")] = False
     naming: Annotated[Naming, Doc("what notes are called")] = "letters"
 
     def chosen(self) -> dict[str, Any]:

@@ -322,6 +322,10 @@ def _closing_lines(seen: Watched, rules: Rubric, exactness: Exactness) -> list[L
         sides = [one.string for one in (check.own, check.other) if one.string is not None]
         unheard = [n for n in sides if not state.heard_since_turned(n)]
         wide = _wide_cents(state, check)
+        sides_of_still = ("too wide", "too narrow")
+        if check.sets_fret:
+            wide = matched_cents(state, check)
+            name, sides_of_still = f"fret {check.own.fret}, {name}", ("high", "low")
         if unheard:
             label = state.rig.plan.label(unheard[0])
             text = f"{name}: {label} was not heard after its last turn."
@@ -332,9 +336,9 @@ def _closing_lines(seen: Watched, rules: Rubric, exactness: Exactness) -> list[L
         elif abs(wide) < 0.05:
             how = "exactly as the plan leaves it"
         else:
-            how = f"{cents_said(abs(wide))} too {'wide' if wide > 0.0 else 'narrow'}"
+            how = f"{cents_said(abs(wide))} {sides_of_still[wide < 0.0]}"
         share = exactness.share(wide)
-        text = f"{name}, {check.interval}: {how}."
+        text = f"{name}: {how}." if check.sets_fret else f"{name}, {check.interval}: {how}."
         lines.append(
             Line("closing", None, share * out_of, out_of, capital(text), broken=1.0 - share)
         )

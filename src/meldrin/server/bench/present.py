@@ -99,14 +99,14 @@ def seen_of(state: State, *, felt: str | None = None, before: Seen | None = None
     as_before = {} if before is None else before.fields
     same_strings = was is not None and was.strings is state.strings
     same_stage = was is not None and was.visited is state.visited
-    same_words = was is not None and was.judgements is state.judgements
+    same_words = (
+        was is not None and was.judgements is state.judgements and was.frets_set is state.frets_set
+    )
     still = same_strings and was is not None and _frame(was) == _frame(state)
     fields = {
         "stage": state.stage,
         "visited": as_before["visited"] if same_stage else sorted(state.visited),
-        "judged": as_before["judged"]
-        if same_words
-        else sorted({said.stage for said in state.judgements}),
+        "judged": as_before["judged"] if same_words else sorted(state.judged_stages),
         "may_judge": _may_judge(state),
         "may_decide": _may_decide(state),
         "may_put_out": _may_put_out(state),
@@ -192,6 +192,8 @@ def _numbers(state: State) -> bool:
 def _may_judge(state: State) -> bool:
     """Whether there is something new to say: the string was turned since, or can be heard."""
     stage = state.current()
+    if state.sets_fret() is not None:
+        return state.fret_heard
     if not isinstance(stage, Step):
         return False
     said, now = state.judged(state.stage), state.string(stage.string)

@@ -26,6 +26,7 @@ import {
   names,
   optionsOf,
   ordersOf,
+  setsFrets,
 } from "../../words/names";
 import { isOwn } from "./asked";
 import { KeepForPupils } from "./keep-for-pupils";
@@ -224,6 +225,14 @@ export function MoreChoices({ exercise, change, aid, setAid, seed, made }: Props
             value={exercise.order ?? "usual"}
             options={ordersOf(method)}
             onPick={(order) => change({ order })}
+          />
+        ) : null}
+        {made && setsFrets(method, made.fretting) ? (
+          <Tick
+            words="Set the frets"
+            about="by the tonic string, over the drone"
+            isSelected={exercise.frets ?? false}
+            onChange={(frets) => change({ frets })}
           />
         ) : null}
         {method === "fifths" ? (

@@ -5,12 +5,13 @@ import { useSearchParams } from "react-router";
 import type {
   Behaviour,
   Exercise,
+  Instrument,
   Plan,
   PlanQuery,
   RankingQuery,
   StartKind,
 } from "../../api/client";
-import { fromTrusted, methodOf } from "../../words/names";
+import { fromTrusted, methodOf, setsFrets } from "../../words/names";
 import { naming } from "../../words/notes";
 
 export type Order = NonNullable<PlanQuery["order"]>;
@@ -43,6 +44,8 @@ export const PLAIN = {
   fork_at: "open" as ForkAt,
   /** All strings are gone through once more. */
   second_pass: false,
+  /** Movable frets are set by the tonic string. */
+  frets: false,
   /** Strings known to be far out, such as 6, 1. */
   far: "",
   /** Intervals to be made pure, such as 3-2,6-3:1 (string 6 with string 3 at fret 1). */
@@ -57,10 +60,10 @@ export const PLAIN = {
 export type Asked = typeof PLAIN;
 
 type Flag = {
-  id: "itself" | "second_pass";
+  id: "itself" | "second_pass" | "frets";
   words: string;
   about: string;
-  offered: (method: string) => boolean;
+  offered: (method: string, fretting: Instrument["fretting"]) => boolean;
 };
 /** What is chosen of a plan by a tick. */
 export const FLAGS: readonly Flag[] = [
@@ -75,6 +78,12 @@ export const FLAGS: readonly Flag[] = [
     words: "Go round twice",
     about: "strings are far out, or the frame gives",
     offered: () => true,
+  },
+  {
+    id: "frets",
+    words: "Set the frets",
+    about: "by the tonic string, over the drone",
+    offered: setsFrets,
   },
 ];
 
@@ -153,6 +162,7 @@ export function planQuery(asked: Asked, method: string = asked.method): PlanQuer
     piece: asked.temperament !== "piece",
     itself: !trusts(asked, method),
     far: !asked.second_pass,
+    frets: method !== "drone",
   };
   const said = Object.entries(asked).filter(
     ([key, value]) => value !== "" && !NOT_ASKED.includes(key) && !idle[key as keyof typeof idle],
@@ -198,6 +208,7 @@ export function practised(asked: Asked, method: string, plan?: Plan, from = ""):
     itself: trusts(asked, method),
     order: asked.order,
     fork_at: asked.fork_at,
+    frets: asked.frets && method === "drone",
     behaviours: [
       ...OF_PEGS[asked.pegs],
       ...(from || asked.second_pass ? (["coupling"] as const) : []),

@@ -101,7 +101,7 @@ export function PlanView() {
           ]}
           onPick={(first) => change({ start: first === "own" ? "" : first })}
         />
-        {FLAGS.filter((one) => one.offered(method)).map((one) => (
+        {FLAGS.filter((one) => one.offered(method, instrument.fretting)).map((one) => (
           <Tick
             key={one.id}
             words={one.words}

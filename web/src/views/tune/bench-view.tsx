@@ -11,7 +11,7 @@ import { capital } from "../../words/formats";
 import { optionsOf } from "../../words/names";
 import { canBuzz } from "./buzz";
 import { labelOf } from "../../words/labels";
-import { type Bench, type Command, fingered } from "./commands";
+import { type Bench, type Command, fingered, fretToSet } from "./commands";
 import { Checks, FaultPart } from "./fault-part";
 import { Hand } from "./hand";
 import { Judge, type Judging } from "./judging";
@@ -90,6 +90,7 @@ export function Workbench(props: WorkbenchProps) {
   const narrow = useMedia(PHONE);
   const isFault = page.faults.length > 0;
   const own = labelOf(page, stage?.own.string ?? selected);
+  const setting = fretToSet(stage);
   const by = (id: string) => commandOf(commands, id);
   const press = (id: string) => pressing(by(id), link === "live");
   const allowed = page.exercise.aids ?? [];
@@ -199,7 +200,7 @@ export function Workbench(props: WorkbenchProps) {
           </Question>
         ) : null}
         <Basin
-          data-low={stage?.kind === "step" ? undefined : ""}
+          data-low={stage?.kind === "step" || setting > 0 ? undefined : ""}
           data-many={page.strings.some((one) => one.role === "sympathetic") ? "" : undefined}
         >
           <Water
@@ -247,9 +248,9 @@ export function Workbench(props: WorkbenchProps) {
           </Button>
           <Button {...press("playing")}>Stroke</Button>
         </Sounds>
-        {stage?.kind === "step" ? (
+        {stage?.kind === "step" || setting > 0 ? (
           <Judge
-            label={own}
+            label={setting > 0 ? `fret ${setting}` : own}
             judging={judging}
             mayJudge={scene.may_judge}
             mayDecide={scene.may_decide}
@@ -352,6 +353,7 @@ function firstWords({ page, scene, stage }: Bench): string {
   if (scene.aid === "tuner") return "Play one string, and let it ring past its first moment.";
   if (page.faults.length > 0) return "Listen to each string alone. To read a fret, take the tuner.";
   if (stage === null) return "Play two strings, and hear how they beat.";
+  if (fretToSet(stage) > 0) return "Play the two together, then slide the fret and listen again.";
   return "Play the two together, then turn while they ring.";
 }
 

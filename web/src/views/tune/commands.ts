@@ -68,6 +68,8 @@ export type Bench = {
 };
 
 const TOUCH_STEP = 0.1;
+/** How far a movable fret slides at a press, fine to far. */
+const SLIDES_MM = [0.2, 1, 4] as const;
 
 export function behaves(page: AttemptPage, behaviour: string): boolean {
   return (page.exercise.behaviours ?? []).some((one) => one === behaviour);
@@ -79,6 +81,11 @@ export function fingered(stage: Stage | null): number[] {
   return [stage.own, stage.other]
     .filter((side) => side.string !== null && ((side.fret ?? 0) > 0 || side.node_fret !== null))
     .map((side) => side.string ?? 0);
+}
+
+/** The movable fret that this stage sets, or 0. */
+export function fretToSet(stage: Stage | null): number {
+  return stage?.sets_fret ? (stage.own.fret ?? 0) : 0;
 }
 
 /** Whether the peg of a string has to be pushed in while it is turned. */
@@ -128,8 +135,14 @@ export function commandsOf(bench: Bench): Command[] {
     const degrees = way * (sizes[size] ?? 0.5);
     act({ kind: "turn", string: selected, degrees, pushed: playing.pushed, fine }, pressedAt);
   };
+  // where a fret is set, the same two keys slide it: up is towards the bridge
+  const setting = fretToSet(stage);
+  const slide = (way: 1 | -1) => (pressedAt: number, larger: boolean) => {
+    const mm = way * (SLIDES_MM[Math.min(2, playing.size + (larger ? 1 : 0))] ?? 1);
+    act({ kind: "slide_fret", fret: setting, mm }, pressedAt);
+  };
   const letGo =
-    wantsPushing(page, selected) && !fine
+    wantsPushing(page, selected) && !fine && !setting
       ? { ended: () => act({ kind: "let_go", string: selected }) }
       : {};
   const finger = fingered(stage).includes(selected) ? selected : (fingered(stage)[0] ?? selected);
@@ -141,7 +154,7 @@ export function commandsOf(bench: Bench): Command[] {
   // in the search for a fault the same key presses more lightly
   const canPressHard = behaves(page, "fretting") && page.frets > 0 && !isFault;
   const isStep = stage?.kind === "step";
-  const canJudge = isStep && scene.may_judge;
+  const canJudge = (isStep || setting > 0) && scene.may_judge;
   const canDecide = isStep && scene.may_decide;
   const order = page.strings.map((one) => one.number).toSorted((a, b) => b - a);
   const beside = (by: 1 | -1) => {
@@ -206,20 +219,20 @@ export function commandsOf(bench: Bench): Command[] {
     },
     {
       id: "tighten",
-      words: "Tighten",
+      words: setting ? `Slide fret ${setting} up` : "Tighten",
       key: "ArrowUp",
       held: true,
       allowed: true,
-      run: turn(1),
+      run: setting ? slide(1) : turn(1),
       ...letGo,
     },
     {
       id: "loosen",
-      words: "Loosen",
+      words: setting ? `Slide fret ${setting} down` : "Loosen",
       key: "ArrowDown",
       held: true,
       allowed: true,
-      run: turn(-1),
+      run: setting ? slide(-1) : turn(-1),
       ...letGo,
     },
     {

@@ -3,7 +3,7 @@ import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
 import { ink, phone } from "../../theme/theme";
 import { labelOf, stringOf } from "../../words/labels";
-import { type Bench, type Command, wantsPushing } from "./commands";
+import { type Bench, type Command, fretToSet, wantsPushing } from "./commands";
 import type { Hold } from "./keys";
 import { TurnPad } from "./layout";
 import { holding, pressing } from "./presses";
@@ -16,7 +16,8 @@ const Extras = styled.div`
     flex: 1;
     padding: 0.4rem 0.6rem;
   }
-  &:empty {
+  &:empty,
+  &[hidden] {
     display: none;
   }
   ${phone} {
@@ -53,9 +54,19 @@ export function Hand({ bench, by, hold, isLive }: HandProps) {
   const fine = playing.fine && string.fine_turns !== null;
   const turning = (id: string) => holding(by(id), hold, isLive && !broken);
   const press = (id: string) => pressing(by(id), isLive);
+  const setting = fretToSet(bench.stage);
   return (
     <TurnPad data-group="hand">
-      {broken ? (
+      {setting > 0 ? (
+        <>
+          <Button weight="solid" size="tall" data-turn {...turning("loosen")}>
+            {by("loosen").words}
+          </Button>
+          <Button weight="solid" size="tall" data-turn {...turning("tighten")}>
+            {by("tighten").words}
+          </Button>
+        </>
+      ) : broken ? (
         <>
           <Button size="tall" {...press("leave-off")}>
             {scene.strings[selected - 1]?.off ? "Left off" : by("leave-off").words}
@@ -75,16 +86,20 @@ export function Hand({ bench, by, hold, isLive }: HandProps) {
         </>
       )}
       <Choice
-        label="Size of a turn"
+        label={setting > 0 ? "Size of a slide" : "Size of a turn"}
         value={SIZES[playing.size]}
         options={[
           { id: "small", words: "Fine" },
           { id: "large", words: "Coarse", hint: playing.size === 0 ? "Shift" : undefined },
-          { id: "wind", words: "Wind", hint: playing.size === 1 ? "Shift" : undefined },
+          {
+            id: "wind",
+            words: setting > 0 ? "Far" : "Wind",
+            hint: playing.size === 1 ? "Shift" : undefined,
+          },
         ]}
         onChoose={(size) => bench.play({ size: SIZES.indexOf(size) as 0 | 1 | 2 })}
       />
-      <Extras>
+      <Extras hidden={setting > 0}>
         {string.fine_turns ? (
           <Button {...press("fine")} aria-pressed={fine}>
             Fine tuner

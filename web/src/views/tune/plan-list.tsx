@@ -148,9 +148,11 @@ function Stages({ page, scene, onGo, isTall = false }: PlanListProps & { isTall?
                   ? stage.title
                   : stage.kind === "step"
                     ? labelOf(page, stage.own.string)
-                    : stage.chord === null
-                      ? "check"
-                      : "chord"}
+                    : stage.sets_fret
+                      ? `fret ${stage.own.fret}`
+                      : stage.chord === null
+                        ? "check"
+                        : "chord"}
               </span>
               <span className="unseen">
                 {index + 1}. {stage.title}

@@ -7,7 +7,8 @@ import { InstrumentPicture, playedString } from "../../parts/instrument";
 import { useMedia } from "../../parts/use-media";
 import { PHONE } from "../../theme/theme";
 import type { Bench, Command } from "./commands";
-import { lay, touches } from "./commands";
+import { stringOf } from "../../words/labels";
+import { fretToSet, lay, touches } from "./commands";
 import { keyWords } from "./keys";
 
 const TURNING = "turning";
@@ -41,6 +42,10 @@ export function Strings({ bench, commands, isLive }: StringsProps) {
       ),
     );
   const narrow = useMedia(PHONE);
+  // where a fret is set, the finger stays behind it
+  const finger = fretToSet(stage)
+    ? {}
+    : { onFinger: (number: number, fret: number) => lay(bench, number, fret) };
   // on a phone there is no room for what the picture shows
   const words = (number: number) => {
     const said = stateWords(bench, number);
@@ -99,7 +104,7 @@ export function Strings({ bench, commands, isLive }: StringsProps) {
           bench.choose(number);
           bench.play({ fine: true });
         }}
-        onFinger={(number, fret) => lay(bench, number, fret)}
+        {...finger}
       />
     </>
   );
@@ -126,7 +131,11 @@ function stateWords({ page, scene, selected }: Bench, number: number): string {
     const near = PARTS.find(([part]) => Math.abs(part - share) < 0.006);
     return near ? near[1] : `${(100 * share).toFixed(0)} %`;
   }
-  if (now.fret > 0) return `fret ${now.fret}${now.hard ? ", hard" : ""}`;
+  if (now.fret > 0) {
+    if (now.hard) return `fret ${now.fret}, hard`;
+    // beside the bead of a fine tuner there is no room, and the finger has its number
+    return stringOf(page, number).fine_turns === null ? `fret ${now.fret}` : "";
+  }
   if (now.stuck) return "peg sticks";
   if (Math.abs(now.fine) > 0.75) return now.fine > 0 ? "nearly in" : "nearly out";
   if (now.along) return "rings along";

@@ -268,7 +268,7 @@ function PlayingBench({ attempt, page, session, state, onOnward }: PlayingProps)
         act({ kind: "find_fault", fault, string: on, remedy });
         return act({ kind: "finish" });
       }
-      if (stage === null || stage.kind === "check") {
+      if (stage === null || (stage.kind === "check" && !stage.sets_fret)) {
         return scene.stage < page.stages.length - 1 ? go(scene.stage + 1) : finish();
       }
       if (scene.may_judge && judging.verdict === null && !scene.judged.includes(scene.stage)) {
