@@ -8,10 +8,9 @@ const Folded = styled(Disclosure)`
   &:last-child {
     border-bottom: 1px solid ${ink.line};
   }
-  h3 {
+  && h2 {
     margin: 0;
-    font-size: 1rem;
-    font-weight: 400;
+    font: inherit;
   }
 `;
 const Opener = styled(Button)`
@@ -55,7 +54,7 @@ type FoldProps = { head: ReactNode; children: ReactNode; isOpenAtFirst?: boolean
 export function Fold({ head, children, isOpenAtFirst = false }: FoldProps) {
   return (
     <Folded defaultExpanded={isOpenAtFirst}>
-      <Heading level={3}>
+      <Heading level={2}>
         <Opener slot="trigger">
           <span>{head}</span>
           <svg width="14" height="8" viewBox="0 0 14 8" aria-hidden="true">
