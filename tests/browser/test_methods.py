@@ -105,6 +105,37 @@ class EveryMethod(MethodTest):
         self.whole("violin", "mixed")
 
 
+class Frets(MethodTest):
+    def test_a_fret_is_slid_until_it_is_in_tune_and_the_result_says_how_far_each_is(self) -> None:
+        self.open("level", instrument="sitar", method="drone", start="hair", frets=True)
+        self.tune(self.height)  # the tonic string first: the frets are set by it
+        self.page.get_by_label("The plan").get_by_role("button", name="Fret 4: the third").click()
+        expect(self.page.get_by_role("heading", level=1)).to_have_text("Fret 4: the third")
+        self.page.get_by_role("button", name="Slide fret 4 up").click()
+        off = self.height()
+        self.assertGreater(abs(off), 5.0, "it lies well out at first")
+        for _ in range(MOST_LOOKS):
+            if abs(off) <= NEAR_CENTS:
+                break
+            away = "Up" if off < 0 else "Down"
+            self.page.keyboard.press(f"Shift+Arrow{away}" if abs(off) > 5 else f"Arrow{away}")
+            off = self.height()
+        self.assertLessEqual(abs(off), NEAR_CENTS)
+        self.page.keyboard.press("k")
+        self.page.keyboard.press("Enter")
+        self.page.get_by_role("button", name="Finish", exact=True).click()
+        self.page.get_by_role("button", name="Finish and see").press("Enter")
+        self.page.get_by_role("button", name=re.compile("Closing check")).click()
+        self.assertLessEqual(self.told("Fret 4, the third"), NEAR_CENTS)
+        self.assertGreater(self.told("Fret 2, the second"), 5.0)
+
+    def told(self, fret: str) -> float:
+        """How far off a fret is in the result, in cents."""
+        line = self.page.get_by_role("listitem").filter(has_text=f"{fret}:").inner_text()
+        found = re.search(r"([\d.]+)\s+cents? (low|high)", line)
+        return 0.0 if found is None else float(found.group(1))
+
+
 class EarFirst(MethodTest):
     def test_the_tuner_comes_for_what_it_reads_and_goes_again(self) -> None:
         self.open("ear", instrument="viola", method="mixed", start="hair", order="ear_first")

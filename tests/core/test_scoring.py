@@ -97,6 +97,11 @@ class WholeAttempts(unittest.TestCase):
         self.assertIn("You did not play G with D after its last turn", left[0].sentence)
         self.assertIn("G, B, high E and low E", result.advice.sentence)
 
+    def test_many_strings_left_out_are_counted(self) -> None:
+        made = exercise("sitar", "drone", "hair")
+        result = Hand(made).play(lambda h, s: perfect(h, s) if s.string == 2 else None, check=False)
+        self.assertIn(": 19 strings were left.", result.advice.sentence)
+
     def test_every_line_has_its_points_and_a_sentence(self) -> None:
         everything = ("nut", "coupling", "ringing", "creep", "stroke", "reference")
         result = Hand(guitar("month", 3, *everything)).play()

@@ -23,6 +23,7 @@ from meldrin.core.words import capital, listed, whole_cents
 SENT_ON_FROM: Final = 98.0  # points of 100: who has these is sent on, not polished
 WORTH_SAYING: Final = 0.4  # points: for less there is nothing to mend
 SHOWS_FROM: Final = 0.15  # the share of its own part that a habit spoils before it is one
+MOST_NAMED: Final = 6  # strings in a sentence; more are counted
 FINDINGS: Final = ("wrong_octave", "wrong_note", "not_turned")
 
 
@@ -100,7 +101,8 @@ def advice(
         return _advised(exercise, found.kind, string)
     left = [one.label for one in results if not one.heard]
     if left:
-        sentence = f"Play every string with its partner after its last turn: {listed(left)}."
+        which = listed(left) if len(left) <= MOST_NAMED else f"{len(left)} strings were left"
+        sentence = f"Play every string with its partner after its last turn: {which}."
         return replace(_advised(exercise, "no_check", worst), habit="not_heard", sentence=sentence)
     causes = _causes(lines, caps, results, rules)
     habit = min(causes, key=lambda name: (habits()[name].rank, -causes[name]), default="")

@@ -126,6 +126,11 @@ function shown(points: number): string {
 
 type ScoreLine = ScorePage["lines"][number];
 const LOST = 0.5; // points: less than that does not show in whole ones
+const LOST_SHARE = 0.25; // of a line that is worth less than such a point
+const FEW = 6; // strings that a line can name
+
+const isMissed = (line: ScoreLine) =>
+  line.out_of - line.points > Math.min(LOST, LOST_SHARE * line.out_of);
 
 /** What was missed in a part, shortly: the strings it was about, or the rules. */
 function missedWords(missed: ScoreLine[], outcome: ScorePage): string {
@@ -135,7 +140,9 @@ function missedWords(missed: ScoreLine[], outcome: ScorePage): string {
     return label ? [label] : [];
   });
   const [first] = missed;
-  return labels.length > 0 ? [...new Set(labels)].join(", ") : (first?.sentence ?? "");
+  const strings = [...new Set(labels)];
+  if (strings.length > FEW) return `${strings.length} strings`;
+  return strings.length > 0 ? strings.join(", ") : (first?.sentence ?? "");
 }
 
 /** Every part with its whole points, and what was missed; its sentences fold out. */
@@ -145,7 +152,7 @@ export function Reasons({ outcome, attempt }: { outcome: ScorePage; attempt: str
       {ORDER.map((part) => {
         const lines = outcome.lines.filter((line) => line.part === part);
         if (lines.length === 0) return null;
-        const missed = lines.filter((line) => line.points < line.out_of - LOST);
+        const missed = lines.filter(isMissed);
         const sum = (pick: (line: ScoreLine) => number) =>
           Math.round(lines.reduce((total, line) => total + pick(line), 0));
         return (
@@ -173,7 +180,7 @@ export function Reasons({ outcome, attempt }: { outcome: ScorePage; attempt: str
                 <li key={`${line.string ?? ""}${line.rule}${index}`}>
                   <span>
                     <Terms text={line.sentence} />
-                    {line.at_s !== null && line.points < line.out_of - LOST ? (
+                    {line.at_s !== null && isMissed(line) ? (
                       <>
                         {" "}
                         <Link to={`/review/${attempt}/replay?at=${line.at_s.toFixed(1)}`}>
