@@ -14,7 +14,7 @@ def main() -> int:
     test.add_argument("--quick", action="store_true", help="style, types and the quickest tests")
     test.add_argument("--coverage", action="store_true", help="say which lines no test runs")
     bench = commands.add_parser("bench", help="measure speed and memory, and print a table")
-    bench.add_argument("what", nargs="?", choices=["faults"], help="kills, crowds and the like")
+    bench.add_argument("what", nargs="?", choices=["speed", "studies", "faults"], help="only that")
     commands.add_parser("generate", help="write the API document, its types and other copies")
     commands.add_parser("shots", help="take the screenshots in docs/screenshots again")
     commands.add_parser("dev", help="serve server and page, both new at every change")
@@ -36,7 +36,7 @@ def main() -> int:
                 return run_faults()
             from tools.benchmark import run_bench
 
-            return run_bench()
+            return run_bench(options.what)
         case "generate":
             from tools.generate import generate
 

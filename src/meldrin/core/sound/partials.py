@@ -9,7 +9,7 @@ from typing import Final
 
 from meldrin.core.catalogue import Body, Losses, Played
 from meldrin.core.errors import Code, MeldrinError, within
-from meldrin.core.sound.timbre import LOUD, columns, looked_up
+from meldrin.core.sound.timbre import columns, looked_up
 from meldrin.core.strings import (
     String,
     frequency_at_strain,
@@ -314,7 +314,7 @@ def stroked(
         amplitudes = _doubled(amplitudes, 0.0 if bow else TWIN_SHARE)
         seconds = _doubled(seconds, TWIN_SHARE)
         decays_s, second_decays_s = decays_s * 2, second_decays_s * 2
-    level = LOUD * strength * 10.0 ** (body.noise_db / 20.0)
+    level = found.level * 10.0 ** (body.noise_db / 20.0)
     return PartialTable(
         fundamental_hz=series.fundamental_hz,
         stiffness=series.stiffness,
