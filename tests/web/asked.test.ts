@@ -12,7 +12,7 @@ import {
 vi.mock("../../web/src/words/notes", () => ({ naming: () => "letters" }));
 vi.mock("../../web/src/words/names", () => ({
   fromTrusted: (method: string) => method === "unison",
-  methodOf: (id: string) => ({ id, from_fork: id === "drone" }),
+  methodOf: (id: string) => ({ id, from_fork: id === "drone", sets_frets: id === "drone" }),
   setsFrets: () => false,
 }));
 

@@ -1,12 +1,14 @@
 """Beats: what two nearly equal partials do together, and what an ear can make of it."""
 
 import math
-from typing import Final
+from typing import Final, Literal
 
 from meldrin.core.errors import within
 from meldrin.core.pitch import checked_hz
 from meldrin.core.units import cents_of_growth, growth_of_cents
 
+# Those that two strings are tuned by.
+Interval = Literal["unison", "octave", "fifth", "fourth", "third"]
 ROUGH_FROM_HZ: Final = 15.0  # above it, separate loudness waves melt into roughness
 
 # Partials (of the lower, of the upper string) that meet at an interval of that many semitones, with

@@ -3151,7 +3151,7 @@ export interface components {
         /**
          * DrillOption
          * @description A drill as it stands in a list. `measured`: it tells a threshold, on a string; others a share
-         *     of right answers, on an instrument.
+         *     of right answers, on an instrument. `interval`: the one it usually begins with.
          */
         DrillOption: {
             /** Id */
@@ -3164,6 +3164,11 @@ export interface components {
             measured: boolean;
             /** Intervals */
             intervals: ("unison" | "octave" | "fifth" | "fourth" | "third")[];
+            /**
+             * Interval
+             * @enum {string}
+             */
+            interval: "unison" | "octave" | "fifth" | "fourth" | "third";
         };
         /**
          * DrillPart
@@ -4141,6 +4146,25 @@ export interface components {
             about: string;
         };
         /**
+         * NamedDrill
+         * @description An ear drill, and the intervals it has; `interval`: the one it usually begins with.
+         */
+        NamedDrill: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /** Intervals */
+            intervals: ("unison" | "octave" | "fifth" | "fourth" | "third")[];
+            /**
+             * Interval
+             * @enum {string}
+             */
+            interval: "unison" | "octave" | "fifth" | "fourth" | "third";
+        };
+        /**
          * NamedMethod
          * @description A method; `how`: its name inside a sentence. `orders`: those the strings may be taken in;
          *     whether it can start from one string trusted as it is, and whether it begins with a fork.
@@ -4160,6 +4184,27 @@ export interface components {
             from_trusted: boolean;
             /** From Fork */
             from_fork: boolean;
+            /** Sets Frets */
+            sets_frets: boolean;
+            /** Has Tonic */
+            has_tonic: boolean;
+        };
+        /**
+         * NamedRound
+         * @description What a class can judge at once: a drill, with its interval.
+         */
+        NamedRound: {
+            /** Id */
+            id: string;
+            /** Words */
+            words: string;
+            /** Drill */
+            drill: string;
+            /**
+             * Interval
+             * @enum {string}
+             */
+            interval: "unison" | "octave" | "fifth" | "fourth" | "third";
         };
         /**
          * Names
@@ -4168,6 +4213,10 @@ export interface components {
         Names: {
             /** Methods */
             methods: components["schemas"]["NamedMethod"][];
+            /** Drills */
+            drills: components["schemas"]["NamedDrill"][];
+            /** Rounds */
+            rounds: components["schemas"]["NamedRound"][];
             /** Starts */
             starts: components["schemas"]["Named"][];
             /** Aids */
@@ -5213,7 +5262,8 @@ export interface components {
         };
         /**
          * RoundScene
-         * @description How a round stands, for every screen. `here`: how many judge in it now.
+         * @description How a round stands, for every screen. `here`: how many judge in it now; `drawn`: how what
+         *     sounds is drawn.
          */
         RoundScene: {
             /** Id */
@@ -5227,8 +5277,11 @@ export interface components {
             stage: "gathering" | "asked" | "told" | "over";
             /** Name */
             name: string;
-            /** Drill */
-            drill: string;
+            /**
+             * Drawn
+             * @enum {string}
+             */
+            drawn: "notes" | "beats" | "pairs" | "waves" | "block";
             /** Studio */
             studio: string;
             /** Number */
@@ -5270,6 +5323,8 @@ export interface components {
         /**
          * RoundTruth
          * @description What was right, from 0, and how often each answer was given; nobody's name is here.
+         *
+         *     above: how far above its line the water stands, where it has sides.
          */
         RoundTruth: {
             /** Right */
@@ -5286,6 +5341,8 @@ export interface components {
             parts: components["schemas"]["DrillPart"][];
             /** Difference */
             difference: number | null;
+            /** Above */
+            above: number | null;
             /** Water */
             water: components["schemas"]["RoundBeating"][];
         };
@@ -5857,7 +5914,8 @@ export interface components {
         };
         /**
          * SittingPage
-         * @description A sitting: its examples, and its result once it is over. Nothing of a trial.
+         * @description A sitting: its examples, and its result once it is over. Nothing of a trial. `drawn`: how
+         *     what sounds is drawn.
          */
         SittingPage: {
             /** Id */
@@ -5870,6 +5928,11 @@ export interface components {
             about: string;
             /** Measured */
             measured: boolean;
+            /**
+             * Drawn
+             * @enum {string}
+             */
+            drawn: "notes" | "beats" | "pairs" | "waves" | "block";
             /** Examples */
             examples: components["schemas"]["DrillExample"][];
             /** Instrument */

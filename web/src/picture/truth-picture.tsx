@@ -13,10 +13,6 @@ const MOST_UP = 56;
 const WAVE = 20;
 /** Drawn for each beat a second. */
 const WAVES = 2.5;
-/** Drills whose beats are drawn one by one, as many as there are. */
-const ONE_BY_ONE = ["count", "way"];
-/** Drills whose first part is what the rest is compared with. */
-const COMPARED = ["higher", "width", "which", "hold"];
 
 const Picture = styled.svg`
   width: 100%;
@@ -57,8 +53,11 @@ const Picture = styled.svg`
   }
 `;
 
+type Drawn = Schemas["SittingPage"]["drawn"];
+
 type Props = {
-  drill: string;
+  /** How a drill has its sound drawn. */
+  drawn: Drawn;
   parts: Schemas["DrillPart"][];
   /** Of what is measured, once it is known; null before, or where nothing is. */
   difference: number | null;
@@ -68,7 +67,7 @@ type Props = {
   at_s: number | null;
 };
 
-export function TruthPicture({ drill, parts, difference, isTold, at_s }: Props) {
+export function TruthPicture({ drawn, parts, difference, isTold, at_s }: Props) {
   const whole = parts.at(-1)?.end_s ?? 1;
   const x = (seconds: number) => 20 + (seconds / whole) * (WIDE - 40);
   return (
@@ -83,7 +82,7 @@ export function TruthPicture({ drill, parts, difference, isTold, at_s }: Props) 
               part={part}
               left={left}
               right={right}
-              drill={drill}
+              drawn={drawn}
               isLast={isLast}
               isFirst={at === 0}
               difference={difference}
@@ -106,19 +105,19 @@ type PartProps = {
   part: Schemas["DrillPart"];
   left: number;
   right: number;
-  drill: string;
+  drawn: Drawn;
   isFirst: boolean;
   isLast: boolean;
   difference: number | null;
   isTold: boolean;
 };
 
-function Part({ part, left, right, drill, isFirst, isLast, difference, isTold }: PartProps) {
+function Part({ part, left, right, drawn, isFirst, isLast, difference, isTold }: PartProps) {
   const wide = right - left;
-  const beats = drill === "beating" || drill === "faster";
+  const beats = drawn === "beats" || drawn === "pairs";
   if (difference === null) {
     if (isTold && part.beats_hz) {
-      const seconds = ONE_BY_ONE.includes(drill) ? part.end_s - part.begin_s : WAVES;
+      const seconds = drawn === "waves" ? part.end_s - part.begin_s : WAVES;
       const times = part.beats_hz * seconds;
       return <path className="wave" d={wave(left, wide, times)} />;
     }
@@ -133,14 +132,14 @@ function Part({ part, left, right, drill, isFirst, isLast, difference, isTold }:
           rx="11"
         />
       );
-    if (isFirst && COMPARED.includes(drill))
+    if (isFirst && drawn === "notes")
       return <rect className="sounds" x={left} width={wide} y={LINE - 11} height={THICK} rx="11" />;
     return <rect className="covered" x={left} width={wide} y="10" height="128" rx="10" />;
   }
   if (beats) {
     const ratio = 1 + Math.abs(difference) / 100;
     const second = isLast === difference > 0 ? ratio : 1;
-    const times = drill === "beating" ? Math.min(60, difference * 4) : 6 * second;
+    const times = drawn === "beats" ? Math.min(60, difference * 4) : 6 * second;
     return <path className="wave" d={wave(left, wide, times)} />;
   }
   const lifts = part.name === "both" ? [0, raised(difference)] : [isFirst ? 0 : raised(difference)];

@@ -3,7 +3,7 @@
 import { api, type Aid, type Behaviour, type Instrument, said, type Schemas } from "../api/client";
 
 export type Names = Schemas["Names"];
-type Kind = Exclude<keyof Names, "methods" | "words">;
+type Kind = Exclude<keyof Names, "methods" | "words" | "rounds">;
 
 let loaded: Names | null = null;
 
@@ -59,7 +59,15 @@ export function harmonicMeetsFork(instrument: Instrument): boolean {
 
 export const behaviourIds = (): Behaviour[] => names().behaviours.map(({ id }) => id as Behaviour);
 
-/** Whether a method can set the frets of an instrument: over a drone, where they move. */
+/** Whether a method can set the frets of an instrument: where they move. */
 export function setsFrets(method: string, fretting: Instrument["fretting"]): boolean {
-  return method === "drone" && fretting === "movable";
+  return (methodOf(method)?.sets_frets ?? false) && fretting === "movable";
+}
+
+/** What a class can judge, by its id; the first one for an id that there is not. */
+export function roundOf(id: string): Names["rounds"][number] {
+  const [first] = names().rounds;
+  const found = names().rounds.find((one) => one.id === id) ?? first;
+  if (!found) throw new Error("there is nothing to judge");
+  return found;
 }

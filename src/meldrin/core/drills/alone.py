@@ -14,6 +14,7 @@ from meldrin.core.drills.drill import (
     Part,
     Posed,
     QuestionDrill,
+    RoundChoice,
 )
 from meldrin.core.drills.notes import Course, courses, note, roved, sounding
 from meldrin.core.units import cents_of_ratio
@@ -95,6 +96,7 @@ ALONE: Final = QuestionDrill(
     id="alone",
     name="False or out of tune",
     about="A string alone, then with a fork",
+    in_rounds=(RoundChoice("False or out of tune"),),
     posed=_posed,
     examples=_examples,
 )

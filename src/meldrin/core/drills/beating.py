@@ -4,7 +4,16 @@ import random
 from typing import Final
 
 from meldrin.core.drills.belief import Scale
-from meldrin.core.drills.drill import Answer, Asked, Interval, Part, Sounding, ThresholdDrill
+from meldrin.core.drills.drill import (
+    Answer,
+    Asked,
+    EarModel,
+    Interval,
+    Part,
+    RoundChoice,
+    Sounding,
+    ThresholdDrill,
+)
 from meldrin.core.drills.notes import note, roved, sounding
 from meldrin.core.sound.partials import PartialTable
 from meldrin.core.sound.references import fork
@@ -77,6 +86,15 @@ def _faster_said(difference: float, _: Interval) -> str:
     return f"The {which} one beat {abs(difference):.2g} percent faster."
 
 
+def _whether_heard_by(ear: EarModel, _: float, __: Interval) -> float:
+    return ear.slowest_hz
+
+
+def _rate_heard_by(ear: EarModel, _: float, __: Interval) -> float:
+    # the error of a rate is even over twice its spread, up and down
+    return 100.0 * 2.0 * ear.spread
+
+
 BEATING: Final = ThresholdDrill(
     id="beating",
     name="Still or beating",
@@ -88,6 +106,12 @@ BEATING: Final = ThresholdDrill(
     ),
     scale=Scale("whether", low=0.05, high=10.0),
     unit="beats a second",
+    goals=(1.0, 0.6, 0.35),  # slower than half a beat a second does not show within a plucked note
+    heard_by=_whether_heard_by,
+    drawn="beats",
+    in_rounds=(RoundChoice("Still or beating"),),
+    sizes={"large": (4.0, 1.5), "middle": (2.0, 0.7), "small": (1.0, 0.3)},
+    water="fork",
     parts=(Part("both", 0.0, LASTS_S + 0.1),),
     sounding=_whether,
     said=_whether_said,
@@ -105,6 +129,11 @@ FASTER: Final = ThresholdDrill(
     ),
     scale=Scale("side_or_same", low=2.0, high=400.0),
     unit="percent",
+    goals=(50.0, 25.0, 15.0),
+    heard_by=_rate_heard_by,
+    drawn="pairs",
+    in_rounds=(RoundChoice("Which pair beats faster"),),
+    sizes={"large": (200.0, 80.0), "middle": (100.0, 40.0), "small": (60.0, 20.0)},
     parts=(
         Part("first", 0.0, EACH_S),
         Part("second", SECOND_S, SECOND_S + EACH_S + 0.1),

@@ -7,7 +7,18 @@ from typing import Final
 
 from meldrin.core.drills.beating import pair
 from meldrin.core.drills.belief import Scale
-from meldrin.core.drills.drill import Amount, Answer, Asked, Example, Heard, MatchDrill, Part, Posed
+from meldrin.core.drills.drill import (
+    Amount,
+    Answer,
+    Asked,
+    EarModel,
+    Example,
+    Heard,
+    Interval,
+    MatchDrill,
+    Part,
+    Posed,
+)
 from meldrin.core.drills.notes import roved, sounding
 from meldrin.core.words import beats_said
 
@@ -76,12 +87,20 @@ def _remarks(trials: Sequence[tuple[float, float, int]]) -> list[str]:
     return []
 
 
+def _heard_by(ear: EarModel, _: float, __: Interval) -> float:
+    # an even error: half of what is counted lies within half its width
+    return 100.0 * 0.5 * ear.spread
+
+
 COUNTING: Final = MatchDrill(
     id="count",
     name="Count the beats",
     about="A string and a fork; tap along",
     scale=Scale("amount", low=2.0, high=60.0),
     unit="percent",
+    goals=(30.0, 20.0, 12.0),
+    heard_by=_heard_by,
+    drawn="waves",
     does="count within",
     posed=_posed,
     examples=_examples,

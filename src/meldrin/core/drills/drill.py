@@ -2,19 +2,24 @@
 
 import math
 import random
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
-from typing import Final, Literal
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Final, Literal, Protocol
 
+from meldrin.core.beats import Interval
 from meldrin.core.catalogue import Instrument, Tuning
 from meldrin.core.drills.belief import Scale
 from meldrin.core.pitch import Naming
 from meldrin.core.sound.events import SoundEvent
 from meldrin.core.sound.partials import PartialTable
 
-Interval = Literal["unison", "octave", "fifth", "fourth", "third"]
 Truth = Literal["pure", "equal"]
 Order = Literal["upwards", "listed"]
+# How far apart things are in a round with a class.
+Size = Literal["large", "middle", "small"]
+# How a sound is drawn once its truth is known: notes beside the first one; the beats of one pair,
+# of two pairs beside each other, or one by one; or a block that tells nothing.
+Drawn = Literal["notes", "beats", "pairs", "waves", "block"]
 SAMPLE_RATE: Final = 24_000
 LOW_BELOW_HZ: Final = 130.0
 HIGH_FROM_HZ: Final = 350.0
@@ -204,30 +209,80 @@ class Asked:
     number: int = 0
 
 
+class EarModel(Protocol):
+    """A simulated ear, as far as a drill asks for it.
+
+    slowest_hz: the slowest beat that does not pass for still. spread: its error in a rate of
+    beats, as a share of it.
+    """
+
+    @property
+    def slowest_hz(self) -> float: ...
+    @property
+    def spread(self) -> float: ...
+
+    def threshold_at(self, hz: float, /) -> float:
+        """Return the smallest difference of two pitches whose side is heard, in cents."""
+
+    def threshold_held(self, hz: float, held_s: float, /) -> float:
+        """Return the same for a pitch that has been kept in mind over a silence."""
+
+
 @dataclass(frozen=True, slots=True)
+class RoundChoice:
+    """What a class can judge at once: its words in the teacher's list, the interval, and what the
+    round is called, where that is not the name of the drill.
+    """
+
+    words: str
+    interval: Interval = "unison"
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Drill:
-    """What every drill has: its id, its name, and a few words for the list."""
+    """What every drill has: its id, its name, and a few words for the list.
+
+    drawn: how what sounds is drawn.
+    in_rounds: what a class can judge of it at once; empty where it is for one alone.
+    intervals: those it has to choose from.
+    """
 
     id: str
     name: str
     about: str
+    drawn: Drawn = "block"
+    in_rounds: tuple[RoundChoice, ...] = ()
+    intervals: tuple[Interval, ...] = ()
+
+    @property
+    def usual_interval(self) -> Interval:
+        """The interval it begins with: the fifth, where it has that."""
+        return "fifth" if "fifth" in self.intervals else next(iter(self.intervals), "unison")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MeasuredDrill(Drill):
     """A drill that measures a threshold.
 
     scale: what is measured, in `unit`.
+    goals: the thresholds to aim at, one after the other: first what the widest tolerance of the
+        bench asks of the ear, in the end what trained listeners hear. Judgements.
+    heard_by: the threshold of a simulated ear, by the pitch of the string and the interval.
     trials: how many a sitting usually has.
     does: what somebody does with that much, in the words of a result: “hear”, “hold it within”.
-    intervals: those it has to choose from.
     """
 
     scale: Scale
     unit: Literal["cents", "beats a second", "percent"]
+    goals: tuple[float, ...]
+    heard_by: Callable[[EarModel, float, Interval], float]
     does: str = "hear"
     trials: int = 12
-    intervals: tuple[Interval, ...] = ()
+
+    def goal(self, at: int) -> float:
+        """Return the threshold that is aimed at in a step, from 0; after the last one, that."""
+        return self.goals[min(at, len(self.goals) - 1)]
 
     def known_by(self, hz: float, interval: Interval, truth: Truth) -> str:
         """Return what the evidence of such trials is kept under: the register, and the interval
@@ -256,6 +311,10 @@ class ThresholdDrill(MeasuredDrill):
         nothing of the answer.
     turned: makes a string that is turned first, in place of `sounding`.
     said: the truth of a trial in a sentence.
+    sizes: how far apart the first question of a round is and the last one, on the scale: from what
+        nobody in a class misses to what its best ears tell. A judgement.
+    water: what beats where a round shows the water: a string with a fork, the two notes of the
+        last part, or nothing that could be drawn.
     """
 
     question: str
@@ -265,6 +324,8 @@ class ThresholdDrill(MeasuredDrill):
     parts: tuple[Part, ...] = ()
     turned: Callable[[Asked, random.Random], Turned] | None = None
     for_unison: tuple[str, tuple[Answer, ...]] | None = None
+    sizes: Mapping[Size, tuple[float, float]] = field(default_factory=dict)
+    water: Literal["", "fork", "notes"] = ""
 
     def asks(self, interval: Interval) -> tuple[str, tuple[Answer, ...]]:
         """Return the question and the answers."""
@@ -331,7 +392,7 @@ class MatchDrill(MeasuredDrill):
         return self.posed(asked, draw)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class QuestionDrill(Drill):
     """A drill with a share of right answers, at one of three levels.
 

@@ -4,7 +4,16 @@ import random
 from typing import Final
 
 from meldrin.core.drills.belief import Scale
-from meldrin.core.drills.drill import Answer, Asked, Interval, Part, Sounding, ThresholdDrill
+from meldrin.core.drills.drill import (
+    Answer,
+    Asked,
+    EarModel,
+    Interval,
+    Part,
+    RoundChoice,
+    Sounding,
+    ThresholdDrill,
+)
 from meldrin.core.drills.notes import note, roved, sounding
 from meldrin.core.units import ratio_of_cents
 from meldrin.core.words import cents_said
@@ -30,6 +39,10 @@ def _said(difference: float, _: Interval) -> str:
     return f"The second note was {cents_said(abs(difference))} {way}."
 
 
+def _heard_by(ear: EarModel, hz: float, _: Interval) -> float:
+    return ear.threshold_at(hz)
+
+
 HIGHER: Final = ThresholdDrill(
     id="higher",
     name="Higher or lower",
@@ -42,6 +55,11 @@ HIGHER: Final = ThresholdDrill(
     ),
     scale=Scale("side_or_same", low=0.5, high=200.0),
     unit="cents",
+    goals=(15.0, 8.0, 4.0),  # trained: 2 to 4 cents (Micheyl, Hearing Research 219, 2006)
+    heard_by=_heard_by,
+    drawn="notes",
+    in_rounds=(RoundChoice("One after the other: higher or lower"),),
+    sizes={"large": (80.0, 30.0), "middle": (40.0, 15.0), "small": (20.0, 6.0)},
     parts=(
         Part("first", FIRST_S, FIRST_S + LASTS_S),
         Part("second", SECOND_S, SECOND_S + LASTS_S + 0.1),

@@ -9,8 +9,10 @@ from meldrin.core.drills.belief import Scale
 from meldrin.core.drills.drill import (
     Amount,
     Asked,
+    EarModel,
     Example,
     Heard,
+    Interval,
     MatchDrill,
     Part,
     Posed,
@@ -36,6 +38,8 @@ SHOWN_S: Final = 1.3
 SAYS_SOMETHING, LEANS_FROM = 4, 0.75  # so many trials, and such a share on one side
 SHORT_S, COMPARED_FROM = 5.0, 2
 TELLS: Final = "Hum the note softly, or sing it in your head, until the string comes."
+
+USUALLY_HELD_S = 8.0
 
 
 def _posed(asked: Asked, draw: random.Random) -> Posed:
@@ -144,12 +148,19 @@ def _remarks(trials: Sequence[tuple[float, float, int]]) -> list[str]:
     return found
 
 
+def _heard_by(ear: EarModel, hz: float, _: Interval) -> float:
+    return ear.threshold_held(hz, USUALLY_HELD_S)
+
+
 HOLDING: Final = MatchDrill(
     id="hold",
     name="Hold it",
     about="A note, a silence, then bring your string to it",
     scale=Scale("amount", low=1.5, high=90.0),
     unit="cents",
+    goals=(25.0, 15.0, 8.0),
+    heard_by=_heard_by,
+    drawn="notes",
     does="hold a note within",
     trials=8,
     posed=_posed,

@@ -9,6 +9,7 @@ from meldrin.core.drills.belief import Scale
 from meldrin.core.drills.drill import (
     Answer,
     Asked,
+    EarModel,
     Heard,
     Interval,
     Part,
@@ -85,12 +86,20 @@ def _said(difference: float, _: Interval) -> str:
     return "The string was high." if difference > 0.0 else "The string was low."
 
 
+def _heard_by(ear: EarModel, _: float, __: Interval) -> float:
+    # a string that is turned down and up is compared over twice the turn
+    return 100.0 * ear.spread
+
+
 WAY: Final = ThresholdDrill(
     id="way",
     name="Which way",
     about="A pair beats; turn a little, and hear",
     scale=Scale("side", low=2.0, high=90.0),
     unit="percent",
+    goals=(50.0, 25.0, 15.0),
+    heard_by=_heard_by,
+    drawn="waves",
     does="hear the way from a change of",
     question="Turn a little, and listen. Was the string low or high?",
     answers=(

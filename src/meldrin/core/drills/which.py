@@ -214,6 +214,7 @@ WHICH: Final = QuestionDrill(
     id="which",
     name="Strings and pegs",
     about="Right string, right octave, right peg",
+    drawn="notes",
     posed=_posed,
     examples=_examples,
 )

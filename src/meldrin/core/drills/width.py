@@ -1,11 +1,22 @@
 """Narrow, true or wide: two notes together, by their interval."""
 
+import math
 import random
 from fractions import Fraction
 from typing import Final
 
 from meldrin.core.drills.belief import Scale
-from meldrin.core.drills.drill import Answer, Asked, Interval, Part, Sounding, ThresholdDrill, Truth
+from meldrin.core.drills.drill import (
+    Answer,
+    Asked,
+    EarModel,
+    Interval,
+    Part,
+    RoundChoice,
+    Sounding,
+    ThresholdDrill,
+    Truth,
+)
 from meldrin.core.drills.notes import note, roved, sounding, stopped_at
 from meldrin.core.units import cents_of_ratio, ratio_of_cents
 from meldrin.core.words import cents_said
@@ -68,6 +79,14 @@ def _said(difference: float, interval: Interval) -> str:
     return f"The {WORDS[interval]} was {cents_said(abs(difference))} {way}."
 
 
+def _heard_by(ear: EarModel, hz: float, interval: Interval) -> float:
+    """Return what an ear tells by whichever of pitch and beats tells less; of a pair p : q the beat
+    is abs(p f_low - q f_high), so a cent is some beats a second.
+    """
+    per_cent_hz = PURE[interval].numerator * hz * (ratio_of_cents(1.0) - 1.0)
+    return math.hypot(ear.threshold_at(hz), ear.slowest_hz / per_cent_hz)
+
+
 WIDTH: Final = ThresholdDrill(
     id="width",
     name="Narrow, true or wide",
@@ -80,6 +99,16 @@ WIDTH: Final = ThresholdDrill(
     ),
     scale=Scale("side_or_same", low=0.5, high=200.0),
     unit="cents",
+    goals=(15.0, 8.0, 4.0),
+    heard_by=_heard_by,
+    drawn="notes",
+    in_rounds=(
+        RoundChoice("Two notes: low, in tune or high", "unison", "Low, in tune or high"),
+        RoundChoice("A fifth: narrow, true or wide", "fifth"),
+        RoundChoice("An octave: narrow, true or wide", "octave"),
+    ),
+    sizes={"large": (40.0, 15.0), "middle": (20.0, 7.0), "small": (10.0, 3.0)},
+    water="notes",
     parts=(
         Part("first", 0.0, ALONE_S),
         Part("second", ALONE_S + REST_S, 2 * ALONE_S + REST_S),

@@ -32,6 +32,9 @@ Habit = Literal[
 HABITS: Final = get_args(Habit)
 REGISTER_HZ: Final = 180.0  # below it a pitch is harder to tell
 MOST_TIMES: Final = 5.0
+# A pitch that is held for ten seconds is 1.5 to 2 times as blunt (Deutsch, Science 168, 1970;
+# Clement, Demany and Semal, J. Acoust. Soc. Am. 106, 1999).
+BLUNTER_BY, HELD_S = 0.75, 10.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,6 +62,12 @@ class Ear:
     def threshold_at(self, hz: float) -> float:
         """Return the smallest difference of two pitches whose side is heard, in this register."""
         return self.threshold_cents * min(MOST_TIMES, max(1.0, REGISTER_HZ / hz))
+
+    def threshold_held(self, hz: float, held_s: float) -> float:
+        """Return the same for a pitch that has been kept in mind so long: the longer, the blunter,
+        up to ten seconds.
+        """
+        return self.threshold_at(hz) * (1.0 + BLUNTER_BY * min(1.0, held_s / HELD_S))
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,11 +1,9 @@
 """How a simulated ear hears at the drills: the ear of the bench, and nothing else.
 
-One model serves both. What the bench takes as the smallest difference of two pitches whose side is
-heard is the threshold of “Higher or lower”; the slowest beat that does not pass for still is that
-of “Still or beating”; an interval is heard by whichever of the two tells less, as at the bench; and
-rates of beats are told apart, and counted, by the error that the ear makes in them. Which way to
-turn is heard by comparing the beats of a peg turned down and up. What is held in mind is as sharp
-as pitch is heard, and blunter the longer it is held.
+One model serves both, and each drill declares what it asks of it (`heard_by`). What the bench
+takes as the smallest difference of two pitches whose side is heard is the threshold of “Higher or
+lower”; the slowest beat that does not pass for still is that of “Still or beating”; and what is
+held in mind is as sharp as pitch is heard, and blunter the longer it is held.
 """
 
 import math
@@ -24,54 +22,29 @@ from meldrin.core.drills import (
     StartTrials,
     Sure,
     TurnTrial,
+    measured,
     opening,
     step,
 )
 from meldrin.core.drills.belief import HALF_WITHIN, Scale
-from meldrin.core.drills.width import PURE
 from meldrin.core.learner.ear import Ear
 from meldrin.core.session import Timed
-from meldrin.core.units import ratio_of_cents
 
 LAPSES: Final = 0.03
 SLOPE: Final = {"side_or_same": 1.0, "side": 1.0, "whether": 1.5}
 WIDTH: Final = 1.0  # more than this is felt before it is said
-RATES_APART: Final = 2.0  # an error of a rate is even over so much, up and down
 SURE_FROM: Final = 2.5  # felt more than this
 FAIRLY_FROM: Final = 1.2
 TRIAL_S: Final = 9.0
-# A pitch that is held for ten seconds is 1.5 to 2 times as blunt (Deutsch, Science 168, 1970;
-# Clement, Demany and Semal, J. Acoust. Soc. Am. 106, 1999).
-BLUNTER_BY, HELD_S = 0.75, 10.0
-USUALLY_HELD_S: Final = 8.0
 
 
 def threshold_of(ear: Ear, exercise: DrillExercise) -> float:
-    """Return what this ear hears at a drill, in the drill's unit."""
-    match exercise.drill:
-        case "higher":
-            return ear.threshold_at(exercise.hz)
-        case "beating":
-            return ear.slowest_hz
-        case "faster":
-            return 100.0 * RATES_APART * ear.spread
-        case "count":
-            return 100.0 * 0.5 * ear.spread  # an even error: half of it within half its width
-        case "way":
-            # the peg turned down and up is twice as far as it is turned
-            return 100.0 * RATES_APART * ear.spread / 2.0
-        case "hold":
-            return ear.threshold_at(exercise.hz) * blunter(USUALLY_HELD_S)
-        case _:
-            # of a pair p : q the beat is |p f_low - q f_high|, so a cent is so many beats a second
-            q = PURE[exercise.interval]
-            per_cent_hz = q.numerator * exercise.hz * (ratio_of_cents(1.0) - 1.0)
-            return math.hypot(ear.threshold_at(exercise.hz), ear.slowest_hz / per_cent_hz)
+    """Return what this ear hears at a drill, in the drill's unit.
 
-
-def blunter(held_s: float) -> float:
-    """Return how many times as blunt a pitch is that has been held so long."""
-    return 1.0 + BLUNTER_BY * min(1.0, held_s / HELD_S)
+    Raises:
+        MeldrinError: code ``drill``, for one without a threshold.
+    """
+    return measured(exercise.drill).heard_by(ear, exercise.hz, exercise.interval)
 
 
 def felt_of(scale: Scale, difference: float, threshold: float, draw: random.Random) -> float:
@@ -137,7 +110,7 @@ def _amount(posed: Posed, exercise: DrillExercise, ear: Ear, draw: random.Random
     if posed.turned is None:
         low, high = (of, 8.0) if draw.random() < LAPSES else (of, of)
         return draw.uniform(low, high) * (1.0 + draw.uniform(-ear.spread, ear.spread))
-    held = ear.threshold_at(exercise.hz) * blunter(of)
+    held = ear.threshold_held(exercise.hz, of)
     wanted = draw.gauss(0.0, held / HALF_WITHIN)
     # one step is as far as another
     out, step_cents = posed.amount.error(0.0), posed.amount.error(1.0) - posed.amount.error(0.0)

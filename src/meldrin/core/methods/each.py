@@ -57,6 +57,7 @@ METHOD: Final = Method(
     about="From a piano, a pipe or a tone",
     how="note by note",
     plan=each,
+    drills=(("higher", None), ("beating", None), ("hold", None)),
     instead=5,
     orders=("usual", "up", "down"),
     reasons=(

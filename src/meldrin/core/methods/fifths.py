@@ -93,6 +93,7 @@ METHOD: Final = Method(
     about="Two open strings together, from A outward",
     how="by fifths",
     plan=fifths,
+    drills=(("width", "fifth"), ("faster", None), ("higher", None), ("way", None)),
     instead=1,
     from_trusted=True,
     from_fork=True,

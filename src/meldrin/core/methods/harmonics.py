@@ -122,6 +122,7 @@ METHOD: Final = Method(
     about="Touch two strings where their partials meet",
     how="by harmonics",
     plan=harmonics,
+    drills=(("beating", None), ("faster", None), ("higher", None), ("count", None)),
     instead=2,
     from_trusted=True,
     from_fork=True,

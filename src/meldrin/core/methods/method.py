@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
+from meldrin.core.beats import Interval
 from meldrin.core.errors import Code, one_of
 from meldrin.core.methods.plan import Plan
 from meldrin.core.methods.wanted import Order, Wanted
@@ -68,6 +69,12 @@ class Method:
     orders: the orders the strings may be taken in.
     from_trusted: whether it can start from one string that is trusted as it is.
     from_fork: whether it begins with one string from a fork.
+    drills: those with a threshold that train the ear for it, each with its interval or None, the
+        most useful first. What is compared one after the other needs pitch; what sounds together
+        needs beats, and intervals need their own width.
+    questions: the drills without a threshold that serve it.
+    sets_frets: whether it can set frets that move.
+    has_tonic: whether its notes are told from a tonic.
     """
 
     id: str
@@ -80,6 +87,10 @@ class Method:
     orders: tuple[Order, ...] = ("usual",)
     from_trusted: bool = False
     from_fork: bool = False
+    drills: tuple[tuple[str, Interval | None], ...] = (("beating", None), ("higher", None))
+    questions: tuple[str, ...] = ("which", "whole", "alone")
+    sets_frets: bool = False
+    has_tonic: bool = False
 
 
 def reason(points: float, sentence: str, where: Condition | None = None, **answers: str) -> Reason:

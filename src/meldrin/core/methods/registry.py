@@ -24,7 +24,7 @@ def plan_by(method: str, wanted: Wanted) -> Plan:
             reason and one that can, if there is one.
     """
     used = known(METHODS, method, name="method", code=Code.NO_SUCH_METHOD)
-    if wanted.frets and method != drone.METHOD.id:
+    if wanted.frets and not used.sets_frets:
         raise MeldrinError(Code.FRET, "Frets are set over a drone: choose that method.")
     try:
         plan = _near_first(used.plan(wanted), wanted)

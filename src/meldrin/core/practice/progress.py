@@ -12,7 +12,7 @@ from meldrin.core.drills.result import is_known
 from meldrin.core.drills.sitting import EVERYWHERE, SAID, Sure
 from meldrin.core.practice.figures import Brought, Sat, Tuned
 from meldrin.core.practice.plan import said
-from meldrin.core.practice.skills import STEPS, Skill
+from meldrin.core.practice.skills import Skill
 from meldrin.core.words import capital, whole_cents
 
 WEEK: Final = timedelta(weeks=1)
@@ -256,7 +256,7 @@ def _heard(key: tuple[str, str], found: list[Sat], split: _Periods, who: str) ->
     threshold = split.both(found, lambda one: one.at, _newest)
     skill = Skill(*key)
     where = where_said(key[1])
-    goal = STEPS[drill.id][0]
+    goal = drill.goals[0]
     return Heard(
         name=drill.name,
         where=where,

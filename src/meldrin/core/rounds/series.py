@@ -4,7 +4,7 @@ import random
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any, Final, Literal, TypeVar
+from typing import Any, Final, Literal, TypeVar, assert_never
 
 from meldrin.core.beats import meeting
 from meldrin.core.drills import (
@@ -17,7 +17,6 @@ from meldrin.core.drills import (
     Heard,
     Part,
     Posed,
-    QuestionDrill,
     Sounding,
     ThresholdDrill,
     drill_of,
@@ -26,6 +25,7 @@ from meldrin.core.drills import (
     with_instrument,
 )
 from meldrin.core.drills.belief import Judged
+from meldrin.core.drills.drill import Size
 from meldrin.core.drills.width import SEMITONES
 from meldrin.core.errors import Code, MeldrinError, one_of, within
 from meldrin.core.session import Record, Shape
@@ -34,26 +34,15 @@ from meldrin.core.sound.events import Start
 from meldrin.core.sound.partials import PartialTable
 from meldrin.core.sound.together import levels_over, mean_depth
 
-Drawn = TypeVar("Drawn")
+One = TypeVar("One")
 FEWEST, MOST, USUAL = 3, 12, 8
-Size = Literal["large", "middle", "small"]
 # What goes with a question: the water while it sounds, words of what to listen for, or nothing.
 Help = Literal["water", "words", "ear"]
 HELPS: Final[tuple[Help, ...]] = ("water", "words", "ear")
-# How far apart the first question of a series is and the last one, on the scale of its drill: from
-# what nobody in a class misses to what its best ears tell. A judgement.
-SIZES: Final[dict[str, dict[Size, tuple[float, float]]]] = {
-    "width": {"large": (40.0, 15.0), "middle": (20.0, 7.0), "small": (10.0, 3.0)},
-    "higher": {"large": (80.0, 30.0), "middle": (40.0, 15.0), "small": (20.0, 6.0)},
-    "beating": {"large": (4.0, 1.5), "middle": (2.0, 0.7), "small": (1.0, 0.3)},
-    "faster": {"large": (200.0, 80.0), "middle": (100.0, 40.0), "small": (60.0, 20.0)},
-}
 LEVELS: Final[dict[Size, int]] = {"large": 1, "middle": 2, "small": 3}
 SIDES: Final[dict[Judged, tuple[float, ...]]] = {
     "side_or_same": (-1.0, 0.0, 1.0), "whether": (0.0, 1.0), "side": (-1.0, 1.0)
 }  # fmt: skip
-LOW_OR_HIGH: Final = "Low, in tune or high"  # what the answers are called of a unison
-LEVELLED: Final = ("alone",)  # drills of a room that have a level in place of a size
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,8 +95,9 @@ class Series:
     def name(self) -> str:
         """What it is called."""
         if self.exercise is not None:
-            pair = self.exercise.drill == "width" and self.exercise.interval == "unison"
-            return LOW_OR_HIGH if pair else drill_of(self.exercise.drill).name
+            drill, interval = drill_of(self.exercise.drill), self.exercise.interval
+            own = next((one.name for one in drill.in_rounds if one.interval == interval), "")
+            return own or drill.name
         return show_of(self.show).name
 
     @property
@@ -132,11 +122,11 @@ class Series:
         drill = None if self.exercise is None else drill_of(self.exercise.drill)
         if not isinstance(drill, ThresholdDrill):
             return None
-        first, last = SIZES[drill.id][self.size]
+        first, last = drill.sizes[self.size]
         size: float = first * (last / first) ** ((number - 1) / (self.count - 1))
         return size * self._drawn(number, SIDES[drill.scale.judged])
 
-    def _drawn(self, number: int, of: Sequence[Drawn]) -> Drawn:
+    def _drawn(self, number: int, of: Sequence[One]) -> One:
         """Return what is right at a question: each about equally often in a series, so that who
         always says the same has no luck, and yet the last one does not follow from the others.
         """
@@ -159,12 +149,26 @@ class Series:
         """
         if self.exercise is None:
             return ()
-        heard = self.posed(number).heard
-        if heard is None or self.exercise.drill not in ("width", "beating"):
+        drill, heard = drill_of(self.exercise.drill), self.posed(number).heard
+        if heard is None or not isinstance(drill, ThresholdDrill):
             return ()
-        if self.exercise.drill == "beating":
-            return (_beside_a_fork(heard),)
-        return (_together(heard, meeting(SEMITONES[self.exercise.interval])),)
+        match drill.water:
+            case "":
+                return ()
+            case "fork":
+                return (_beside_a_fork(heard),)
+            case "notes":
+                return (_together(heard, meeting(SEMITONES[self.exercise.interval])),)
+            case _ as never:
+                assert_never(never)
+
+    def above(self, number: int) -> float | None:
+        """Return how far above its line the water stands in the end, in the drill's unit: where it
+        is of two notes, which have sides; else None.
+        """
+        drill = None if self.exercise is None else drill_of(self.exercise.drill)
+        sided = isinstance(drill, ThresholdDrill) and drill.water == "notes"
+        return self.difference(number) if sided else None
 
 
 def _together(heard: Heard, met: tuple[int, int] | None) -> Beating:
@@ -222,15 +226,8 @@ def _heard(show: Show, at: int) -> Heard:
 
 @lru_cache(maxsize=1)
 def room_drills() -> Sequence[AnyDrill]:
-    """Return the drills that a whole class can judge at once: something sounds, nothing is turned,
-    and the answers are few.
-    """
-    return [
-        one
-        for one in DRILLS
-        if (isinstance(one, ThresholdDrill) and one.id in SIZES)
-        or (isinstance(one, QuestionDrill) and one.id in LEVELLED)
-    ]
+    """Return the drills that a whole class can judge at once."""
+    return [one for one in DRILLS if one.in_rounds]
 
 
 def of_drill(

@@ -60,7 +60,8 @@ def list_of(so_far: Sequence[SoFar], left: Sequence[Left]) -> DrillList:
                 name=one.name,
                 about=one.about,
                 measured=isinstance(one, MeasuredDrill),
-                intervals=list(one.intervals) if isinstance(one, MeasuredDrill) else [],
+                intervals=list(one.intervals),
+                interval=one.usual_interval,
             )
             for one in DRILLS
         ],
@@ -109,6 +110,7 @@ def page_of(record: Record, result: DrillResult | None) -> SittingPage:
         name=drill.name,
         about=drill.about,
         measured=isinstance(drill, MeasuredDrill),
+        drawn=drill.drawn,
         examples=[
             DrillExample(
                 words=one.words,

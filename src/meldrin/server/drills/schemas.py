@@ -16,6 +16,7 @@ from meldrin.core.drills import (
     Truth,
     drill_of,
 )
+from meldrin.core.drills.drill import Drawn
 from meldrin.core.drills.sitting import MOST_STRINGS, Stage
 from meldrin.core.pitch import Naming
 from meldrin.core.sound.events import SoundEvent
@@ -119,7 +120,7 @@ class DrillQuestion(Wire):
 
 class DrillOption(Wire):
     """A drill as it stands in a list. `measured`: it tells a threshold, on a string; others a share
-    of right answers, on an instrument.
+    of right answers, on an instrument. `interval`: the one it usually begins with.
     """
 
     id: str
@@ -127,6 +128,7 @@ class DrillOption(Wire):
     about: str
     measured: bool
     intervals: list[Interval]
+    interval: Interval
 
 
 class HeardSoFar(Wire):
@@ -249,13 +251,16 @@ class SittingResult(Wire):
 
 
 class SittingPage(Wire):
-    """A sitting: its examples, and its result once it is over. Nothing of a trial."""
+    """A sitting: its examples, and its result once it is over. Nothing of a trial. `drawn`: how
+    what sounds is drawn.
+    """
 
     id: str
     drill: str
     name: str
     about: str
     measured: bool
+    drawn: Drawn
     examples: list[DrillExample]
     instrument: str
     instrument_name: str

@@ -5,10 +5,20 @@ from collections.abc import Iterable
 from fastapi import APIRouter, Response
 
 from meldrin.core import names
+from meldrin.core.drills import DRILLS
 from meldrin.core.glossary import glossary, sounds_of
 from meldrin.core.methods import METHODS
+from meldrin.core.rounds import room_drills
 from meldrin.server.dependencies import Route
-from meldrin.server.names.schemas import Named, NamedMethod, Names, Word, WordSound
+from meldrin.server.names.schemas import (
+    Named,
+    NamedDrill,
+    NamedMethod,
+    NamedRound,
+    Names,
+    Word,
+    WordSound,
+)
 
 router = APIRouter(prefix="/api", tags=["names"], route_class=Route)
 
@@ -19,6 +29,26 @@ def list_names(response: Response) -> Names:
     response.headers["Cache-Control"] = "no-cache"  # the same for everybody
     return Names(
         methods=[NamedMethod.model_validate(one) for one in METHODS.values()],
+        drills=[
+            NamedDrill(
+                id=one.id,
+                name=one.name,
+                about=one.about,
+                intervals=list(one.intervals),
+                interval=one.usual_interval,
+            )
+            for one in DRILLS
+        ],
+        rounds=[
+            NamedRound(
+                id=f"{drill.id} {one.interval}",
+                words=one.words,
+                drill=drill.id,
+                interval=one.interval,
+            )
+            for drill in room_drills()
+            for one in drill.in_rounds
+        ],
         starts=_named(names.STARTS),
         aids=_named(names.AIDS),
         tolerances=_named(names.TOLERANCES),

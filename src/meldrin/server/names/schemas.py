@@ -4,6 +4,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from meldrin.core.beats import Interval
 from meldrin.core.glossary import Picture
 from meldrin.core.methods.wanted import Order
 from meldrin.core.sound.events import SoundEvent
@@ -27,6 +28,24 @@ class NamedMethod(Named):
     orders: list[Order]
     from_trusted: bool
     from_fork: bool
+    sets_frets: bool
+    has_tonic: bool
+
+
+class NamedDrill(Named):
+    """An ear drill, and the intervals it has; `interval`: the one it usually begins with."""
+
+    intervals: list[Interval]
+    interval: Interval
+
+
+class NamedRound(Wire):
+    """What a class can judge at once: a drill, with its interval."""
+
+    id: str
+    words: str
+    drill: str
+    interval: Interval
 
 
 class Word(Wire):
@@ -50,6 +69,8 @@ class Names(Wire):
     """Everything that has a name on screen, in the order it is offered in."""
 
     methods: list[NamedMethod]
+    drills: list[NamedDrill]
+    rounds: list[NamedRound]
     starts: list[Named]
     aids: list[Named]
     tolerances: list[Named]

@@ -6,7 +6,7 @@ from functools import lru_cache
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from meldrin.core.drills import SAMPLE_RATE, Heard
+from meldrin.core.drills import SAMPLE_RATE, Heard, drill_of
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.rounds import Beating, Series, ended_said, told_said
 from meldrin.server.drills.present import samples_of, stretches
@@ -41,7 +41,7 @@ def scene_of(session: Session, row: RoundRow, tally: Tally) -> RoundScene:
         version=row.version,
         stage=row.stage,
         name=series.name,
-        drill="show" if exercise is None else exercise.drill,
+        drawn="block" if exercise is None else drill_of(exercise.drill).drawn,
         studio=studio or "",
         number=row.number,
         count=series.count,
@@ -151,6 +151,7 @@ def _truth(series: Series, number: int, counts: list[int]) -> RoundTruth:
         counts=counts,
         parts=stretches(heard.parts, told=True),
         difference=series.difference(number),
+        above=series.above(number),
         water=_water(series.water(number)),
     )
 

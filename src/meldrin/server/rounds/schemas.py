@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Le, MaxLen
 
 from meldrin.core.drills import Sure
-from meldrin.core.drills.drill import Order
+from meldrin.core.drills.drill import Drawn, Order
 from meldrin.core.rounds import FEWEST, MOST, Beating, Help, Size
 from meldrin.server.drills.schemas import DrillAnswer, DrillPart, SittingWanted
 from meldrin.services.rounds import MOST_PLACES, Move, Stage
@@ -54,7 +54,10 @@ class RoundQuestion(Wire):
 
 
 class RoundTruth(Wire):
-    """What was right, from 0, and how often each answer was given; nobody's name is here."""
+    """What was right, from 0, and how often each answer was given; nobody's name is here.
+
+    above: how far above its line the water stands, where it has sides.
+    """
 
     right: int
     says: str
@@ -63,6 +66,7 @@ class RoundTruth(Wire):
     counts: list[int]
     parts: list[DrillPart]
     difference: float | None
+    above: float | None
     water: list[RoundBeating]
 
 
@@ -77,13 +81,15 @@ class RoundLine(Wire):
 
 
 class RoundScene(Wire):
-    """How a round stands, for every screen. `here`: how many judge in it now."""
+    """How a round stands, for every screen. `here`: how many judge in it now; `drawn`: how what
+    sounds is drawn.
+    """
 
     id: str
     version: int
     stage: Stage
     name: str
-    drill: str
+    drawn: Drawn
     studio: str
     number: int
     count: int

@@ -162,7 +162,7 @@ export function planQuery(asked: Asked, method: string = asked.method): PlanQuer
     piece: asked.temperament !== "piece",
     itself: !trusts(asked, method),
     far: !asked.second_pass,
-    frets: method !== "drone",
+    frets: !methodOf(method)?.sets_frets,
   };
   const said = Object.entries(asked).filter(
     ([key, value]) => value !== "" && !NOT_ASKED.includes(key) && !idle[key as keyof typeof idle],
@@ -208,7 +208,7 @@ export function practised(asked: Asked, method: string, plan?: Plan, from = ""):
     itself: trusts(asked, method),
     order: asked.order,
     fork_at: asked.fork_at,
-    frets: asked.frets && method === "drone",
+    frets: (asked.frets && methodOf(method)?.sets_frets) ?? false,
     behaviours: [
       ...OF_PEGS[asked.pegs],
       ...(from || asked.second_pass ? (["coupling"] as const) : []),

@@ -5,6 +5,7 @@ import { Pick } from "../../parts/pick";
 import { tablet } from "../../theme/theme";
 import type { Asked, Temperament as Kind } from "./asked";
 import { nextPair } from "./intervals";
+import { methodOf } from "../../words/names";
 
 const KINDS: readonly { id: Kind; words: string; about: string }[] = [
   { id: "own", words: "The method’s own", about: "What this method gives by itself" },
@@ -36,7 +37,9 @@ type Props = { instrument: Instrument; asked: Asked; change: (c: Partial<Asked>)
 /** Where the notes are wanted, and how much. */
 export function Temperament({ instrument, asked, change }: Props) {
   const overTonic =
-    asked.temperament === "just" || asked.temperament === "sweetened" || asked.method === "drone";
+    asked.temperament === "just" ||
+    asked.temperament === "sweetened" ||
+    methodOf(asked.method)?.has_tonic;
   return (
     <Row>
       <Pick

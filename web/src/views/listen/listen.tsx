@@ -166,9 +166,7 @@ type RowProps = {
 
 function Row({ drill, heard, left, isBusy, onStart }: RowProps) {
   const navigate = useNavigate();
-  const [interval, setInterval] = useState<Interval>(
-    drill.intervals.includes("fifth") ? "fifth" : (drill.intervals[0] ?? "unison"),
-  );
+  const [interval, setInterval] = useState<Interval>(drill.interval);
   const [truth, setTruth] = useState<"pure" | "equal">("pure");
   return (
     <li>

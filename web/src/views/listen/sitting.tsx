@@ -317,7 +317,7 @@ function JudgedStage({ page, scene, state, session, asked }: JudgedProps) {
         <Shown picture={asked.picture} at_s={at_s} heard={heard && state.playing === null} />
       ) : sounds ? (
         <TruthPicture
-          drill={page.drill}
+          drawn={page.drawn}
           parts={asked.parts}
           difference={null}
           isTold={false}
@@ -401,7 +401,7 @@ function TurnedStage({ page, scene, state, session, asked, turn }: TurnedProps) 
       <Head page={page} scene={scene} />
       <h1>{asked.question}</h1>
       <TruthPicture
-        drill={page.drill}
+        drawn={page.drawn}
         parts={asked.parts}
         difference={null}
         isTold={false}
@@ -477,7 +477,7 @@ function ToldStage({ page, scene, state, session }: StageProps) {
         <Shown picture={asked.picture} at_s={at_s} heard={state.playing === null} />
       ) : sounds ? (
         <TruthPicture
-          drill={page.drill}
+          drawn={page.drawn}
           parts={truth.parts}
           difference={truth.difference}
           isTold

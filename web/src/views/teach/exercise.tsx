@@ -13,7 +13,7 @@ import { Pick } from "../../parts/pick";
 import { player } from "../../sound/player";
 import { ink } from "../../theme/theme";
 import { capital } from "../../words/formats";
-import { nameOf, optionsOf } from "../../words/names";
+import { nameOf, names, optionsOf } from "../../words/names";
 import { named } from "../../words/notes";
 import { GiveDialog } from "./give-dialog";
 import { Buttons, Main, Part, Quiet, Two, Way } from "./layout";
@@ -331,15 +331,6 @@ function Fading({ part, onSet }: { part: Tune; onSet: (part: TaskPart) => void }
   );
 }
 
-const DRILLS = [
-  { id: "higher", words: "Higher or lower" },
-  { id: "width", words: "Narrow, true or wide" },
-  { id: "beating", words: "Still or beating" },
-  { id: "faster", words: "Faster or slower beats" },
-  { id: "hold", words: "Hold it" },
-  { id: "which", words: "Which string is out" },
-] as const;
-
 type AddPartProps = { into: string; onAdd: (part: TaskPart) => void };
 
 function AddPart({ into, onAdd }: AddPartProps) {
@@ -351,7 +342,7 @@ function AddPart({ into, onAdd }: AddPartProps) {
   const [instrument, setInstrument] = useState("viola");
   const [string, setString] = useState(3);
   const strings = instruments.data?.find((one) => one.id === instrument)?.strings ?? [];
-  const [drill, setDrill] = useState<(typeof DRILLS)[number]["id"]>("higher");
+  const [drill, setDrill] = useState(names().drills[0]?.id ?? "");
   return (
     <>
       <Pick
@@ -372,7 +363,7 @@ function AddPart({ into, onAdd }: AddPartProps) {
         }))}
         onPick={(id) => setString(Number(id))}
       />
-      <Pick label="Drill" value={drill} options={DRILLS} onPick={setDrill} />
+      <Pick label="Drill" value={drill} options={optionsOf("drills")} onPick={setDrill} />
       <Buttons>
         <Button
           onPress={() =>
@@ -382,7 +373,7 @@ function AddPart({ into, onAdd }: AddPartProps) {
                 drill,
                 instrument,
                 string,
-                interval: drill === "width" ? "fifth" : "unison",
+                interval: names().drills.find((one) => one.id === drill)?.interval ?? "unison",
               },
               times: 1,
             })

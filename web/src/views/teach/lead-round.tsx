@@ -288,7 +288,7 @@ function Asked({ scene, player, play, go }: StageProps) {
         </Basin>
       ) : (
         <TruthPicture
-          drill={scene.drill}
+          drawn={scene.drawn}
           parts={question.parts}
           difference={null}
           isTold={false}
@@ -359,7 +359,7 @@ function ToldStage({ scene, player, play, ask, go }: StageProps) {
   const [isFresh] = useState(scene.plays > 0);
   // how far above or below its line it is, where there are two sides
   const { log } = player;
-  const above = scene.drill === "width" ? (truth?.difference ?? null) : null;
+  const above = truth?.above ?? null;
   useEffect(() => {
     log.show(above);
     return () => log.show(null);
@@ -383,7 +383,7 @@ function ToldStage({ scene, player, play, ask, go }: StageProps) {
           </Basin>
         ) : (
           <TruthPicture
-            drill={scene.drill}
+            drawn={scene.drawn}
             parts={truth.parts}
             difference={truth.difference}
             isTold

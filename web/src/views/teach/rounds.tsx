@@ -3,13 +3,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
-import { api, said, type Interval, type Schemas } from "../../api/client";
+import { api, said, type Schemas } from "../../api/client";
 import { Button } from "../../parts/button";
 import { Choice } from "../../parts/choice";
 import { Notice } from "../../parts/notice";
 import { Pick } from "../../parts/pick";
 import { Tick } from "../../parts/tick";
 import { dayAndTime } from "../../words/formats";
+import { names, roundOf } from "../../words/names";
 import { Buttons, Lines, Main, Part, Quiet, Two, Way } from "./layout";
 import { type StringOf, StringOfPicks } from "./string-of";
 import { useChange, useThisStudio } from "./use-studio";
@@ -17,16 +18,6 @@ import { useChange, useThisStudio } from "./use-studio";
 type Size = NonNullable<Schemas["RoundWanted"]["size"]>;
 type Row = Schemas["RoundRowPage"];
 
-/** What a class can judge: drills and, of the pairs, which two notes. */
-const JUDGED = [
-  { id: "unison", words: "Two notes: low, in tune or high", drill: "width", interval: "unison" },
-  { id: "fifth", words: "A fifth: narrow, true or wide", drill: "width", interval: "fifth" },
-  { id: "octave", words: "An octave: narrow, true or wide", drill: "width", interval: "octave" },
-  { id: "higher", words: "One after the other: higher or lower", drill: "higher" },
-  { id: "beating", words: "Still or beating", drill: "beating" },
-  { id: "faster", words: "Which pair beats faster", drill: "faster" },
-  { id: "alone", words: "False or out of tune", drill: "alone" },
-] as const satisfies readonly { id: string; words: string; drill: string; interval?: Interval }[];
 const SIZES: readonly { id: Size; words: string }[] = [
   { id: "large", words: "Easy" },
   { id: "middle", words: "Middle" },
@@ -42,7 +33,7 @@ const STANDS: Record<Row["stage"], string> = {
 
 /** What is chosen of a round; a round hands it on to the next one. */
 type Chosen = {
-  judged: (typeof JUDGED)[number]["id"];
+  judged: string;
   on: StringOf;
   count: string;
   size: Size;
@@ -50,7 +41,7 @@ type Chosen = {
   eachPlays: boolean;
 };
 const USUAL: Chosen = {
-  judged: "unison",
+  judged: "",
   on: { instrument: "viola", string: 2 },
   count: "8",
   size: "middle",
@@ -64,6 +55,7 @@ export function Rounds() {
   const before = useLocation().state as Partial<Chosen> | null;
   const [chosen, setChosen] = useState<Chosen>({ ...USUAL, ...before });
   const choose = (some: Partial<Chosen>) => setChosen({ ...chosen, ...some });
+  const judged = roundOf(chosen.judged);
   const rounds = useQuery({
     queryKey: ["studio", studio.id, "rounds"],
     queryFn: () =>
@@ -73,13 +65,12 @@ export function Rounds() {
   });
   const begin = useChange(
     () => {
-      const judged = JUDGED.find((one) => one.id === chosen.judged) ?? JUDGED[0];
-      const interval = "interval" in judged ? judged.interval : "unison";
+      const { drill, interval } = judged;
       return said(
         api.POST("/api/studios/{studio_id}/rounds", {
           params: { path: { studio_id: studio.id } },
           body: {
-            sitting: { drill: judged.drill, ...chosen.on, interval },
+            sitting: { drill, ...chosen.on, interval },
             count: Number(chosen.count),
             size: chosen.size,
             fading: chosen.fading,
@@ -103,11 +94,9 @@ export function Rounds() {
           {problem ? <Notice>{problem.message}</Notice> : null}
           <Pick
             label="What the class judges"
-            value={chosen.judged}
-            options={JUDGED}
-            onPick={(id) =>
-              choose({ judged: JUDGED.find((one) => one.id === id)?.id ?? chosen.judged })
-            }
+            value={judged.id}
+            options={names().rounds}
+            onPick={(id) => choose({ judged: id })}
           />
           <Buttons>
             <StringOfPicks value={chosen.on} onPick={(on) => choose({ on })} />
