@@ -43,7 +43,7 @@ class Guessed:
 def judged_by_samples() -> list[str]:
     """Return the drills whose trials are heard and then judged, by their ids."""
     found = []
-    for drill in DRILLS:
+    for drill in DRILLS.values():
         posed = posed_of(_exercise(drill.id, 1, 0), 1, _difference(drill.id, random.Random(1)))
         if posed.heard is not None and posed.answers and posed.amount is None:
             found.append(drill.id)

@@ -57,7 +57,7 @@ class Steps(unittest.TestCase):
         found = [order.index(one.stage) for one in path_steps()]
         self.assertEqual(found, sorted(found))
         self.assertEqual(len(STEPS), len(path_steps()))
-        drills = {one.id for one in DRILLS}
+        drills = set(DRILLS)
         for one in path_steps():
             proofs = [one.listening, one.sides, one.tuning, one.finding]
             self.assertEqual(sum(proof is not None for proof in proofs), 1, one.id)

@@ -201,7 +201,7 @@ class Drills(ServerTest):
         self.assertEqual(result["right"], sum(right))
         self.assertIsNone(result["before"])
         listed = self.client.get("/api/drills").json()
-        self.assertEqual([one["id"] for one in listed["drills"]], [one.id for one in DRILLS])
+        self.assertEqual([one["id"] for one in listed["drills"]], list(DRILLS))
         (heard,) = listed["heard"]
         self.assertEqual((heard["drill"], heard["known_by"]), ("higher", "middle"))
         self.assertAlmostEqual(heard["middle"], result["middle"], places=6)

@@ -15,6 +15,7 @@ from meldrin.core.bench import Exercise
 from meldrin.core.methods import METHODS, Method, Plan, Reason, Wanted, plan_by
 from meldrin.core.names import exercise_name, exercise_title
 from tests.server.base import ServerTest
+from tests.server.test_accounts import unpacked
 
 
 def halves(wanted: Wanted) -> Plan:
@@ -56,6 +57,19 @@ class MadeUp(ServerTest):
         page = self.client.get(f"/api/attempts/{self.begin(instrument='viola', method='halves')}")
         self.assertEqual(page.json()["title"], "By halves")
         self.assertEqual(page.json()["summary"]["name"], "Viola: slightly out, by halves")
+
+    def test_today_practises_for_it(self) -> None:
+        wanted = {"instrument": "viola", "method": "halves", "minutes": 20, "concert": "2026-11-23"}
+        plan = self.client.post("/api/today/plans", json=wanted)
+        self.assertEqual(plan.status_code, 201, plan.text)
+        self.assertIn("Still or beating", {one["name"] for one in plan.json()["items"]})
+
+    def test_it_is_played_kept_and_taken_along(self) -> None:
+        attempt = self.begin(instrument="viola", method="halves")
+        files = unpacked(self.client.get("/api/learner/everything.zip").content)
+        self.assertIn("halves", str(files))
+        again = self.client.get(f"/api/attempts/{attempt}/attempt.json")
+        self.assertIn("halves", again.text)
 
     def test_in_the_command(self) -> None:
         out = io.StringIO()

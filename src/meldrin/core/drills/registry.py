@@ -20,8 +20,9 @@ AnyDrill = ThresholdDrill | MatchDrill | QuestionDrill
 MEASURED: Final[tuple[ThresholdDrill | MatchDrill, ...]] = (
     HIGHER, BEATING, FASTER, COUNTING, WAY, WIDTH, HOLDING
 )  # fmt: skip
-DRILLS: Final[tuple[AnyDrill, ...]] = (*MEASURED, WHICH, NAMES, READINGS, ALONE, WHOLE)
-BY_ID: Final[dict[str, AnyDrill]] = {one.id: one for one in DRILLS}
+DRILLS: Final[dict[str, AnyDrill]] = {
+    one.id: one for one in (*MEASURED, WHICH, NAMES, READINGS, ALONE, WHOLE)
+}
 
 
 def measured(drill_id: str) -> MeasuredDrill:
@@ -42,4 +43,4 @@ def drill_of(drill_id: str) -> AnyDrill:
     Raises:
         MeldrinError: code ``drill``, for an unknown one.
     """
-    return known(BY_ID, drill_id, name="drill", code=Code.DRILL)
+    return known(DRILLS, drill_id, name="drill", code=Code.DRILL)

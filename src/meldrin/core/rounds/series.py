@@ -3,7 +3,6 @@
 import random
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any, Final, Literal, TypeVar, assert_never
 
 from meldrin.core.beats import meeting
@@ -224,10 +223,9 @@ def _heard(show: Show, at: int) -> Heard:
     return Heard(Sounding(events), (Part("the sound", 0.0, lasts_s + 0.1),))
 
 
-@lru_cache(maxsize=1)
 def room_drills() -> Sequence[AnyDrill]:
     """Return the drills that a whole class can judge at once."""
-    return [one for one in DRILLS if one.in_rounds]
+    return [one for one in DRILLS.values() if one.in_rounds]
 
 
 def of_drill(

@@ -63,7 +63,7 @@ def list_of(so_far: Sequence[SoFar], left: Sequence[Left]) -> DrillList:
                 intervals=list(one.intervals),
                 interval=one.usual_interval,
             )
-            for one in DRILLS
+            for one in DRILLS.values()
         ],
         heard=[_heard_of(one) for one in so_far],
         left=[SittingLeft(id=one.id, drill=one.drill, name=one.name, at=one.at) for one in left],

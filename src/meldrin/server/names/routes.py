@@ -37,7 +37,7 @@ def list_names(response: Response) -> Names:
                 intervals=list(one.intervals),
                 interval=one.usual_interval,
             )
-            for one in DRILLS
+            for one in DRILLS.values()
         ],
         rounds=[
             NamedRound(
