@@ -64,12 +64,10 @@ class MadeUp(ServerTest):
         self.assertEqual(plan.status_code, 201, plan.text)
         self.assertIn("Still or beating", {one["name"] for one in plan.json()["items"]})
 
-    def test_it_is_played_kept_and_taken_along(self) -> None:
-        attempt = self.begin(instrument="viola", method="halves")
+    def test_it_is_kept_and_taken_along(self) -> None:
+        self.begin(instrument="viola", method="halves")
         files = unpacked(self.client.get("/api/learner/everything.zip").content)
         self.assertIn("halves", str(files))
-        again = self.client.get(f"/api/attempts/{attempt}/attempt.json")
-        self.assertIn("halves", again.text)
 
     def test_in_the_command(self) -> None:
         out = io.StringIO()

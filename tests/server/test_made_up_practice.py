@@ -4,6 +4,7 @@ is kept, taken over, scored and listed, and served over a line, without a word o
 
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
+from datetime import datetime
 from typing import Annotated, Any, Literal
 from unittest import mock
 
@@ -26,6 +27,7 @@ from meldrin.services.attempts import (
     start_attempt,
     take_over,
 )
+from meldrin.services.figures import bring_in, figures_by_kind, gone_of
 from meldrin.services.identity import actor_of, new_secret, welcome_guest
 from meldrin.services.practices import KINDS, Brief, Columns, Kind
 from meldrin.services.results import Results
@@ -61,6 +63,14 @@ def step(state: Counted, action: Say1, /, *, dt_s: float) -> tuple[Counted, Soun
     return replace(state, said=said, time_s=state.time_s + dt_s), ()
 
 
+@dataclass(frozen=True)
+class CountedUp:
+    """What is kept of it: how many numbers were right."""
+
+    at: datetime
+    right: int
+
+
 def right(_: Count, log: Sequence[Timed[Say1]]) -> int:
     return sum(one.action.number == n for n, one in enumerate(log, start=1))
 
@@ -82,7 +92,10 @@ COUNTING = Kind[Count, Counted, Say1, int](
     results=Shape("result", Code.UNREADABLE, 1, lambda n: {"right": n}, lambda f: f["right"], {}),
     points=float,
     brief=lambda _: Brief("ear", None, None, "", 0, 0),
-    figure=lambda *_: None,
+    figure=lambda _, result, at, __: CountedUp(at, result),
+    figures=CountedUp,
+    from_file=lambda figure: replace(figure, right=0),
+    tells="say",
 )
 
 
@@ -148,6 +161,21 @@ class Kept(StoreTest):
         ).attempts
         self.assertEqual((listed.name, listed.points), ("Count to 3", 2.0))
         self.assertEqual(list_attempts(self.session, actor, Filter(practice="bench")).attempts, [])
+        kept = figures_by_kind(self.session, actor)
+        self.assertEqual([one.right for one in kept["counting"]], [2])
+        self.assertEqual((kept["bench"], kept["drills"]), ([], []))
+
+    def test_who_leaves_it_after_an_answer_is_known_and_a_file_proves_nothing(self) -> None:
+        actor = welcome_guest(self.session, secret=new_secret(), now=NOW)
+        begun = start_attempt(self.session, actor, Count(3), now=NOW, practice="counting")
+        self.assertEqual(gone_of(self.session, actor, practice="counting"), [])
+        record = take_over(self.session, actor, begun.id, holder="a")
+        said = (Numbered(1, Timed(1.0, Say1(1))),)
+        append_actions(self.session, [Batch(record.key, "a", said, "counting")], now=NOW)
+        self.assertEqual(len(gone_of(self.session, actor, practice="counting")), 1)
+        self.assertEqual(bring_in(self.session, actor, [CountedUp(NOW, 3)]), 1)
+        (brought,) = figures_by_kind(self.session, actor)["counting"]
+        self.assertEqual(brought.right, 0)
 
 
 class Served(ServerTest):

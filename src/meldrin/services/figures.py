@@ -2,8 +2,8 @@
 
 import logging
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
 from datetime import datetime
+from functools import cache
 from typing import Any, Final
 
 from pydantic import TypeAdapter, ValidationError
@@ -14,17 +14,10 @@ from meldrin.core.bench import FAULT, FREE
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.practice import Figure, Sat, Tuned
 from meldrin.services.actor import Actor
+from meldrin.services.practices import KINDS, kind_of
 from meldrin.store.tables import ActionRow, AttemptRow, ErasedRow, FigureRow, RemarkRow
 
 LOG = logging.getLogger("meldrin.figures")
-SHAPES: Final[dict[str, TypeAdapter[Any]]] = {
-    "drills": TypeAdapter(Sat),
-    "bench": TypeAdapter(Tuned),
-}
-LISTS: Final[dict[str, TypeAdapter[Any]]] = {
-    "drills": TypeAdapter(list[Sat]), "bench": TypeAdapter(list[Tuned])
-}  # fmt: skip
-BROUGHT_IN: Final = "It came from a file, so it is practice."
 NOTHING: Final = ""  # the kind of what has no figures
 MOST_BROUGHT_IN: Final = 10_000  # figures at once
 MOST_READ: Final = 20_000
@@ -32,12 +25,22 @@ MOST_READ: Final = 20_000
 
 def practice_of(figure: Figure) -> str:
     """Return of which kind of practice a figure is."""
-    return "drills" if isinstance(figure, Sat) else "bench"
+    return next(name for name, kind in KINDS.items() if isinstance(figure, kind.figures))
+
+
+@cache
+def _shape(kind: type[Figure]) -> TypeAdapter[Any]:
+    return TypeAdapter(kind)
+
+
+@cache
+def _list_of(kind: type[Figure]) -> TypeAdapter[Any]:
+    return TypeAdapter(list[kind])  # type: ignore[valid-type]
 
 
 def record_of(figure: Figure) -> str:
     """Return a figure as it is stored."""
-    written: bytes = SHAPES[practice_of(figure)].dump_json(figure, exclude_defaults=True)
+    written: bytes = _shape(type(figure)).dump_json(figure, exclude_defaults=True)
     return written.decode()
 
 
@@ -63,10 +66,10 @@ def keep_figure(session: Session, attempt: int, figure: Figure | None) -> None:
     session.execute(insert(FigureRow).prefix_with("IGNORE"), [row])
 
 
-def figures_of(
+def figures_by_kind(
     session: Session, actor: Actor, *, since: datetime | None = None, most: int = MOST_READ
-) -> tuple[list[Sat], list[Tuned]]:
-    """Return the figures of sittings and of attempts, the oldest first; of more than `most` the
+) -> dict[str, list[Any]]:
+    """Return the figures of each kind of practice, the oldest first; of more than `most` the
     newest.
     """
     query = (
@@ -77,23 +80,30 @@ def figures_of(
     )
     if since is not None:
         query = query.where(FigureRow.at >= since)
-    found: dict[str, list[str]] = {"drills": [], "bench": []}
+    found: dict[str, list[str]] = {practice: [] for practice in KINDS}
     for practice, record in session.execute(query):
         if practice in found:
             found[practice].append(record)
-    sat, tuned = (figures_read(practice, records[::-1]) for practice, records in found.items())
-    return sat, tuned
+    return {practice: figures_read(practice, rows[::-1]) for practice, rows in found.items()}
+
+
+def figures_of(
+    session: Session, actor: Actor, *, since: datetime | None = None, most: int = MOST_READ
+) -> tuple[list[Sat], list[Tuned]]:
+    """Return the figures of sittings and of attempts at the bench, as `figures_by_kind`."""
+    found = figures_by_kind(session, actor, since=since, most=most)
+    return found["drills"], found["bench"]
 
 
 def gone_of(session: Session, actor: Actor, *, practice: str = "bench") -> list[datetime]:
-    """Return when attempts of a kind of practice were left after an answer of theirs was told (at
-    the bench a turn tells it), and when some were finished that have been erased: nobody makes a
-    row of good ones by leaving or erasing the others.
+    """Return when attempts of a kind of practice were left after an answer of theirs was told, and
+    when some were finished that have been erased: nobody makes a row of good ones by leaving or
+    erasing the others.
     """
-    telling = {"bench": '"turn"', "drills": '"judge_trial"'}[practice]
+    tells = f'"{kind_of(practice).tells}"'
     told = (
         select(ActionRow.attempt_id)
-        .where(ActionRow.attempt_id == AttemptRow.id, ActionRow.record.contains(telling))
+        .where(ActionRow.attempt_id == AttemptRow.id, ActionRow.record.contains(tells))
         .exists()
     )
     left = (
@@ -109,14 +119,15 @@ def gone_of(session: Session, actor: Actor, *, practice: str = "bench") -> list[
 
 def figures_read(practice: str, records: Sequence[str]) -> list[Any]:
     """Return the figures that records of one kind of practice hold; damaged ones are left out."""
+    kind = kind_of(practice).figures
     try:  # all at once is ten times as fast
-        read: list[Any] = LISTS[practice].validate_json(f"[{','.join(records)}]")
+        read: list[Any] = _list_of(kind).validate_json(f"[{','.join(records)}]")
         return read
     except ValidationError:
         found = []
         for record in records:
             try:
-                found.append(SHAPES[practice].validate_json(record))
+                found.append(_shape(kind).validate_json(record))
             except ValidationError:
                 LOG.warning("a figure of %s is damaged", practice)
         return found
@@ -140,7 +151,7 @@ def bring_in(session: Session, actor: Actor, figures: Sequence[Figure]) -> int:
             "attempt_id": None,
             "practice": practice_of(one),
             "at": one.at,
-            "record": record_of(_met(one)),
+            "record": record_of(kind_of(practice_of(one)).from_file(one)),
         }
         for one in _once(figures)
         if (practice_of(one), one.at) not in there
@@ -149,13 +160,6 @@ def bring_in(session: Session, actor: Actor, figures: Sequence[Figure]) -> int:
         session.execute(insert(FigureRow), rows)
         session.commit()
     return len(rows)
-
-
-def _met(figure: Figure) -> Figure:
-    """Return a figure that proves nothing: no file can say that a start was not known."""
-    if isinstance(figure, Tuned):
-        return replace(figure, proves=False, guided=False, practice=figure.practice or BROUGHT_IN)
-    return replace(figure, from_file=True)
 
 
 def _once(figures: Iterable[Figure]) -> Iterable[Figure]:

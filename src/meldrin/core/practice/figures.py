@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Annotated, Final
+from typing import Annotated, Final, Protocol
 
 from annotated_types import Ge, Le, MaxLen
 
@@ -153,7 +153,13 @@ class Tuned:
         return bool(self.strings) and all(one.well for one in self.strings)
 
 
-Figure = Sat | Tuned
+class Figure(Protocol):
+    """What is kept of something practised, of whatever kind: when it ended, and figures of it."""
+
+    @property
+    def at(self) -> datetime: ...
+
+
 IN_A_ROW: Final = 4  # starts with few strings, before luck is ruled out
 
 

@@ -26,6 +26,7 @@ from meldrin.services.practices.kind import Brief, Columns, Kind
 
 SCORES: Final = TypeAdapter(Score)
 WORTH_A_WORD: Final = 0.15  # the share of a rule that is broken before it is said
+BROUGHT_IN: Final = "It came from a file, so it is practice."
 MOST_CENTS: Final = 100_000.0  # of a slack string, in a figure
 
 
@@ -147,6 +148,11 @@ def _near(cents: float | None) -> float | None:
     return None if cents is None else max(-MOST_CENTS, min(MOST_CENTS, cents))
 
 
+def _from_file(figure: Tuned) -> Tuned:
+    """Return a figure that proves nothing: no file can say that a start was not known."""
+    return replace(figure, proves=False, guided=False, practice=figure.practice or BROUGHT_IN)
+
+
 BENCH: Final = Kind[Exercise, State, Action, Score](
     practice=bench.BENCH,
     engine=6,
@@ -165,4 +171,7 @@ BENCH: Final = Kind[Exercise, State, Action, Score](
     points=lambda result: result.points,
     brief=_brief,
     figure=_figure,
+    figures=Tuned,
+    from_file=_from_file,
+    tells="turn",
 )

@@ -1,5 +1,6 @@
 """Practice of the ear: sittings at drills."""
 
+from dataclasses import replace
 from datetime import datetime
 from typing import Any, Final, get_args
 
@@ -101,6 +102,10 @@ def _figure(exercise: DrillExercise, result: DrillResult, at: datetime, _: float
     )
 
 
+def _from_file(figure: Sat) -> Sat:
+    return replace(figure, from_file=True)
+
+
 DRILLS: Final = Kind[DrillExercise, Sitting, DrillAction, DrillResult](
     practice=drills.DRILLS_PRACTICE,
     engine=3,
@@ -119,4 +124,7 @@ DRILLS: Final = Kind[DrillExercise, Sitting, DrillAction, DrillResult](
     points=_nothing,
     brief=_brief,
     figure=_figure,
+    figures=Sat,
+    from_file=_from_file,
+    tells="judge_trial",
 )

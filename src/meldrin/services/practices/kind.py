@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar
 
 from meldrin.core.practice import Figure
 from meldrin.core.session import Practice, Shape, Timed
@@ -58,6 +58,9 @@ class Kind(Generic[X, S, A, R]):
     points, brief: what lists show of a result.
     figure: what is kept of it to see how a learner gets on, from the exercise, its result, when it
         ended and how many seconds it took; None where nothing was done.
+    figures: the class of such figures, which are stored and read by it.
+    from_file: a figure as it counts when it came from a file, which proves nothing.
+    tells: the kind of the action that tells an answer: who leaves after it has seen that.
     """
 
     practice: Practice[X, S, A]
@@ -70,3 +73,6 @@ class Kind(Generic[X, S, A, R]):
     points: Callable[[R], float | None]
     brief: Callable[[R], Brief]
     figure: Callable[[X, R, datetime, float], Figure | None]
+    figures: type[Figure]
+    from_file: Callable[[Any], Figure]
+    tells: str
