@@ -488,6 +488,14 @@ class Documented(unittest.TestCase):
         self.assertEqual(named, there)
         self.assertLess(len(there), 20)
 
+    def test_what_runs_is_what_was_tested(self) -> None:
+        run, dev = (
+            dict(re.findall(r"^(\S+)==(\S+)", (ROOT / "requirements" / name).read_text(), re.M))
+            for name in ("run.lock", "dev.lock")
+        )
+        self.assertGreater(len(run), 30)
+        self.assertEqual({name: dev.get(name) for name in run}, run)
+
     def test_lock_files_name_no_place_to_fetch_from(self) -> None:
         for lock in (ROOT / "requirements").glob("*.lock"):
             self.assertNotRegex(lock.read_text(encoding="utf-8"), r"https?://|--index|--find-links")

@@ -231,12 +231,13 @@ class EarModel(Protocol):
 @dataclass(frozen=True, slots=True)
 class RoundChoice:
     """What a class can judge at once: its words in the teacher's list, the interval, and what the
-    round is called, where that is not the name of the drill.
+    round is called, where that is not the name of the drill. `place`: its place in that list.
     """
 
     words: str
     interval: Interval = "unison"
     name: str = ""
+    place: int = 99
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

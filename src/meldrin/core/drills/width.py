@@ -103,9 +103,9 @@ WIDTH: Final = ThresholdDrill(
     heard_by=_heard_by,
     drawn="notes",
     in_rounds=(
-        RoundChoice("Two notes: low, in tune or high", "unison", "Low, in tune or high"),
-        RoundChoice("A fifth: narrow, true or wide", "fifth"),
-        RoundChoice("An octave: narrow, true or wide", "octave"),
+        RoundChoice("Two notes: low, in tune or high", "unison", "Low, in tune or high", 1),
+        RoundChoice("A fifth: narrow, true or wide", "fifth", place=2),
+        RoundChoice("An octave: narrow, true or wide", "octave", place=3),
     ),
     sizes={"large": (40.0, 15.0), "middle": (20.0, 7.0), "small": (10.0, 3.0)},
     water="notes",

@@ -8,6 +8,7 @@ from meldrin.core.rounds.series import (
     Help,
     Series,
     Size,
+    in_rounds,
     of_drill,
     of_show,
     room_drills,

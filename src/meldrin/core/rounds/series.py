@@ -24,7 +24,7 @@ from meldrin.core.drills import (
     with_instrument,
 )
 from meldrin.core.drills.belief import Judged
-from meldrin.core.drills.drill import Size
+from meldrin.core.drills.drill import RoundChoice, Size
 from meldrin.core.drills.width import SEMITONES
 from meldrin.core.errors import Code, MeldrinError, one_of, within
 from meldrin.core.session import Record, Shape
@@ -226,6 +226,12 @@ def _heard(show: Show, at: int) -> Heard:
 def room_drills() -> Sequence[AnyDrill]:
     """Return the drills that a whole class can judge at once."""
     return [one for one in DRILLS.values() if one.in_rounds]
+
+
+def in_rounds() -> list[tuple[AnyDrill, RoundChoice]]:
+    """Return what a class can judge, in the order of a teacher's list."""
+    found = [(drill, choice) for drill in room_drills() for choice in drill.in_rounds]
+    return sorted(found, key=lambda one: one[1].place)
 
 
 def of_drill(

@@ -8,7 +8,7 @@ from meldrin.core import names
 from meldrin.core.drills import DRILLS
 from meldrin.core.glossary import glossary, sounds_of
 from meldrin.core.methods import METHODS
-from meldrin.core.rounds import room_drills
+from meldrin.core.rounds import in_rounds
 from meldrin.server.dependencies import Route
 from meldrin.server.names.schemas import (
     Named,
@@ -46,8 +46,7 @@ def list_names(response: Response) -> Names:
                 drill=drill.id,
                 interval=one.interval,
             )
-            for drill in room_drills()
-            for one in drill.in_rounds
+            for drill, one in in_rounds()
         ],
         starts=_named(names.STARTS),
         aids=_named(names.AIDS),
