@@ -7,12 +7,13 @@ from typing import Any
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from pydantic import BaseModel, ValidationError
+from pydantic import BaseModel
 from sqlalchemy.exc import OperationalError, SQLAlchemyError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
 from meldrin.core.errors import Code, MeldrinError
+from meldrin.server.invalid import facts_of, sentence
 
 STATUS: dict[Code, int] = {
     **{code: 404 for code in Code if code.startswith("no_such_")},
@@ -78,13 +79,6 @@ def too_large(detail: str) -> JSONResponse:
     return answer
 
 
-def sentence(error: ValidationError | RequestValidationError) -> str:
-    """Return one sentence that names the first bad field and what is wrong with it."""
-    first = error.errors()[0]
-    place = ".".join(str(part) for part in first["loc"] if part not in ("body", "query"))
-    return f"{place or 'The message'}: {first['msg']}."
-
-
 def unexpected(request: Request, error: Exception) -> JSONResponse:
     """Answer what nobody expected, with the number that the log has the error under."""
     number = request.scope.get("state", {}).get("request_id", "no number")
@@ -106,7 +100,7 @@ def add_problem_handlers(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     async def invalid(request: Request, error: RequestValidationError) -> JSONResponse:
-        return problem(422, Code.INVALID, sentence(error))
+        return problem(422, Code.INVALID, sentence(error), facts_of(error))
 
     @app.exception_handler(HTTPException)
     async def plain(request: Request, error: HTTPException) -> JSONResponse:

@@ -25,7 +25,8 @@ from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.session import Timed
 from meldrin.server.browser import COOKIE, address_of, same_origin
 from meldrin.server.edge.traffic import ACTIONS, Traffic
-from meldrin.server.problems import STORE_AWAY, sentence
+from meldrin.server.invalid import sentence
+from meldrin.server.problems import STORE_AWAY
 from meldrin.server.realtime.journal import Journal
 from meldrin.server.realtime.messages import (
     MOST_NUMBER,
