@@ -39,7 +39,7 @@ class Load:
     counted: int = 0
 
     def answer_ms(self, percent: float) -> float:
-        """Return the answer time that so many percent stay below, in ms."""
+        """Return a percentile of the answer times, in ms."""
         return percentile_ms(self.answers_s, percent)
 
     def save_ms(self, percent: float) -> float:
@@ -48,7 +48,7 @@ class Load:
 
 
 def percentile_ms(times_s: Sequence[float], percent: float) -> float:
-    """Return the time that so many percent stay below, in ms."""
+    """Return a percentile of the times, in ms."""
     ranked = sorted(times_s)
     return 1000.0 * ranked[min(len(ranked) - 1, int(len(ranked) * percent / 100.0))]
 
@@ -89,7 +89,7 @@ async def play(
     per_s: float,
     until_s: float,
 ) -> None:
-    """Play an attempt until a moment of the monotonic clock, so many actions a second."""
+    """Play an attempt until a moment of the monotonic clock, at a rate of actions a second."""
     attempt_id, secret = attempt
     url = f"{address.replace('http', 'ws', 1)}/api/attempts/{attempt_id}/bench"
     sent: dict[int, float] = {}
@@ -152,7 +152,7 @@ def run_players(
     method: str = "unison",
     groups: dict[str, list[psutil.Process]] | None = None,
 ) -> Load:
-    """Let so many learners play for a while, each so many actions a second."""
+    """Let some learners play for a while, each at a rate of actions a second."""
     load, script = Load(), acts(instrument, method)
     attempts = [begin(address, instrument, method) for _ in range(learners)]
 

@@ -73,7 +73,7 @@ class Way:
     registers, drills: ranges of what carries over to the other registers of a drill, and to the
         other drills. lost_a_week: the range of what is lost of a gain in a week without it.
     by_share: whether it comes nearer by a share a trial, else by a power of the trials.
-    nights: whether there are plateaus, and a day has only so much. uneven: see above.
+    nights: whether there are plateaus, and a day's gain is limited. uneven: see above.
     """
 
     registers: tuple[float, float] = (0.3, 0.7)

@@ -92,7 +92,7 @@ class Ear:
         return float(now * (TIRED if tired else 1.0))
 
     def practise(self, drill: str, place: str, trials: int) -> None:
-        """Learn by so many trials, and somewhat in the other places of the drill."""
+        """Learn by some trials, and a little in the other registers of the drill."""
         for other in self.places[drill]:
             share = 1.0 if other == place else self.carries
             self.trials[drill, other] += share * trials

@@ -169,7 +169,7 @@ def run_rooms(
     questions: int = 3,
     groups: dict[str, list[psutil.Process]] | None = None,
 ) -> Rooms:
-    """Let so many rooms with so many devices each go through some questions at once.
+    """Let some rooms, each with some devices, go through some questions at once.
 
     Args:
         addresses: of the servers, which the devices of a room ask in turn.

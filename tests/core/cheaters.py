@@ -340,7 +340,7 @@ def by_rule(made: Exercise, rule: Rule) -> Log:
 
 
 def always(times: float) -> Rule:
-    """Every string by so many times the tolerance, up or down."""
+    """Every string by a multiple of the tolerance, up or down."""
     return lambda _, made: times * limits().tolerances[made.tolerance].full_cents
 
 

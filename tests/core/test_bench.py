@@ -408,7 +408,7 @@ class References(unittest.TestCase):
         state = run(state, Play((1,), reference=True))
         now = heard(state)
         assert now is not None
-        # against a fork that is high, the string seems so much lower
+        # against a fork that is high, the string seems lower by as much
         self.assertAlmostEqual(now.offset_cents, pitch_cents(state, 1) - off, delta=0.01)
         right = run(state, JudgeReference("high"), Play((1,), reference=True))
         now = heard(right)

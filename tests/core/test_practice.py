@@ -53,7 +53,7 @@ def tuned(
 
 
 def everything(times: float, *, days: float = 1.0) -> list[Sat]:
-    """All that there is to learn for fifths on a viola, so many times the first goal."""
+    """All that there is to learn for fifths on a viola, at a multiple of the first goal."""
     found = []
     for skill in skills_for(VIOLA, "standard", "fifths"):
         if skill.is_measured:

@@ -131,7 +131,7 @@ class Before(unittest.TestCase):
                 before += beats_hz is not None
                 if pair is not None and beats_hz is not None:
                     now_too += 1
-                    # the same string beats so many times as fast at a partial so far up
+                    # the same string beats faster at a higher partial, in proportion
                     times = max(1, round(pair["beats_hz"] / beats_hz)) if beats_hz > 1.0 else 1
                     if beats_hz > 1.0:
                         self.assertIn(times, (1, 2, 3, 4, 6, 8))

@@ -122,7 +122,7 @@ class Migrations(unittest.TestCase):
         self.assertGreater(len(statements), 40)
         other = self.first_version("meldrin_killed")
         kills, revision = 0, self.revision(other)
-        allowed = 0  # so many statements are done from the start of a revision, then it is killed
+        allowed = 0  # statements that are done from the start of a revision before it is killed
         while True:
             self.killed_at, self.statements = allowed, []
             try:

@@ -24,7 +24,7 @@ function mixing(...voices: Start[]) {
   const mixer = new Mixer(RATE, (message) => told.push(message));
   mixer.take({ kind: "play", id: 1, events: voices }, 0, 0);
   let frame = 0;
-  /** Render so many seconds in blocks of 128 frames, as the worklet does. */
+  /** Render some seconds in blocks of 128 frames, as the worklet does. */
   const run = (seconds: number) => {
     const all: number[] = [];
     const until = frame + Math.round((seconds * RATE) / 128) * 128;

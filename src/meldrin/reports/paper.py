@@ -38,7 +38,7 @@ def with_type() -> None:
 def style(
     name: str, size: float, *, bold: bool = False, colour: Color = INK, after: float = 0.0
 ) -> ParagraphStyle:
-    """Return how a paragraph looks, with so much room after it."""
+    """Return the style of a paragraph, with the space after it."""
     with_type()
     return ParagraphStyle(
         name,
@@ -51,7 +51,7 @@ def style(
 
 
 def slip_width(columns: int, padding: float) -> float:
-    """Return how wide what stands in a slip may be, where so many lie side by side."""
+    """Return the width of a slip's content, by the number of slips side by side."""
     return (A4[0] - 2 * MARGIN - 4) / columns - 2 * padding  # 4: what the frame keeps
 
 
@@ -73,8 +73,8 @@ def a4_document(out: io.BytesIO, title: str) -> SimpleDocTemplate:
 def slips_on_pages(
     slips: Sequence[Sequence[Flowable]], *, columns: int, rows: int, padding: float, title: str
 ) -> bytes:
-    """Return slips to be cut apart, so many on a page, as a PDF; each is made small enough to stand
-    in its place.
+    """Return slips to be cut apart, several on a page, as a PDF; each is made small enough to fit
+    its place.
     """
     out = io.BytesIO()
     document = a4_document(out, title)

@@ -20,7 +20,7 @@ def progress_of(
     method: str | None = None,
     who: str = "",
 ) -> Progress:
-    """Return how somebody gets on over so many weeks; the session is closed.
+    """Return the progress of a learner over some weeks; the session is closed.
 
     Args:
         instrument, method: to look at these alone.

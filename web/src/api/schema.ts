@@ -5105,7 +5105,7 @@ export interface components {
         };
         /**
          * RoundBeating
-         * @description A stretch of what sounds in which two notes beat so many times a second.
+         * @description A stretch of what sounds in which two notes beat, and how fast.
          */
         RoundBeating: {
             /** Begin S */
@@ -7290,7 +7290,7 @@ export interface components {
         };
         /**
          * TurnTrial
-         * @description Turn the string of the trial by so many steps, up or down.
+         * @description Turn the string of the trial by some steps, up or down.
          */
         TurnTrial: {
             /** Steps */
@@ -7349,8 +7349,8 @@ export interface components {
         };
         /**
          * DrillScene
-         * @description What may be known of a sitting: nothing of a trial before it is judged. `steps`: so many up
-         *     its string has been turned.
+         * @description What may be known of a sitting: nothing of a trial before it is judged. `steps`: how many
+         *     steps up its string has been turned.
          */
         DrillScene: {
             /**

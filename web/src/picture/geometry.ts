@@ -40,7 +40,7 @@ export type Geometry = { nut: number; bridge: number; rows: Row[] };
 
 /** Strings of a course lie nearer to each other than two courses do. */
 const IN_COURSE = 0.66;
-/** What is so much shorter than the longest string begins in the neck. */
+/** A string shorter than the longest one by this much begins in the neck. */
 const SHORT = 0.94;
 
 /** The strings from the first, at the top, to the last; pegs as they sit in the head: of one side the
@@ -120,7 +120,7 @@ export function partsOf(share: number): number {
   return 1;
 }
 
-/** The outline of a string that swings between two points, in so many parts. */
+/** The outline of a string that swings between two points, in some parts. */
 export function swing(from: number, to: number, y: number, wide: number, parts: number): string {
   const part = (to - from) / parts;
   const lobes = Array.from({ length: parts }, (_, index) => {

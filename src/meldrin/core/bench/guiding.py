@@ -22,7 +22,7 @@ from meldrin.core.sound.references import SOURCE_NAMES
 from meldrin.core.words import capital
 
 SAME_SHARE: Final = 0.02  # a wobble that changed by less is as fast as before, to any ear
-WRONG_TURNS: Final = 4  # after so many in a row a teacher would say it
+WRONG_TURNS: Final = 4  # in a row, after which a teacher would say it
 CLEARLY_TIMES: Final = 3.0  # times the tolerance: from there on it is not “a little”
 
 

@@ -315,7 +315,7 @@ def settled(state: State, action: Settle) -> State:
 
 
 def bent(state: State, number: int, *, cents: float) -> State:
-    """Return the state after the string was bent up by so much and has sprung back.
+    """Return the state after the string was bent up and has sprung back.
 
     What lies behind the nut at a lower tension comes out by it and stays out; the string is then
     longer and lower.

@@ -111,7 +111,7 @@ def begun(state: State, action: Play) -> tuple[State, Sounds]:
 
 
 def _sunk(state: State, played: set[int | None]) -> State:
-    """Return the state after a stroke: the string of a peg that slips is lower by so much. What
+    """Return the state after a stroke: the string of a peg that slips is lower. What
     rings is not moved by it, the next stroke is.
     """
     fault = state.rig.fault

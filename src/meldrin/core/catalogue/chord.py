@@ -123,7 +123,7 @@ def chord_words(name: str, *, naming: Naming) -> str:
 
 
 def _moved(name: str, semitones: int) -> str:
-    """Return a name with every note in it so many semitones higher."""
+    """Return a name with every note in it raised by some semitones."""
 
     def higher(found: re.Match[str]) -> str:
         midi = parse_note(f"{found[1]}4") + semitones

@@ -42,7 +42,7 @@ def _sounded(asked: Asked, chosen: Course, what: str, draw: random.Random) -> He
     beats_hz, hz = draw.uniform(low, high), roved(chosen.hz, draw)
     made, number = asked.instrument, chosen.string.number
     splits: tuple[float, ...] = ()
-    if what == "false":  # the partial that meets the fork splits by so many beats
+    if what == "false":  # the partial that meets the fork splits by a number of beats
         partial_hz = hz * meeting(hz)
         split = cents_of_ratio((partial_hz + beats_hz) / partial_hz)
         splits = tuple(split * draw.uniform(1.0 - SCATTER, 1.0 + SCATTER) for _ in range(PARTIALS))

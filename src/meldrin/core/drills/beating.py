@@ -59,7 +59,7 @@ def _whether(asked: Asked, draw: random.Random) -> Sounding:
 
 
 def _faster(asked: Asked, draw: random.Random) -> Sounding:
-    """Two pairs; the second one beats so many percent faster, or the first one faster than it."""
+    """Two pairs; the second one beats faster, by a percentage, or the first one does."""
     low, high = USUAL_HZ
     first_hz = low * (high / low) ** draw.random()
     ratio = 1.0 + abs(asked.difference) / 100.0

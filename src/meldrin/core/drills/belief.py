@@ -50,7 +50,7 @@ LAPSING: Final[dict[Judged, tuple[float, ...]]] = {
     "whether": (0.3, 0.48, 0.1, 0.12),
     "amount": (0.25, 0.4, 0.2, 0.15),
 }
-MANY_LAPSES: Final = 0.2  # from so many on, answers are mixed
+MANY_LAPSES: Final = 0.2  # the share of lapses from which answers are mixed
 # So sure it must be before it is said: an amount tells of a lapse at once, a side hardly.
 MIXED_FROM: Final[dict[Judged, float]] = {
     "side_or_same": 0.27,
@@ -318,7 +318,7 @@ class Belief:
 
     @property
     def _guessing(self) -> float:
-        """How likely it is that so many answers are guessed."""
+        """How likely it is that many answers are guessed."""
         return float(self.lapsing[np.array(LAPSES) >= MANY_LAPSES].sum())
 
     @property
@@ -396,7 +396,7 @@ def _usual_widths(scale: Scale) -> Floats:
 
 
 def _drifted(scale: Scale, likely: Floats, sd: float) -> Floats:
-    """Return what is known when the log of the threshold may have moved by so much."""
+    """Return what is known after the log of the threshold may have moved by an amount."""
     step = math.log(scale.high / scale.low) / (THRESHOLDS - 1)
     return _spread(round(sd / step, 4)) @ likely
 
@@ -408,7 +408,7 @@ def _spread(steps: float) -> Floats:
     """
     places = np.arange(THRESHOLDS)
     away = places[:, None] - places[None, :]
-    if steps < 1.0:  # to the neighbours only, so much that the variance is right
+    if steps < 1.0:  # to the neighbours only, such that the variance is right
         moved = np.where(np.abs(away) == 1, 0.5 * steps**2, 0.0)
         return np.asarray(moved + np.diag(1.0 - moved.sum(axis=0)))
     moved = np.exp(-0.5 * (away / steps) ** 2)

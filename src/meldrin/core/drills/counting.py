@@ -25,7 +25,7 @@ from meldrin.core.words import beats_said
 LASTS_S: Final = 6.0
 FEWEST_HZ, MOST_HZ = 0.7, 6.0  # counted one by one below about 5 a second (Zwicker and Fastl)
 RIGHT_WITHIN: Final = 25.0  # percent
-SAYS_SOMETHING, LEANS_FROM = 4, 0.75  # so many answers, and such a share on one side
+SAYS_SOMETHING, LEANS_FROM = 4, 0.75  # answers, and the share of them on one side
 CHOICES: Final = (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0)
 TELLS: Final = "Tap with every swell. Count four of them, and look how long they took."
 

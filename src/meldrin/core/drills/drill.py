@@ -48,7 +48,7 @@ class Sounding:
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """A stretch of what sounds, by its name: so much is shown while it plays. How far out of tune
+    """A stretch of what sounds, by its name, which is shown while it plays. How far out of tune
     it is, and how fast it beats, is shown when the truth is known.
     """
 
@@ -107,8 +107,8 @@ class TunerShown:
 class Turned:
     """A string that is turned before the judgement, played by tables as on the bench.
 
-    at: its table, so many steps up from where it began.
-    afterwards: what is played once the truth is known, with the string so many steps up.
+    at: its table, by the steps up from where it began.
+    afterwards: what is played once the truth is known, by the steps up the string was left.
     sizes: how many steps the turns have that there are, the smallest first; most: as many steps as
         it goes from where it began, either way.
     parts: of all that is played, in order; the string begins with the last one.

@@ -35,7 +35,7 @@ SIZES: Final = (1, 10)
 MOST_STEPS: Final = 160
 RIGHT_WITHIN: Final = 10.0  # cents
 SHOWN_S: Final = 1.3
-SAYS_SOMETHING, LEANS_FROM = 4, 0.75  # so many trials, and such a share on one side
+SAYS_SOMETHING, LEANS_FROM = 4, 0.75  # trials, and the share of them on one side
 SHORT_S, COMPARED_FROM = 5.0, 2
 TELLS: Final = "Hum the note softly, or sing it in your head, until the string comes."
 

@@ -16,7 +16,7 @@ from meldrin.core.strings import String, stopped_cents, strain_sounding
 from meldrin.core.units import ratio_of_cents
 
 FADE_S: Final = 0.03  # under a finger, so that nothing clicks
-FADES: Final = 3  # so many of them before its end a note is let go
+FADES: Final = 3  # a note is let go that many time constants before its end
 ROVES_CENTS: Final = 50.0  # from trial to trial, so that no pitch can be learned by heart
 
 

@@ -153,7 +153,7 @@ class HearTrial:
 
 @dataclass(frozen=True, slots=True)
 class TurnTrial:
-    """Turn the string of the trial by so many steps, up or down."""
+    """Turn the string of the trial by some steps, up or down."""
 
     steps: Annotated[int, Ge(-MOST_TURN), Le(MOST_TURN)]
     kind: Literal["turn_trial"] = "turn_trial"
@@ -248,7 +248,7 @@ class Sitting:
     belief: what is known of the threshold, or None where the drill has none.
     difference: of the trial that is asked or told.
     listens: how often it has been heard. plays: the same, with the string alone.
-    steps, turns: so many steps up the string has been turned, and how often.
+    steps, turns: how many steps up the string has been turned, and in how many turns.
     may_turn_s: when the string begins to sound, and so may be turned.
     """
 

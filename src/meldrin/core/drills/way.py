@@ -28,14 +28,14 @@ AFTER_S: Final = 4.4
 
 
 def tuned_by(table: PartialTable, ratio: float) -> PartialTable:
-    """Return a string tuned so many times as high; within a tone nothing else of it changes that
+    """Return a string tuned higher by a factor; within a tone nothing else of it changes that
     could be heard.
     """
     return replace(table, fundamental_hz=table.fundamental_hz * ratio)
 
 
 def _turned(asked: Asked, draw: random.Random) -> Turned:
-    """A string that is low or high by a usual rate of beats. A step moves it by so many percent of
+    """A string that is low or high by a usual rate of beats. A step moves it by some percent of
     that rate as are asked: up to them it never passes the fork.
     """
     low, high = USUAL_HZ

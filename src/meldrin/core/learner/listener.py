@@ -118,7 +118,7 @@ def _amount(posed: Posed, exercise: DrillExercise, ear: Ear, draw: random.Random
 
 
 def _turns(posed: Posed, steps: float) -> list[int]:
-    """Return the turns that come to so many steps: large ones first."""
+    """Return the turns that add up to a number of steps, large ones first."""
     assert posed.turned is not None
     small, large = posed.turned.sizes
     left = int(max(-posed.turned.most, min(posed.turned.most, steps)))

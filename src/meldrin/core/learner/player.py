@@ -64,7 +64,7 @@ FINE_CENTS: Final = 40.0  # what is left to a fine tuner, where there is one
 JUMPY_CENTS: Final = 1.0
 MOST_PULLS: Final = 10  # a new string of polyamide asks for most
 HAND_NEAR: Final = 0.35  # of a hand's smallest turn: so near it comes with some care
-GO_BACK: Final = 1.6  # times the smallest turn: so far down, to come up by just so much
+GO_BACK: Final = 1.6  # times the smallest turn: how far to go down, to come up again
 STICKS_DEG: Final = 2.05  # from here on every peg moves
 TUNER_READS_CENTS: Final = 1.0  # how far from the reading wanted an ordinary reader stops
 READS_AFTER_S: Final = 0.6  # of a stroke: its first moment has passed
@@ -208,7 +208,7 @@ class _Player:
     def _set_fret(self, check: Check) -> None:
         """Slide a fret until it agrees with its partner, and say so."""
         string = self._state.rig.instrument.string(check.strings[0])
-        # along the neck a cent is so many millimetres where this fret lies
+        # how many millimetres a cent is where this fret lies
         mm_per_cent = 1000.0 * stopped_m(string, check.own.fret) * (ratio_of_cents(1.0) - 1.0)
         for _ in range(FRET_TRIES):
             found = self._listen()
@@ -382,7 +382,7 @@ class _Player:
             near = max(near, JUMPY_CENTS)
         if odd.hand_deg:
             small, _, _ = turn_sizes_deg(string, fine=string.fine is not None)
-            # a small turn moves any string by about as much; the hand's smallest by so much more
+            # a small turn moves any string by about as much; the hand's smallest one by more
             smallest = odd.hand_deg if string.fine is None else odd.hand_fine_deg
             near = max(near, HAND_NEAR * SMALL_CENTS * smallest / small)
         return near

@@ -8,13 +8,13 @@ from typing import Final
 from meldrin.core.practice.standing import Standing
 
 DUE_SHARE: Final = 1.0 / 3.0  # of a practice, at most, for what has been reached and is due again
-AGAIN_TODAY: Final = 0.5  # what has been practised today is so much less urgent for each time
+AGAIN_TODAY: Final = 0.5  # how much less urgent a drill is for each time it was practised today
 
 
 def chosen(
     standings: Sequence[Standing], count: int, *, now: datetime, easy_first: bool = False
 ) -> tuple[Standing, ...]:
-    """Return so many drills to practise, in order; one comes twice only where there are no others.
+    """Return some drills to practise, in order; one comes twice only where there are no others.
 
     Args:
         easy_first: begin with what is nearest to its goal, as after days away.

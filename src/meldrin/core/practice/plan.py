@@ -24,11 +24,11 @@ from meldrin.core.words import beats_said, whole_cents
 Minutes = Literal[5, 10, 20]
 MINUTES: Final[tuple[Minutes, ...]] = get_args(Minutes)
 DRILL_MIN, ONE_STRING_MIN, ATTEMPT_MIN, REST_MIN = 2, 2, 6, 2
-# How many drills there are in so many minutes; one string on the bench follows them.
+# How many drills there are, by the minutes of a practice; one string on the bench follows them.
 DRILLS_IN: Final[dict[Minutes, int]] = {5: 1, 10: 4, 20: 5}
 WHOLE: Final = 3  # strings, from which on an attempt is no single string
 WHOLE_EVERY: Final = timedelta(hours=36)  # in 10 minutes: the whole instrument every other day
-AWAY_DAYS: Final = 7  # from so many days without practice on, something easy comes first
+AWAY_DAYS: Final = 7  # days without practice after which something easy comes first
 SOON_DAYS: Final = 7  # so long before a concert the whole instrument comes first
 NEWCOMER: Final = 4  # sittings and attempts, before a day is more than one string and one drill
 Kind = Literal["drill", "one_string", "attempt", "rest"]

@@ -46,7 +46,7 @@ SIDES: Final[dict[Judged, tuple[float, ...]]] = {
 
 @dataclass(frozen=True, slots=True)
 class Beating:
-    """A stretch of what sounds in which two notes beat so many times a second; depth: how much of
+    """A stretch of what sounds in which two notes beat, and how fast; depth: how much of
     the partials that meet comes and goes, on average, 0 to 1.
     """
 

@@ -10,7 +10,7 @@ MOST_NAMED: Final = 2
 
 
 def headline(strings: Sequence[StringResult], *, in_tune_cents: float) -> str:
-    """Return how many strings are in tune, within so many cents, and which are not."""
+    """Return how many strings are in tune, within a number of cents, and which are not."""
     if not strings:
         return "Played freely."
     out = [one for one in strings if not abs(one.pitch_cents) <= in_tune_cents]

@@ -166,7 +166,7 @@ class PartialTable:
         return abs(size)
 
     def levels(self, place: int, *, from_s: float, step_s: float, count: int) -> list[float]:
-        """Return the size of the partial in a place at so many times; as `level` of each."""
+        """Return the size of the partial in a place at some times; as `level` of each."""
         if place > len(self.amplitudes):
             return [0.0] * count
         held = min(count, max(0, math.ceil((self.sustain_s - from_s) / step_s)))
@@ -209,7 +209,7 @@ class PartialTable:
         return self.sustain_s + low
 
     def times(self, loud: float) -> "PartialTable":
-        """Return the same so many times as loud."""
+        """Return the same table, louder by a factor."""
         return replace(
             self,
             amplitudes=tuple([loud * one for one in self.amplitudes]),

@@ -1,4 +1,6 @@
-"""An exercise that a teacher sets: some parts, each done so many times, with help that fades."""
+"""An exercise that a teacher sets: parts that are done once or several times, with help that
+fades.
+"""
 
 import json
 from dataclasses import dataclass, replace

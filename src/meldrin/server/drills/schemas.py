@@ -290,8 +290,8 @@ class TrialTruth(Wire):
 
 
 class DrillScene(Wire):
-    """What may be known of a sitting: nothing of a trial before it is judged. `steps`: so many up
-    its string has been turned.
+    """What may be known of a sitting: nothing of a trial before it is judged. `steps`: how many
+    steps up its string has been turned.
     """
 
     stage: Stage

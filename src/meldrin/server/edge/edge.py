@@ -128,7 +128,7 @@ class Edge:
 
 
 def _counted(receive: Receive, most: int) -> Receive:
-    """Return `receive`, refusing more than so many bytes as they come."""
+    """Return `receive`, refusing a body over a number of bytes as it arrives."""
     come = 0
 
     async def counted() -> Message:

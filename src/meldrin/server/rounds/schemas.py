@@ -35,7 +35,7 @@ class RoundMove(Wire):
 
 
 class RoundBeating(model_of(Beating)):  # type: ignore[misc]
-    """A stretch of what sounds in which two notes beat so many times a second."""
+    """A stretch of what sounds in which two notes beat, and how fast."""
 
 
 class RoundQuestion(Wire):

@@ -90,8 +90,8 @@ class UseRow(Table):
 
 
 class OpenLineRow(Table):
-    """A line that a learner has open: one of so many places, held by a process until a moment that
-    it puts off as long as it lives.
+    """A line that a learner has open: one of a limited number of places, held by a process until a
+    moment that the process puts off for as long as it runs.
     """
 
     __tablename__ = "open_lines"

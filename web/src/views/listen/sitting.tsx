@@ -50,7 +50,7 @@ const Quiet = styled.p`
 `;
 /** More than these stand in two columns. */
 const MANY = 3;
-/** In how many columns so many answers stand, and how wide each is. */
+/** In how many columns the answers stand, and how wide each is. */
 const columnsOf = (answers: number) => (answers > 8 ? 4 : answers > MANY ? 2 : 1);
 const NUMBERS = 6; // stand in a row
 const WIDTHS: Record<number, string> = { 1: "20rem", 2: "38rem", 4: "60rem", 6: "50rem" };
