@@ -369,7 +369,8 @@ def _found(design: Matrix, values: Matrix, sds: Matrix) -> _Found:
     All are tested together first. Where they disagree, each is set aside in turn and held against
     the scatter of the rest, which may be more than was said (Pope, 1976: the stated error is not
     believed). Accused is one that is farther off than chance allows, both by the scatter of the
-    rest and by the stated error; and with it those that cannot be told apart from it. Under three redundant comparisons nobody is named: too little is left to know the scatter.
+    rest and by the stated error; and with it those that cannot be told apart from it. Under three
+    redundant comparisons nobody is named: too little is left to know the scatter.
     """
     freedom = len(values) - design.shape[1]
     chi = _chi_squared(design, values, sds)
