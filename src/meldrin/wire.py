@@ -58,7 +58,7 @@ def text_of(message: BaseModel) -> str:
     """Return a message as JSON: as Pydantic writes it, but several times as fast.
 
     Raises:
-        ValueError: for a number that is none, which JSON does not have and the writer would call
+        ValueError: for NaN or an infinite number, which JSON does not have; the writer would put
             null.
     """
     text = orjson.dumps(message, default=_written, option=orjson.OPT_SERIALIZE_NUMPY)

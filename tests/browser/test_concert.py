@@ -1,4 +1,4 @@
-"""A check before a concert: begun, strings typed in from pupil to pupil, and agreed anew."""
+"""A check before a concert: begun, strings typed in from pupil to pupil, and agreed again."""
 
 import io
 import re

@@ -85,7 +85,7 @@ class Said(unittest.TestCase):
 
 
 class Finite(unittest.TestCase):
-    def test_what_is_no_number_does_not_leave(self) -> None:
+    def test_nan_and_infinity_do_not_leave(self) -> None:
         self.assertEqual(text_of(Inner.made(kind="a", at=1.0)), '{"kind":"a","at":1.0}')
         for bad in (float("nan"), float("inf"), -float("inf")):
             for message in (

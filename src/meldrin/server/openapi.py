@@ -1,4 +1,4 @@
-"""The OpenAPI document with the socket's messages in it, so that the browser's types come of it."""
+"""The OpenAPI document with the socket's messages in it, from which the browser's types are made."""
 
 from typing import Any
 

@@ -17,7 +17,7 @@ type Common =
 
 const FIRST_RETRY_MS = 300;
 const LAST_RETRY_MS = 4000;
-// Where too many are here, or too many tabs of one learner, all would only be worse by haste.
+// Where too many are here, or too many tabs of one learner, trying again at once would make it worse.
 const TURNED_AWAY = ["busy", "too_many"];
 const TURNED_AWAY_RETRY_MS = 8000;
 

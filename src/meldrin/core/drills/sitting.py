@@ -216,7 +216,7 @@ DrillAction = (
 class Trial:
     """A trial that has been judged.
 
-    difference: what it had of what is measured, or what an amount is told of; 0 where nothing is.
+    difference: on the scale of its drill, or the true amount; 0 where nothing is measured.
     answer, right: what was said and what is right, from 0. sure: how sure that was. An amount is
         near enough (0) or not (1).
     listens: how often it was heard before.

@@ -274,7 +274,7 @@ def _faults_found(asked: Finding, done: Evidence) -> datetime | None:
 
 def _sides_proven(asked: Sides, done: Evidence) -> datetime | None:
     """Return when the first block was named well enough. Blocks follow each other, so that many
-    tries are not many chances, and begin anew after an attempt that was left or erased: what was
+    tries are not many chances, and begin again after an attempt that was left or erased: what was
     guessed wrong shows with the first turn.
     """
     right = of = 0

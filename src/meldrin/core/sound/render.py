@@ -29,7 +29,7 @@ DROPS_EVERY: Final = 1024  # frames
 SHARP_FALLS: Final = 9.0  # after this many times its fall a sharp start is gone, 78 dB down
 WANDERS_PER_S: Final = 11.0  # how often a bow's level takes another way
 BLOCK: Final = 64
-# What the browser's worklet must do alike; written into its source by `./meldrin generate`.
+# What the browser's worklet must do too; written into its source by `./meldrin generate`.
 SHARED: Final = {
     "KNEE": KNEE,
     "FADES_UNTIL_GONE": FADES_UNTIL_GONE,
