@@ -1,4 +1,4 @@
-"""The OpenAPI document with the socket's messages in it, from which the browser's types are made."""
+"""The OpenAPI document with the messages of the lines; the types of the browser are made from it."""
 
 from typing import Any
 
