@@ -46,7 +46,7 @@ GONE_AFTER_MS: Final = 30_000  # a client that takes nothing for so long is cut 
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class ServeOptions:
     """How to serve.
 
     host: the address to listen at. port: 0 for any; None for the usual one or the next free.
@@ -122,7 +122,7 @@ def _end_with_parent() -> None:
     os.kill(os.getpid(), signal.SIGTERM)
 
 
-def serve(wanted: Wanted, ending: Ending) -> int:
+def serve(wanted: ServeOptions, ending: Ending) -> int:
     """Start what is not running yet, print the address, and serve until Ctrl-C."""
     STATE.mkdir(exist_ok=True)
     with (STATE / "serving.json").open("a+") as lock:
@@ -154,7 +154,7 @@ def _address_in(lock: TextIO) -> str:
     raise MeldrinError(Code.PORT, "Meldrin is being started here, but does not come to serve.")
 
 
-def _serve_alone(lock: TextIO, wanted: Wanted, ending: Ending) -> int:
+def _serve_alone(lock: TextIO, wanted: ServeOptions, ending: Ending) -> int:
     settings = Settings()
     write_log(settings.log)
     keeper = None
@@ -206,7 +206,7 @@ def _run(
         server.run(sockets=[listening])
 
 
-def _config(wanted: Wanted, settings: Settings) -> uvicorn.Config:
+def _config(wanted: ServeOptions, settings: Settings) -> uvicorn.Config:
     return uvicorn.Config(
         "meldrin.serve:application",
         factory=True,
@@ -264,13 +264,13 @@ def _addresses() -> list[str]:
     ]
 
 
-def _address(wanted: Wanted, listening: socket.socket) -> str:
+def _address(wanted: ServeOptions, listening: socket.socket) -> str:
     scheme = "https" if wanted.certificate else "http"
     host = "127.0.0.1" if _is_everywhere(wanted.host) else wanted.host
     return f"{scheme}://{host}:{listening.getsockname()[1]}"
 
 
-def _announce(address: str, wanted: Wanted, settings: Settings) -> None:
+def _announce(address: str, wanted: ServeOptions, settings: Settings) -> None:
     print(f"Meldrin is ready. Open {address}")
     if settings.demo_secret:
         print(f"A pupil with twelve weeks behind her: {address}/enter/{settings.demo_secret}")

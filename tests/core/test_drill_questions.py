@@ -15,7 +15,7 @@ from meldrin.core.drills import (
     JudgeTrial,
     MarkedPeg,
     NextTrial,
-    Posed,
+    Question,
     QuestionDrill,
     Sitting,
     StartTrials,
@@ -25,7 +25,7 @@ from meldrin.core.drills import (
     opening,
     step,
 )
-from meldrin.core.drills.drill import Asked
+from meldrin.core.drills.drill import TrialSettings
 from meldrin.core.drills.sitting import posed_of
 from meldrin.core.drills.which import turn_said
 from meldrin.core.errors import Code, MeldrinError
@@ -39,18 +39,20 @@ IDS = ("which", "names", "readings", "alone", "whole")
 NOTES = ["C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B"]
 
 
-def posed(drill: str, number: int, *, made: str = "viola", level: int = 1, seed: int = 3) -> Posed:
+def posed(
+    drill: str, number: int, *, made: str = "viola", level: int = 1, seed: int = 3
+) -> Question:
     found = drill_of(drill)
     assert isinstance(found, QuestionDrill)
-    asked = Asked(instrument(made), 1, 440.0, 0.0, level=level, number=number)
+    asked = TrialSettings(instrument(made), 1, 440.0, 0.0, level=level, number=number)
     return found.posed(asked, random.Random(f"{seed} {number}"))
 
 
-def said(one: Posed) -> str:
+def said(one: Question) -> str:
     return one.answers[one.right].words
 
 
-def tables(one: Posed) -> list[Start]:
+def tables(one: Question) -> list[Start]:
     assert one.heard is not None
     return [event for _, event in one.heard.sounding.events if isinstance(event, Start)]
 

@@ -36,7 +36,7 @@ from meldrin.core.drills import (
     step,
 )
 from meldrin.core.drills.belief import Judged
-from meldrin.core.drills.drill import Asked, Interval, Sounding, Truth
+from meldrin.core.drills.drill import Interval, Sounding, TrialSettings, Truth
 from meldrin.core.drills.samples import samples_of, weighted
 from meldrin.core.errors import Code, MeldrinError, OutOfRange
 from meldrin.core.session import Timed
@@ -142,7 +142,7 @@ def asked_of(
     truth: Truth = "pure",
     seed: int = 1,
 ) -> list[Start]:
-    asked = Asked(instrument(made), string, hz, difference, interval, truth)
+    asked = TrialSettings(instrument(made), string, hz, difference, interval, truth)
     heard = measured(drill).put(asked, random.Random(seed)).heard
     assert heard is not None
     return starts(heard.sounding)
@@ -204,7 +204,7 @@ class Sounds(unittest.TestCase):
             interval: Interval = drill.intervals[1] if drill.intervals else "unison"
             seen = set()
             for n, difference in enumerate((0.0, drill.scale.low, drill.scale.high)):
-                asked = Asked(instrument("guitar"), 4, 146.8, difference, interval)
+                asked = TrialSettings(instrument("guitar"), 4, 146.8, difference, interval)
                 # of an amount every trial is another
                 draw = random.Random(n if drill.scale.judged == "amount" else 2)
                 heard = drill.put(asked, draw).heard

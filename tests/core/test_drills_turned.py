@@ -27,7 +27,7 @@ from meldrin.core.drills import (
     step,
 )
 from meldrin.core.drills.belief import Scale
-from meldrin.core.drills.drill import Asked, Posed
+from meldrin.core.drills.drill import Question, TrialSettings
 from meldrin.core.drills.registry import drill_of
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.learner import Ear, sit
@@ -37,8 +37,8 @@ from meldrin.core.sound.events import Release, Retune, SoundEvent, Start
 AMOUNT = Scale("amount", low=1.0, high=100.0)
 
 
-def posed(drill: str, seed: int, *, difference: float = 0.0, made: str = "viola") -> Posed:
-    asked = Asked(instrument(made), 3, 196.0, difference)
+def posed(drill: str, seed: int, *, difference: float = 0.0, made: str = "viola") -> Question:
+    asked = TrialSettings(instrument(made), 3, 196.0, difference)
     return drill_of(drill).put(asked, random.Random(seed))
 
 

@@ -31,7 +31,7 @@ def unpacked(packed: bytes) -> dict[str, str]:
 
 
 class Services(StoreTest):
-    def kept(self, name: str) -> tuple[Actor, accounts.Kept]:
+    def kept(self, name: str) -> tuple[Actor, accounts.ShownKeys]:
         actor = welcome_guest(self.session, secret=new_secret(), now=NOW)
         return actor, accounts.keep_work(self.session, actor, name, now=NOW)
 

@@ -29,7 +29,7 @@ from meldrin.services.attempts import (
 )
 from meldrin.services.figures import bring_in, figures_by_kind, gone_of
 from meldrin.services.identity import actor_of, new_secret, welcome_guest
-from meldrin.services.practices import KINDS, Brief, Columns, Kind
+from meldrin.services.practices import KINDS, Columns, PracticeKind, ResultSummary
 from meldrin.services.results import Results
 from tests.server.base import NOW, ServerTest, StoreTest
 
@@ -75,7 +75,7 @@ def right(_: Count, log: Sequence[Timed[Say1]]) -> int:
     return sum(one.action.number == n for n, one in enumerate(log, start=1))
 
 
-COUNTING = Kind[Count, Counted, Say1, int](
+COUNTING = PracticeKind[Count, Counted, Say1, int](
     practice=Practice(
         kind="counting",
         opening=Counted,
@@ -91,7 +91,7 @@ COUNTING = Kind[Count, Counted, Say1, int](
     score=right,
     results=Shape("result", Code.UNREADABLE, 1, lambda n: {"right": n}, lambda f: f["right"], {}),
     points=float,
-    brief=lambda _: Brief("ear", None, None, "", 0, 0),
+    brief=lambda _: ResultSummary("ear", None, None, "", 0, 0),
     figure=lambda _, result, at, __: CountedUp(at, result),
     figures=CountedUp,
     from_file=lambda figure: replace(figure, right=0),

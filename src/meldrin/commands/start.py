@@ -35,7 +35,7 @@ def serving(options: argparse.Namespace, *, demo: bool) -> int:
     """Serve as the options say until Ctrl-C."""
     ending = Ending()
     from meldrin.core.errors import Code, MeldrinError
-    from meldrin.serve import Wanted, serve
+    from meldrin.serve import ServeOptions, serve
 
     if not 1 <= options.workers <= 64:
         raise MeldrinError(Code.WHOLE, "Choose 1 to 64 workers.")
@@ -46,7 +46,7 @@ def serving(options: argparse.Namespace, *, demo: bool) -> int:
             Path(file).read_bytes()
         except OSError as error:
             raise MeldrinError(Code.FILE, f"{file} cannot be read: {error.strerror}.") from None
-    wanted = Wanted(
+    wanted = ServeOptions(
         host=options.host,
         port=options.port,
         workers=options.workers,

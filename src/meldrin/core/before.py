@@ -14,7 +14,7 @@ from meldrin.core.words import capital, listed
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
+class CardPart:
     """A part of the page: its title and its sentences."""
 
     title: str
@@ -59,21 +59,21 @@ def peg_rows(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") ->
     )
 
 
-def before(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> tuple[Part, ...]:
+def before(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> tuple[CardPart, ...]:
     """Return what to know and do before tuning this instrument."""
     word = made.strings[0].peg.word
     parts = [
         _names(made, tuning, naming),
         _pegs(made),
-        Part("Your place", _place(made)),
-        Part("Your hands", _hands(made)),
+        CardPart("Your place", _place(made)),
+        CardPart("Your hands", _hands(made)),
     ]
     if any(one.peg.kind == "friction peg" for one in made.strings):
-        parts.append(Part("A peg that slips", _slipping(made)))
+        parts.append(CardPart("A peg that slips", _slipping(made)))
     kinds = {one.fine.kind for one in made.strings if one.fine is not None}
     if "bead" in kinds:
         parts.append(
-            Part(
+            CardPart(
                 "The beads",
                 (
                     "Use them for the last bit: towards the string's end is higher.",
@@ -83,7 +83,7 @@ def before(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> t
         )
     if kinds - {"bead"}:
         parts.append(
-            Part(
+            CardPart(
                 "The fine tuners",
                 (
                     "Use them for the last bit: inwards is higher.",
@@ -92,7 +92,7 @@ def before(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> t
             )
         )
     parts += [
-        Part(
+        CardPart(
             "The fork",
             (
                 "Hold it by its stem, never by a prong.",
@@ -100,7 +100,7 @@ def before(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> t
                 "Set the stem’s foot on the instrument’s body, or hold it near your ear.",
             ),
         ),
-        Part(
+        CardPart(
             "Stay safe",
             (
                 "A string can snap: turn your face and eyes away while you tighten.",
@@ -114,7 +114,7 @@ def before(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> t
     return tuple(parts)
 
 
-def _names(made: Instrument, tuning: Tuning, naming: Naming) -> Part:
+def _names(made: Instrument, tuning: Tuning, naming: Naming) -> CardPart:
     playing = [one for one in made.strings if one.role != "sympathetic"]
     names = [string_label(made, one.number, tuning, naming=naming) for one in playing]
     first = "1 is the string nearest the floor as you play."
@@ -127,10 +127,10 @@ def _names(made: Instrument, tuning: Tuning, naming: Naming) -> Part:
         said.append("Two strings lie side by side as a pair, and sound as one.")
     if len(playing) < len(made.strings):
         said.append("The sympathetic strings lie under the frets and ring by themselves.")
-    return Part("The strings", tuple(said))
+    return CardPart("The strings", tuple(said))
 
 
-def _pegs(made: Instrument) -> Part:
+def _pegs(made: Instrument) -> CardPart:
     ways = {one.peg.tightens for one in made.strings}
     word = made.strings[0].peg.word
     said = [f"Follow each string with a finger to its own {word} before you turn."]
@@ -140,7 +140,7 @@ def _pegs(made: Instrument) -> Part:
         said.append("Look at the end of its knob; the table says which way tightens.")
     said.append("Left and right are as you look at its front, the head up.")
     said.append("Yours may be strung the other way: turn a little and listen.")
-    return Part(f"Which {word}, which way", tuple(said))
+    return CardPart(f"Which {word}, which way", tuple(said))
 
 
 def _place(made: Instrument) -> tuple[str, ...]:

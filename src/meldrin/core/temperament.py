@@ -9,7 +9,7 @@ from typing import Final, Literal
 from meldrin.core.errors import Code, MeldrinError, one_of, within
 from meldrin.core.units import cents_of_ratio, ratio_of_cents
 
-Kind = Literal["equal", "fifths", "just", "custom"]
+TemperamentKind = Literal["equal", "fifths", "just", "custom"]
 PURE_FIFTH_CENTS: Final = cents_of_ratio(1.5)
 MOST_FIFTH_CENTS: Final = 10.0
 MOST_CUSTOM_CENTS: Final = 50.0
@@ -78,14 +78,14 @@ class Temperament:
         MeldrinError: for an unknown kind, a number out of range, or custom cents with no reason.
     """
 
-    kind: Kind
+    kind: TemperamentKind
     fifth_cents: float = 0.0
     tonic: int | None = None
     custom: Mapping[int, float] = field(default_factory=dict)
     reason: str = ""
 
     def __post_init__(self) -> None:
-        one_of(Kind, self.kind, name="a temperament", code=Code.TEMPERAMENT)
+        one_of(TemperamentKind, self.kind, name="a temperament", code=Code.TEMPERAMENT)
         most = MOST_FIFTH_CENTS
         within(self.fifth_cents, name="change of the fifths", low=-most, high=most, unit="cents")
         if self.kind == "just" and self.tonic is None:

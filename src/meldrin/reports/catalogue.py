@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from meldrin.core.catalogue import Instrument
-from meldrin.core.catalogue.instrument import Fretting, Kind
+from meldrin.core.catalogue.instrument import Fretting, InstrumentKind
 from meldrin.core.methods.naming import string_label
 from meldrin.core.pitch import note_name
 from meldrin.core.retune import Retuning
@@ -46,7 +46,7 @@ class CatalogueInstrument:
 
     id: str
     name: str
-    kind: Kind
+    kind: InstrumentKind
     fretting: Fretting
     frets: int
     strings: list[CatalogueString]

@@ -9,7 +9,7 @@ from typing import Final
 
 from meldrin.core.methods import METHODS
 from meldrin.core.practice import Progress
-from meldrin.core.practice.progress import Ends, Heard, Known, MethodEnds, StringEnds
+from meldrin.core.practice.progress import Ends, HearingProgress, Known, MethodEnds, StringEnds
 from meldrin.reports.shape import number
 
 
@@ -152,7 +152,7 @@ def _rounded(value: float | None) -> float | None:
     return None if value is None else number(value)
 
 
-def _heard(one: Heard) -> HeardRow:
+def _heard(one: HearingProgress) -> HeardRow:
     now, before = one.threshold.now, one.threshold.before
     return HeardRow(
         drill=one.name,

@@ -19,7 +19,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from meldrin import __version__
 from meldrin.server.accounts import routes as accounts
 from meldrin.server.attempts import routes as attempts
-from meldrin.server.dependencies import Kept
+from meldrin.server.dependencies import ProcessState
 from meldrin.server.edge.edge import Edge
 from meldrin.server.edge.traffic import Traffic, Turns
 from meldrin.server.ensembles import routes as ensembles
@@ -90,7 +90,7 @@ def create_app(
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         journal = Journal(pools.journal, now, results)
         hub = Hub(pools.requests, now, scene_of)
-        kept = Kept(
+        kept = ProcessState(
             uuid.uuid4().hex,
             settings,
             pools,
@@ -143,7 +143,7 @@ def create_app(
     return app
 
 
-async def _keep_places(kept: Kept, ended: threading.Event) -> None:
+async def _keep_places(kept: ProcessState, ended: threading.Event) -> None:
     """Say again and again that the lines of this process are still there."""
     while not await _pause(KEEPS_EVERY_S, ended):
         with contextlib.suppress(SQLAlchemyError):  # then the next time
@@ -154,7 +154,7 @@ async def _keep_places(kept: Kept, ended: threading.Event) -> None:
             )
 
 
-async def _keep_house(kept: Kept, ended: threading.Event) -> None:
+async def _keep_house(kept: ProcessState, ended: threading.Event) -> None:
     """Score what was left unscored, and erase what is over, now and then."""
     keep, background = timedelta(days=kept.settings.keep_days), kept.pools.background
     while True:

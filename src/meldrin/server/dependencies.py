@@ -26,7 +26,7 @@ from meldrin.store.engine import MOST_TRIES, Pools, was_second
 
 
 @dataclass(frozen=True, slots=True)
-class Kept:
+class ProcessState:
     """What one process keeps for all requests; `name` is its own."""
 
     name: str
@@ -41,13 +41,13 @@ class Kept:
     now: Callable[[], datetime]
 
 
-def kept(connection: HTTPConnection) -> Kept:
+def kept(connection: HTTPConnection) -> ProcessState:
     """Return what the process keeps."""
-    found: Kept = connection.app.state.kept
+    found: ProcessState = connection.app.state.kept
     return found
 
 
-Process = Annotated[Kept, Depends(kept)]
+Process = Annotated[ProcessState, Depends(kept)]
 
 
 def open_session(process: Process) -> Iterator[Session]:

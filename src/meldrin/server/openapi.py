@@ -1,4 +1,4 @@
-"""The OpenAPI document with the messages of the lines; the types of the browser are made from it."""
+"""The OpenAPI document with the messages of the lines; the browser's types are made from it."""
 
 from typing import Any
 

@@ -62,7 +62,7 @@ TAKEN_ALONG: Final = (
 
 
 @dataclass(frozen=True, slots=True)
-class Kept:
+class ShownKeys:
     """What brings a learner back, told once: pictures, in their order, and the code of a slip."""
 
     name: str
@@ -94,9 +94,9 @@ class Keys:
     code: str
     passphrase: str
 
-    def told(self, name: str) -> Kept:
+    def told(self, name: str) -> ShownKeys:
         """Return what the one of this name is told."""
-        return Kept(name, self.pictures, self.code)
+        return ShownKeys(name, self.pictures, self.code)
 
     def columns(self) -> dict[str, Any]:
         """Return what an account keeps; wrong tries of before are forgotten."""
@@ -125,7 +125,7 @@ def account_of(learner: int, name: str, keys: Keys, *, now: datetime) -> Account
     )
 
 
-def keep_work(session: Session, actor: Actor, name: str, *, now: datetime) -> Kept:
+def keep_work(session: Session, actor: Actor, name: str, *, now: datetime) -> ShownKeys:
     """Give a guest a name; all that is kept of the guest stays.
 
     Raises:
@@ -148,7 +148,7 @@ def keep_work(session: Session, actor: Actor, name: str, *, now: datetime) -> Ke
     return keys.told(said)
 
 
-def new_keys(session: Session, actor: Actor) -> Kept:
+def new_keys(session: Session, actor: Actor) -> ShownKeys:
     """Return new pictures and a new code; the ones before no longer hold.
 
     Raises:

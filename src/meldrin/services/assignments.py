@@ -19,9 +19,9 @@ from meldrin.core.pitch import Naming
 from meldrin.core.tasks import (
     TASKS,
     ListenPart,
-    Part,
     ReadPart,
     Task,
+    TaskPart,
     TunePart,
     seed_for,
 )
@@ -70,7 +70,7 @@ class PartDone:
     last: the one finished last, or None.
     """
 
-    part: Part
+    part: TaskPart
     times: int = 0
     open: str | None = None
     last: str | None = None

@@ -17,7 +17,7 @@ from meldrin.core.session import Timed, played
 from meldrin.services.actor import Actor
 from meldrin.services.audit import note_look
 from meldrin.services.permissions import may_erase, may_play, may_see, may_teach
-from meldrin.services.practices import Brief, kind_of
+from meldrin.services.practices import ResultSummary, kind_of
 from meldrin.store.tables import (
     ActionRow,
     AssignedAttemptRow,
@@ -51,7 +51,7 @@ class Summary:
     created_at: datetime
     finished_at: datetime | None
     points: float | None
-    brief: Brief | None = None
+    brief: ResultSummary | None = None
     earlier: bool = False
     title: str | None = None
 
@@ -441,7 +441,9 @@ def _summary(row: AttemptRow, result: ResultRow | None) -> Summary:
         LOG.warning("attempt %s cannot be read: %s", row.public_id, error)
     brief = None
     if result is not None:
-        brief = Brief(**{name: getattr(result, name) for name in Brief.__dataclass_fields__})
+        brief = ResultSummary(
+            **{name: getattr(result, name) for name in ResultSummary.__dataclass_fields__}
+        )
     return Summary(
         id=row.public_id,
         practice=row.practice,

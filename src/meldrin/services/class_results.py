@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from meldrin.core.bench import FAULT
 from meldrin.core.errors import Code, MeldrinError
-from meldrin.core.tasks import ClassResult, Did, Part, ReadPart, Task, TunePart, class_result
+from meldrin.core.tasks import ClassResult, Did, ReadPart, Task, TaskPart, TunePart, class_result
 from meldrin.core.words import listed
 from meldrin.services.actor import Actor
 from meldrin.services.assignments import assignment_in
@@ -276,6 +276,6 @@ def _of(practice: str, records: list[tuple[str, str]]) -> list[str]:
     return [record for kind, record in records if kind == practice]
 
 
-def _is_measured(part: Part) -> bool:
+def _is_measured(part: TaskPart) -> bool:
     """Whether what somebody did of a part has figures; to find a fault has none."""
     return not isinstance(part, TunePart) or part.exercise.method != FAULT

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session, aliased
 
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.people import Listed, key_of_name, name_said, title_said
-from meldrin.services.accounts import Kept, Keys, account_of, keys_drawn
+from meldrin.services.accounts import Keys, ShownKeys, account_of, keys_drawn
 from meldrin.services.actor import Actor
 from meldrin.services.audit import note
 from meldrin.services.identity import TEACHING
@@ -38,7 +38,7 @@ class Slip:
     """What a pupil of a list is given: their name in the studio, and what opens their account."""
 
     called: str
-    kept: Kept
+    kept: ShownKeys
 
 
 @dataclass(frozen=True, slots=True)

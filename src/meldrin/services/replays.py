@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from meldrin.core.bench import Action, Exercise, State, TimedAction, heard, played
-from meldrin.core.bench.observe import Heard, Level, level
+from meldrin.core.bench.observe import Level, PairBeat, level
 from meldrin.core.session import Played
 from meldrin.core.sound.events import SoundEvent
 
@@ -25,7 +25,7 @@ class Frame:
     action: Action
     stage: int
     sounds: tuple[SoundEvent, ...]
-    pair: Heard | None
+    pair: PairBeat | None
     level: Level | None
 
 

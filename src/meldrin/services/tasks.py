@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.people import MOST_OF_A_TITLE
-from meldrin.core.tasks import TASKS, ListenPart, Part, ReadPart, Task, TunePart
+from meldrin.core.tasks import TASKS, ListenPart, ReadPart, Task, TaskPart, TunePart
 from meldrin.services.actor import Actor
 from meldrin.services.audit import note
 from meldrin.services.practices import kind_of
@@ -23,7 +23,7 @@ READS: Final = {"before": "Before you start", "plan": "The plan"}
 
 
 @dataclass(frozen=True, slots=True)
-class Kept:
+class StoredTask:
     """An exercise of a collection with its id, and when it was changed last."""
 
     id: str
@@ -31,7 +31,7 @@ class Kept:
     changed: datetime
 
 
-def part_name(part: Part) -> str:
+def part_name(part: TaskPart) -> str:
     """Return what a part of an exercise is called."""
     match part:
         case TunePart():
@@ -42,7 +42,7 @@ def part_name(part: Part) -> str:
             return READS[part.page]
 
 
-def collection(session: Session, studio: StudioRow) -> list[Kept]:
+def collection(session: Session, studio: StudioRow) -> list[StoredTask]:
     """Return the exercises of a studio, the one changed last first."""
     query = (
         select(TaskRow)
@@ -52,7 +52,7 @@ def collection(session: Session, studio: StudioRow) -> list[Kept]:
     return [_kept(row) for row in session.scalars(query)]
 
 
-def open_task(session: Session, actor: Actor, studio_id: str, task_id: str) -> Kept:
+def open_task(session: Session, actor: Actor, studio_id: str, task_id: str) -> StoredTask:
     """Return an exercise of a studio's collection.
 
     Raises:
@@ -69,7 +69,7 @@ def keep_task(
     *,
     task_id: str | None = None,
     now: datetime,
-) -> Kept:
+) -> StoredTask:
     """Keep an exercise in a studio's collection.
 
     Args:
@@ -99,7 +99,7 @@ def keep_task(
 
 def copy_task(
     session: Session, actor: Actor, studio_id: str, task_id: str, *, now: datetime
-) -> Kept:
+) -> StoredTask:
     """Keep a copy of an exercise, to be changed."""
     task = open_task(session, actor, studio_id, task_id).task
     name = f"{task.name[: MOST_OF_A_TITLE - 5].rstrip()} copy"
@@ -121,8 +121,8 @@ def task_in(record: str) -> Task:
     return TASKS.value(json.loads(record))
 
 
-def _kept(row: TaskRow) -> Kept:
-    return Kept(row.public_id, task_in(row.record), row.changed_at)
+def _kept(row: TaskRow) -> StoredTask:
+    return StoredTask(row.public_id, task_in(row.record), row.changed_at)
 
 
 def _there(session: Session, studio: StudioRow, task_id: str) -> TaskRow:

@@ -48,7 +48,7 @@ from meldrin.core.bench.exercise import (
     with_start,
 )
 from meldrin.core.bench.limits import Tolerance
-from meldrin.core.bench.observe import Heard, heard, judged_cents, matched_cents, pitch_cents
+from meldrin.core.bench.observe import PairBeat, heard, judged_cents, matched_cents, pitch_cents
 from meldrin.core.bench.opening import begins, foreseen_cents, opening
 from meldrin.core.bench.spot import Spot, came_to, spot_at
 from meldrin.core.bench.state import Decided, Judgement, Minute, Ringing, Snap, State, StringState

@@ -19,7 +19,7 @@ LOWEST_HZ = 8.0  # below it there is no pitch to compare
 
 
 @dataclass(frozen=True, slots=True)
-class Heard:
+class PairBeat:
     """Two sides sounding together: their voices, the places (from 1) in their tables of the
     partials that meet, how far the own side is from where it is wanted over the other (cents),
     their beat, and that beat where it is wanted (Hz).
@@ -34,7 +34,7 @@ class Heard:
     wanted_hz: float
 
 
-def heard(state: State) -> Heard | None:
+def heard(state: State) -> PairBeat | None:
     """Return what the current stage's pair sounds like, with the fingers as they really are.
 
     In free play it is the two voices struck last. None while one side is silent, has fewer
@@ -51,7 +51,7 @@ def heard(state: State) -> Heard | None:
     if min(own_hz, other_hz) < LOWEST_HZ:
         return None
     wanted = stage.offset_cents
-    return Heard(
+    return PairBeat(
         own_voice=own.voice,
         own_partial=_place(state, stage.own),
         other_voice=other.voice,
@@ -272,7 +272,7 @@ def _voice(state: State, touch: Side) -> Ringing | None:
     return None
 
 
-def _heard_freely(state: State) -> Heard | None:
+def _heard_freely(state: State) -> PairBeat | None:
     voices = [one for one in state.ringing if not one.along and one.audible_s >= state.time_s]
     if len(voices) < 2:
         return None
@@ -291,7 +291,7 @@ def _heard_freely(state: State) -> Heard | None:
     other_hz = _partial_hz(state, other, other_partial)
     if min(own_hz, other_hz) < LOWEST_HZ:
         return None
-    return Heard(
+    return PairBeat(
         own.voice,
         own_partial,
         other.voice,

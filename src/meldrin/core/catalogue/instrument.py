@@ -10,8 +10,8 @@ from meldrin.core.catalogue.tuning import Tuning, tuning_of_notes
 from meldrin.core.errors import Code, MeldrinError, known, within
 from meldrin.core.strings import String
 
-Kind = Literal["plucked", "bowed"]
-KINDS: Final[tuple[Kind, ...]] = get_args(Kind)
+InstrumentKind = Literal["plucked", "bowed"]
+KINDS: Final[tuple[InstrumentKind, ...]] = get_args(InstrumentKind)
 Played = Literal["fingertip", "nail", "plectrum", "thumb", "bow"]
 PLAYED: Final[tuple[Played, ...]] = get_args(Played)
 Fretting = Literal["fixed", "movable", "none"]
@@ -159,7 +159,7 @@ class Instrument:
     id: str
     name: str
     order: int
-    kind: Kind
+    kind: InstrumentKind
     fretting: Fretting
     frets: int
     frame_compliance_m_per_n: float

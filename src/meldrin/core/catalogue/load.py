@@ -21,7 +21,7 @@ from meldrin.core.catalogue.instrument import (
     Body,
     Fretting,
     Instrument,
-    Kind,
+    InstrumentKind,
     Losses,
     Resonance,
 )
@@ -293,7 +293,7 @@ class _Reader:
         except MeldrinError as error:
             raise self._at(start, error) from error
 
-    def _body(self, table: Mapping[str, Any], kind: Kind) -> Body:
+    def _body(self, table: Mapping[str, Any], kind: InstrumentKind) -> Body:
         """Return how it sounds; without a word of it, as an even body does."""
         start = self._line_of("body", 0)
         row = self._value(table, "body", dict, 0) if "body" in table else {}

@@ -8,13 +8,13 @@ from typing import Final
 from meldrin.core.drills.beating import fork_beside, meeting
 from meldrin.core.drills.drill import (
     Answer,
-    Asked,
     Example,
-    Heard,
-    Part,
-    Posed,
+    Playback,
+    Question,
     QuestionDrill,
     RoundChoice,
+    Stretch,
+    TrialSettings,
 )
 from meldrin.core.drills.notes import Course, courses, note, roved, sounding
 from meldrin.core.units import cents_of_ratio
@@ -37,7 +37,7 @@ SAYS: Final = {
 }
 
 
-def _sounded(asked: Asked, chosen: Course, what: str, draw: random.Random) -> Heard:
+def _sounded(asked: TrialSettings, chosen: Course, what: str, draw: random.Random) -> Playback:
     low, high = BEATS_HZ[asked.level]
     beats_hz, hz = draw.uniform(low, high), roved(chosen.hz, draw)
     made, number = asked.instrument, chosen.string.number
@@ -53,15 +53,15 @@ def _sounded(asked: Asked, chosen: Course, what: str, draw: random.Random) -> He
     side = draw.choice((-1.0, 1.0)) * (what == "out")
     true = note(made, number, hz=hz, plucked=True)
     beside = fork_beside(true, hz, beats_hz=side * beats_hz, lasts_s=TOGETHER_S)
-    return Heard(
+    return Playback(
         sounding(
             (string, 0.0, ALONE_S),
             (string, BOTH_S, BOTH_S + TOGETHER_S),
             (beside, BOTH_S, BOTH_S + TOGETHER_S),
         ),
         (
-            Part("alone", 0.0, ALONE_S, beats_hz=beats_hz * (what == "false")),
-            Part(
+            Stretch("alone", 0.0, ALONE_S, beats_hz=beats_hz * (what == "false")),
+            Stretch(
                 "with the fork",
                 BOTH_S,
                 BOTH_S + TOGETHER_S + 0.1,
@@ -71,10 +71,10 @@ def _sounded(asked: Asked, chosen: Course, what: str, draw: random.Random) -> He
     )
 
 
-def _posed(asked: Asked, draw: random.Random) -> Posed:
+def _posed(asked: TrialSettings, draw: random.Random) -> Question:
     right = draw.randrange(len(ANSWERS))
     answer, chosen = ANSWERS[right], draw.choice(courses(asked))
-    return Posed(
+    return Question(
         question="First the string alone, then with a fork. What is the matter with it?",
         answers=ANSWERS,
         right=right,
@@ -84,7 +84,7 @@ def _posed(asked: Asked, draw: random.Random) -> Posed:
     )
 
 
-def _examples(asked: Asked) -> tuple[Example, ...]:
+def _examples(asked: TrialSettings) -> tuple[Example, ...]:
     draw, chosen = random.Random("examples"), courses(asked)[0]
     return tuple(
         Example(one.words, one.listen_for, heard=_sounded(asked, chosen, one.id, draw))

@@ -6,13 +6,13 @@ from typing import Final
 from meldrin.core.drills.belief import Scale
 from meldrin.core.drills.drill import (
     Answer,
-    Asked,
     EarModel,
     Interval,
-    Part,
     RoundChoice,
     Sounding,
+    Stretch,
     ThresholdDrill,
+    TrialSettings,
 )
 from meldrin.core.drills.notes import note, roved, sounding
 from meldrin.core.sound.partials import PartialTable
@@ -29,7 +29,7 @@ USUAL_HZ: Final = (1.5, 4.0)  # beats that are compared with others, which a beg
 
 
 def pair(
-    asked: Asked, beats_hz: float, *, hz: float, lasts_s: float
+    asked: TrialSettings, beats_hz: float, *, hz: float, lasts_s: float
 ) -> tuple[PartialTable, PartialTable]:
     """Return a string and a fork that meets one of its partials, so far apart that they beat."""
     string = note(asked.instrument, asked.string, hz=hz)
@@ -51,14 +51,14 @@ def fork_beside(
     return as_loud(fork(hz=meets_hz), 1, string, partial, at_s=matched_at_s(lasts_s))
 
 
-def _whether(asked: Asked, draw: random.Random) -> Sounding:
+def _whether(asked: TrialSettings, draw: random.Random) -> Sounding:
     side = draw.choice((-1.0, 1.0))
     hz = roved(asked.hz, draw)
     both = pair(asked, side * asked.difference, hz=hz, lasts_s=LASTS_S)
     return sounding(*((one, 0.0, LASTS_S) for one in both))
 
 
-def _faster(asked: Asked, draw: random.Random) -> Sounding:
+def _faster(asked: TrialSettings, draw: random.Random) -> Sounding:
     """Two pairs; the second one beats faster, by a percentage, or the first one does."""
     low, high = USUAL_HZ
     first_hz = low * (high / low) ** draw.random()
@@ -112,7 +112,7 @@ BEATING: Final = ThresholdDrill(
     in_rounds=(RoundChoice("Still or beating"),),
     sizes={"large": (4.0, 1.5), "middle": (2.0, 0.7), "small": (1.0, 0.3)},
     water="fork",
-    parts=(Part("both", 0.0, LASTS_S + 0.1),),
+    parts=(Stretch("both", 0.0, LASTS_S + 0.1),),
     sounding=_whether,
     said=_whether_said,
 )
@@ -135,8 +135,8 @@ FASTER: Final = ThresholdDrill(
     in_rounds=(RoundChoice("Which pair beats faster"),),
     sizes={"large": (200.0, 80.0), "middle": (100.0, 40.0), "small": (60.0, 20.0)},
     parts=(
-        Part("first", 0.0, EACH_S),
-        Part("second", SECOND_S, SECOND_S + EACH_S + 0.1),
+        Stretch("first", 0.0, EACH_S),
+        Stretch("second", SECOND_S, SECOND_S + EACH_S + 0.1),
     ),
     sounding=_faster,
     said=_faster_said,

@@ -10,14 +10,14 @@ from meldrin.core.drills.belief import Scale
 from meldrin.core.drills.drill import (
     Amount,
     Answer,
-    Asked,
     EarModel,
     Example,
-    Heard,
     Interval,
     MatchDrill,
-    Part,
-    Posed,
+    Playback,
+    Question,
+    Stretch,
+    TrialSettings,
 )
 from meldrin.core.drills.notes import roved, sounding
 from meldrin.core.words import beats_said
@@ -37,16 +37,16 @@ def error_percent(said_hz: float, beats_hz: float) -> float:
     return 100.0 * math.log(said_hz / beats_hz)
 
 
-def _heard(asked: Asked, beats_hz: float, draw: random.Random) -> Heard:
+def _heard(asked: TrialSettings, beats_hz: float, draw: random.Random) -> Playback:
     side, hz = draw.choice((-1.0, 1.0)), roved(asked.hz, draw)
     both = pair(asked, side * beats_hz, hz=hz, lasts_s=LASTS_S)
-    part = Part("both", 0.0, LASTS_S + 0.1, beats_hz=beats_hz)
-    return Heard(sounding(*((one, 0.0, LASTS_S) for one in both)), (part,))
+    part = Stretch("both", 0.0, LASTS_S + 0.1, beats_hz=beats_hz)
+    return Playback(sounding(*((one, 0.0, LASTS_S) for one in both)), (part,))
 
 
-def _posed(asked: Asked, draw: random.Random) -> Posed:
+def _posed(asked: TrialSettings, draw: random.Random) -> Question:
     beats_hz = FEWEST_HZ * (MOST_HZ / FEWEST_HZ) ** draw.random()
-    return Posed(
+    return Question(
         question="How many beats a second?",
         answers=tuple(Answer(f"{rate:g}", f"{rate:g}") for rate in CHOICES),
         right=0,
@@ -64,7 +64,7 @@ def _posed(asked: Asked, draw: random.Random) -> Posed:
     )
 
 
-def _examples(asked: Asked) -> tuple[Example, ...]:
+def _examples(asked: TrialSettings) -> tuple[Example, ...]:
     listen = {
         1.0: "One in a second: a slow step.",
         2.0: "Two in a second: a brisk step.",

@@ -47,7 +47,7 @@ class Sounding:
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
+class Stretch:
     """A stretch of what sounds, by its name, which is shown while it plays. How far out of tune
     it is, and how fast it beats, is shown when the truth is known.
     """
@@ -60,7 +60,7 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True)
-class Heard:
+class Playback:
     """What is played, and its parts in order; the last one ends it.
 
     seed: what loudness, brightness and beginnings vary by; “” where they do not.
@@ -69,7 +69,7 @@ class Heard:
     """
 
     sounding: Sounding
-    parts: tuple[Part, ...]
+    parts: tuple[Stretch, ...]
     seed: str = ""
     cuts_s: tuple[float, ...] = ()
 
@@ -116,10 +116,10 @@ class Turned:
     """
 
     at: Callable[[int], PartialTable]
-    afterwards: Callable[[int], Heard]
+    afterwards: Callable[[int], Playback]
     sizes: tuple[int, ...]
     most: int
-    parts: tuple[Part, ...]
+    parts: tuple[Stretch, ...]
     before: tuple[tuple[PartialTable, float, float], ...] = ()
     along: tuple[PartialTable, ...] = ()
 
@@ -146,7 +146,7 @@ class Amount:
 
 
 @dataclass(frozen=True, slots=True)
-class Posed:
+class Question:
     """A trial as it is put to the learner, with its truth.
 
     answers: what can be said; order: from the low side upwards, or as they are listed.
@@ -163,9 +163,9 @@ class Posed:
     right: int
     says: str
     tells: str
-    heard: Heard | None = None
+    heard: Playback | None = None
     shown: MarkedPeg | TunerShown | None = None
-    afterwards: Heard | None = None
+    afterwards: Playback | None = None
     order: Order = "listed"
     turned: Turned | None = None
     amount: Amount | None = None
@@ -183,12 +183,12 @@ class Example:
 
     words: str
     listen_for: str
-    heard: Heard | None = None
+    heard: Playback | None = None
     shown: MarkedPeg | TunerShown | None = None
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class TrialSettings:
     """What a trial is made from.
 
     difference: on the scale of its drill; 0 for none.
@@ -295,7 +295,7 @@ class MeasuredDrill(Drill):
         # equal temperament has no other unisons and octaves
         return f"{name} {interval} {'pure' if interval in ALWAYS_PURE else truth}"
 
-    def put(self, asked: Asked, draw: random.Random) -> Posed:
+    def put(self, asked: TrialSettings, draw: random.Random) -> Question:
         """Return the trial of a difference."""
         raise NotImplementedError
 
@@ -321,9 +321,9 @@ class ThresholdDrill(MeasuredDrill):
     question: str
     answers: tuple[Answer, ...]
     said: Callable[[float, Interval], str]
-    sounding: Callable[[Asked, random.Random], Sounding] | None = None
-    parts: tuple[Part, ...] = ()
-    turned: Callable[[Asked, random.Random], Turned] | None = None
+    sounding: Callable[[TrialSettings, random.Random], Sounding] | None = None
+    parts: tuple[Stretch, ...] = ()
+    turned: Callable[[TrialSettings, random.Random], Turned] | None = None
     for_unison: tuple[str, tuple[Answer, ...]] | None = None
     sizes: Mapping[Size, tuple[float, float]] = field(default_factory=dict)
     water: Literal["", "fork", "notes"] = ""
@@ -334,17 +334,17 @@ class ThresholdDrill(MeasuredDrill):
             return self.for_unison
         return self.question, self.answers
 
-    def put(self, asked: Asked, draw: random.Random) -> Posed:
+    def put(self, asked: TrialSettings, draw: random.Random) -> Question:
         """Return the trial of a difference."""
         right = self.right(asked.difference)
         question, answers = self.asks(asked.interval)
-        return Posed(
+        return Question(
             question=question,
             answers=answers,
             right=right,
             says=self.said(asked.difference, asked.interval),
             tells=answers[right].listen_for,
-            heard=Heard(self.sounding(asked, draw), self.parts) if self.sounding else None,
+            heard=Playback(self.sounding(asked, draw), self.parts) if self.sounding else None,
             turned=self.turned(asked, draw) if self.turned else None,
             order="upwards",
         )
@@ -355,7 +355,7 @@ class ThresholdDrill(MeasuredDrill):
             return int(difference > 0.0)
         return 1 + (difference > 0.0) - (difference < 0.0)
 
-    def shown_first(self, asked: Asked, threshold: float, seed: str) -> tuple[Example, ...]:
+    def shown_first(self, asked: TrialSettings, threshold: float, seed: str) -> tuple[Example, ...]:
         """Return one example of each answer, well above the threshold."""
         scale = self.scale
         size = min(scale.high, max(EASY_TIMES * threshold, EASY_TIMES * scale.low))
@@ -383,12 +383,12 @@ class MatchDrill(MeasuredDrill):
         no use.
     """
 
-    posed: Callable[[Asked, random.Random], Posed]
-    examples: Callable[[Asked], tuple[Example, ...]]
+    posed: Callable[[TrialSettings, random.Random], Question]
+    examples: Callable[[TrialSettings], tuple[Example, ...]]
     remarks: Callable[[Sequence[tuple[float, float, int]]], list[str]]
     deaf_from: float = math.inf
 
-    def put(self, asked: Asked, draw: random.Random) -> Posed:
+    def put(self, asked: TrialSettings, draw: random.Random) -> Question:
         """Return a trial."""
         return self.posed(asked, draw)
 
@@ -402,11 +402,11 @@ class QuestionDrill(Drill):
     differ: no question comes twice in a sitting.
     """
 
-    posed: Callable[[Asked, random.Random], Posed]
-    examples: Callable[[Asked], tuple[Example, ...]]
+    posed: Callable[[TrialSettings, random.Random], Question]
+    examples: Callable[[TrialSettings], tuple[Example, ...]]
     trials: int = 12
     differ: bool = False
 
-    def put(self, asked: Asked, draw: random.Random) -> Posed:
+    def put(self, asked: TrialSettings, draw: random.Random) -> Question:
         """Return a trial of its level and number."""
         return self.posed(asked, draw)

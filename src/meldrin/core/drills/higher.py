@@ -6,13 +6,13 @@ from typing import Final
 from meldrin.core.drills.belief import Scale
 from meldrin.core.drills.drill import (
     Answer,
-    Asked,
     EarModel,
     Interval,
-    Part,
     RoundChoice,
     Sounding,
+    Stretch,
     ThresholdDrill,
+    TrialSettings,
 )
 from meldrin.core.drills.notes import note, roved, sounding
 from meldrin.core.units import ratio_of_cents
@@ -22,7 +22,7 @@ FIRST_S, REST_S, LASTS_S = 0.0, 0.4, 1.2
 SECOND_S: Final = FIRST_S + LASTS_S + REST_S
 
 
-def _sounding(asked: Asked, draw: random.Random) -> Sounding:
+def _sounding(asked: TrialSettings, draw: random.Random) -> Sounding:
     hz = roved(asked.hz, draw)
     made, number = asked.instrument, asked.string
     second_hz = hz * ratio_of_cents(asked.difference)
@@ -61,8 +61,8 @@ HIGHER: Final = ThresholdDrill(
     in_rounds=(RoundChoice("One after the other: higher or lower"),),
     sizes={"large": (80.0, 30.0), "middle": (40.0, 15.0), "small": (20.0, 6.0)},
     parts=(
-        Part("first", FIRST_S, FIRST_S + LASTS_S),
-        Part("second", SECOND_S, SECOND_S + LASTS_S + 0.1),
+        Stretch("first", FIRST_S, FIRST_S + LASTS_S),
+        Stretch("second", SECOND_S, SECOND_S + LASTS_S + 0.1),
     ),
     sounding=_sounding,
     said=_said,

@@ -8,14 +8,14 @@ from typing import Final
 from meldrin.core.drills.belief import Scale
 from meldrin.core.drills.drill import (
     Amount,
-    Asked,
     EarModel,
     Example,
-    Heard,
     Interval,
     MatchDrill,
-    Part,
-    Posed,
+    Playback,
+    Question,
+    Stretch,
+    TrialSettings,
     Turned,
 )
 from meldrin.core.drills.notes import note, roved, sounding
@@ -42,7 +42,7 @@ TELLS: Final = "Hum the note softly, or sing it in your head, until the string c
 USUALLY_HELD_S = 8.0
 
 
-def _posed(asked: Asked, draw: random.Random) -> Posed:
+def _posed(asked: TrialSettings, draw: random.Random) -> Question:
     hz = roved(asked.hz, draw)
     wanted = note(asked.instrument, asked.string, hz=hz)
     out = draw.choice((-1.0, 1.0)) * draw.uniform(*OUT_CENTS)
@@ -52,13 +52,13 @@ def _posed(asked: Asked, draw: random.Random) -> Posed:
         silence_s = OTHER_S
     begins_s = NOTE_S + silence_s
     before = [(wanted, 0.0, NOTE_S)]
-    parts = [Part("the note", 0.0, NOTE_S)]
+    parts = [Stretch("the note", 0.0, NOTE_S)]
     if is_broken:
         other = tuned_by(wanted, ratio_of_cents(draw.choice(OTHER_CENTS)))
         begin_s = NOTE_S + 0.5 * (silence_s - NOTE_S)
         before.append((other, begin_s, begin_s + NOTE_S))
-        parts.append(Part("another", begin_s, begin_s + NOTE_S))
-    parts.append(Part("your string", begins_s, begins_s + STRING_S))
+        parts.append(Stretch("another", begin_s, begin_s + NOTE_S))
+    parts.append(Stretch("your string", begins_s, begins_s + STRING_S))
 
     def cents(steps: float) -> float:
         return out + STEP_CENTS * steps
@@ -72,7 +72,7 @@ def _posed(asked: Asked, draw: random.Random) -> Posed:
         side = "low" if cents(steps) < 0.0 else "high"
         return f"You left it {whole_cents(round(abs(cents(steps))))} {side}."
 
-    return Posed(
+    return Question(
         question="Keep the note in mind. Bring your string to it.",
         answers=(),
         right=0,
@@ -97,18 +97,18 @@ def _posed(asked: Asked, draw: random.Random) -> Posed:
     )
 
 
-def _one_after_the_other(first: PartialTable, second: PartialTable, cents: float) -> Heard:
+def _one_after_the_other(first: PartialTable, second: PartialTable, cents: float) -> Playback:
     second_s = SHOWN_S + REST_S
-    return Heard(
+    return Playback(
         sounding((first, 0.0, SHOWN_S), (second, second_s, second_s + SHOWN_S)),
         (
-            Part("the note", 0.0, SHOWN_S),
-            Part("your string", second_s, second_s + SHOWN_S + 0.1, cents=cents),
+            Stretch("the note", 0.0, SHOWN_S),
+            Stretch("your string", second_s, second_s + SHOWN_S + 0.1, cents=cents),
         ),
     )
 
 
-def _examples(asked: Asked) -> tuple[Example, ...]:
+def _examples(asked: TrialSettings) -> tuple[Example, ...]:
     wanted = note(asked.instrument, asked.string, hz=asked.hz)
     listen = (
         ("Low", -60.0, "The string asks to come up."),

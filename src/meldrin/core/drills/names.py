@@ -5,12 +5,12 @@ from typing import Final
 
 from meldrin.core.drills.drill import (
     Answer,
-    Asked,
     Example,
-    Heard,
-    Part,
-    Posed,
+    Playback,
+    Question,
     QuestionDrill,
+    Stretch,
+    TrialSettings,
 )
 from meldrin.core.drills.notes import Course, courses, note, sounding
 from meldrin.core.pitch import class_name, equal_tempered_hz, note_name
@@ -20,7 +20,7 @@ EACH_S: Final = 0.5
 BLACK: Final = (1, 3, 6, 8, 10)
 
 
-def _counted(asked: Asked, chosen: Course, midis: list[int]) -> Heard:
+def _counted(asked: TrialSettings, chosen: Course, midis: list[int]) -> Playback:
     """The notes that are counted, one after the other."""
     made, number = asked.instrument, chosen.string.number
     notes = [
@@ -32,10 +32,10 @@ def _counted(asked: Asked, chosen: Course, midis: list[int]) -> Heard:
         for at, midi in enumerate(midis)
     ]
     parts = tuple(
-        Part(class_name(midi, naming=asked.naming), at * EACH_S, (at + 1) * EACH_S)
+        Stretch(class_name(midi, naming=asked.naming), at * EACH_S, (at + 1) * EACH_S)
         for at, midi in enumerate(midis)
     )
-    return Heard(sounding(*notes), parts)
+    return Playback(sounding(*notes), parts)
 
 
 def _steps(begin: int, end: int) -> list[int]:
@@ -51,7 +51,7 @@ def _moved(semitones: int) -> str:
     return f"{'Up' if semitones > 0 else 'Down'} {_semitones(abs(semitones))}"
 
 
-def _tuner(asked: Asked, draw: random.Random) -> Posed:
+def _tuner(asked: TrialSettings, draw: random.Random) -> Question:
     """The tuner shows one note, the string should be another."""
     chosen = draw.choice(courses(asked))
     most = MOST_AWAY[asked.level]
@@ -63,7 +63,7 @@ def _tuner(asked: Asked, draw: random.Random) -> Posed:
     offered = sorted({move, -move, other, -other})
     names = [class_name(one, naming=asked.naming, flats=flats) for one in _steps(shown, wanted)]
     shows, be = (note_name(one, naming=asked.naming, flats=flats) for one in (shown, wanted))
-    return Posed(
+    return Question(
         question=f"The tuner shows {shows}. The string should be {be}. How far, and which way?",
         answers=tuple(Answer(f"move{one:+d}", _moved(one)) for one in offered),
         right=offered.index(move),
@@ -74,7 +74,7 @@ def _tuner(asked: Asked, draw: random.Random) -> Posed:
     )
 
 
-def _fret(asked: Asked, draw: random.Random) -> Posed:
+def _fret(asked: TrialSettings, draw: random.Random) -> Question:
     """Where a note lies on a string: that of the next open string, or later any."""
     strings = courses(asked)
     at = draw.randrange(1, len(strings)) if len(strings) > 1 else 0
@@ -92,7 +92,7 @@ def _fret(asked: Asked, draw: random.Random) -> Posed:
     offered = sorted({away, *draw.sample([n for n in range(1, 13) if 0 < abs(n - away) < 4], 3)})
     names = [class_name(one, naming=asked.naming) for one in _steps(low.midi, low.midi + away)]
     frets = asked.instrument.fretting != "none"
-    return Posed(
+    return Question(
         question=f"On which fret of the {low.label} string does {name} lie?"
         if frets
         else f"How many semitones above the open {low.label} string is {name}?",
@@ -108,7 +108,7 @@ def _fret(asked: Asked, draw: random.Random) -> Posed:
     )
 
 
-def _same(asked: Asked, draw: random.Random) -> Posed:
+def _same(asked: TrialSettings, draw: random.Random) -> Question:
     """One note with two names, as a tuner has it."""
     black = draw.choice(BLACK)
     as_flat = draw.random() < 0.5
@@ -122,7 +122,7 @@ def _same(asked: Asked, draw: random.Random) -> Posed:
     other = said(black, flat=not as_flat)
     way = "above" if as_flat else "below"
     near = said(black - 1, flat=False) if as_flat else said(black + 1, flat=False)
-    return Posed(
+    return Question(
         question=f"On a tuner, which other name has {shown}?",
         answers=tuple(Answer(f"key-{one}", said(one, flat=not as_flat)) for one in offered),
         right=offered.index(black),
@@ -140,11 +140,11 @@ def _near(chosen: Course, note_class: int) -> int:
 KINDS: Final = (_tuner, _fret, _tuner, _same)
 
 
-def _posed(asked: Asked, draw: random.Random) -> Posed:
+def _posed(asked: TrialSettings, draw: random.Random) -> Question:
     return KINDS[asked.number % len(KINDS)](asked, draw)
 
 
-def _examples(asked: Asked) -> tuple[Example, ...]:
+def _examples(asked: TrialSettings) -> tuple[Example, ...]:
     """One counted of each kind."""
     draw = random.Random("examples")
     found = []

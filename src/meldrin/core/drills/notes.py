@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from meldrin.core.catalogue import Instrument
-from meldrin.core.drills.drill import Asked, Sounding
+from meldrin.core.drills.drill import Sounding, TrialSettings
 from meldrin.core.methods.naming import string_label
 from meldrin.core.pitch import equal_tempered_hz
 from meldrin.core.sound.events import Release, SoundEvent, Start
@@ -83,7 +83,7 @@ class Course:
         return equal_tempered_hz(self.midi, a4_hz=440.0)
 
 
-def courses(asked: Asked) -> list[Course]:
+def courses(asked: TrialSettings) -> list[Course]:
     """Return what is played on the instrument, from string 1 on: no sympathetic strings, and of a
     course the first string.
     """

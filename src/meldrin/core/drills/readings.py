@@ -8,13 +8,13 @@ from typing import Final
 from meldrin.core.catalogue import instruments
 from meldrin.core.drills.drill import (
     Answer,
-    Asked,
     Example,
-    Heard,
-    Part,
-    Posed,
+    Playback,
+    Question,
     QuestionDrill,
     Sounding,
+    Stretch,
+    TrialSettings,
     TunerShown,
 )
 from meldrin.core.drills.notes import FADE_S, FADES, Course, courses, note
@@ -65,7 +65,7 @@ class _Set:
 
 
 def _frames(
-    events: Sequence[tuple[float, SoundEvent]], set_to: _Set, *, asked: Asked
+    events: Sequence[tuple[float, SoundEvent]], set_to: _Set, *, asked: TrialSettings
 ) -> tuple[tuple[float, str, float], ...]:
     """Return what the tuner shows of a sound, four times a second, as it does at the bench."""
     frames = []
@@ -86,8 +86,8 @@ def _frames(
 
 
 def _scene(
-    asked: Asked, chosen: Course, cause: str, draw: random.Random
-) -> tuple[Heard, TunerShown]:
+    asked: TrialSettings, chosen: Course, cause: str, draw: random.Random
+) -> tuple[Playback, TunerShown]:
     """Return a string as it sounds, and what the tuner shows of it."""
     made, number = asked.instrument, chosen.string.number
     low, high = OUT_CENTS[asked.level]
@@ -110,13 +110,13 @@ def _scene(
         frames = _frames(events, set_to, asked=asked)
     voices = [event.voice for _, event in events if isinstance(event, Start)]
     ends = [(END_S - FADES * FADE_S, Release(voice, FADE_S)) for voice in voices]
-    parts = (Part("string", 0.0, END_S + 0.1),)
-    heard = Heard(Sounding((*events, *ends)), parts, cuts_s=NEIGHBOUR_S)
+    parts = (Stretch("string", 0.0, END_S + 0.1),)
+    heard = Playback(Sounding((*events, *ends)), parts, cuts_s=NEIGHBOUR_S)
     return heard, TunerShown(set_to.a4_hz, set_to.words, frames)
 
 
 def _with_neighbour(
-    asked: Asked, chosen: Course, table: PartialTable
+    asked: TrialSettings, chosen: Course, table: PartialTable
 ) -> tuple[list[tuple[float, SoundEvent]], tuple[tuple[float, str, float], ...]]:
     """Return the string with another one that rings along for a while, one that the tuner takes
     for it: a lower one most easily.
@@ -152,13 +152,13 @@ def _wrong_mode(chosen: Course, draw: random.Random) -> _Set:
     return _Set(mode="instrument", words=other.short_name, strings_midi=other.tuning().midis)
 
 
-def _posed(asked: Asked, draw: random.Random) -> Posed:
+def _posed(asked: TrialSettings, draw: random.Random) -> Question:
     chosen = draw.choice(courses(asked))
     right = draw.randrange(len(ANSWERS))
     cause = ANSWERS[right].id
     wanted = note_name(chosen.midi, naming=asked.naming)
     heard, shown = _scene(asked, chosen, cause, draw)
-    return Posed(
+    return Question(
         question=f"This string should be {wanted}, and the group has A at {GROUP_A4_HZ:g} Hz."
         " What do you do first?",
         answers=ANSWERS,
@@ -170,7 +170,7 @@ def _posed(asked: Asked, draw: random.Random) -> Posed:
     )
 
 
-def _examples(asked: Asked) -> tuple[Example, ...]:
+def _examples(asked: TrialSettings) -> tuple[Example, ...]:
     draw = random.Random("examples")
     found = []
     for answer in ANSWERS:

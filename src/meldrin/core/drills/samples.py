@@ -15,7 +15,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from meldrin.core.drills.drill import SAMPLE_RATE, Heard
+from meldrin.core.drills.drill import SAMPLE_RATE, Playback
 from meldrin.core.sound.events import SoundEvent, Start
 from meldrin.core.sound.loudness import weight
 from meldrin.core.sound.render import limited, render
@@ -31,7 +31,7 @@ SILENT: Final = 1e-6
 EDGE_S: Final = 0.01  # over which the gain goes from one stretch to the next
 
 
-def samples_of(heard: Heard) -> Samples:
+def samples_of(heard: Playback) -> Samples:
     """Return what is played, at `SAMPLE_RATE`: shape (samples,), within -1 to 1, as many for every
     trial that asks the same. The same each time it is heard.
     """
@@ -56,7 +56,7 @@ def samples_of(heard: Heard) -> Samples:
     return limited(made * _smoothed(gains))
 
 
-def _stretches(heard: Heard) -> list[tuple[float, float]]:
+def _stretches(heard: Playback) -> list[tuple[float, float]]:
     """Return from when until when each stretch goes that is made as loud as the others."""
     found: list[tuple[float, float]] = []
     for part in heard.parts:

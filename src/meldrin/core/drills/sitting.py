@@ -20,14 +20,14 @@ from meldrin.core.drills.drill import (
     EASIEST,
     HARDEST,
     Amount,
-    Asked,
     Example,
-    Heard,
     Interval,
     MeasuredDrill,
-    Posed,
+    Playback,
+    Question,
     QuestionDrill,
     ThresholdDrill,
+    TrialSettings,
     Truth,
     Turned,
 )
@@ -285,12 +285,12 @@ class Sitting:
         return len(self.trials) >= self.exercise.trials
 
     @property
-    def posed(self) -> Posed:
+    def posed(self) -> Question:
         """The trial that is asked or told."""
         return posed_of(self.exercise, self.number, self.difference)
 
     @property
-    def heard(self) -> Heard | None:
+    def heard(self) -> Playback | None:
         """What is rendered for the trial as it stands; None where there is nothing to hear, or a
         string is turned.
         """
@@ -305,8 +305,8 @@ class Sitting:
         return examples_of(self.exercise)
 
 
-def _asked_of(exercise: DrillExercise, *, difference: float, number: int = 0) -> Asked:
-    return Asked(
+def _asked_of(exercise: DrillExercise, *, difference: float, number: int = 0) -> TrialSettings:
+    return TrialSettings(
         exercise.instrument,
         exercise.string,
         exercise.hz,
@@ -321,7 +321,7 @@ def _asked_of(exercise: DrillExercise, *, difference: float, number: int = 0) ->
 
 
 @lru_cache(maxsize=128)  # asked for again and again while a trial is heard and judged
-def posed_of(exercise: DrillExercise, number: int, difference: float) -> Posed:
+def posed_of(exercise: DrillExercise, number: int, difference: float) -> Question:
     """Return the trial of this number, from 1, with this difference (on the scale of its drill)."""
     asked = _asked_of(exercise, difference=difference, number=number - 1)
     draw = random.Random(f"{exercise.seed} trial {number}")

@@ -8,13 +8,13 @@ from meldrin.core.drills.beating import USUAL_HZ, meeting, pair
 from meldrin.core.drills.belief import Scale
 from meldrin.core.drills.drill import (
     Answer,
-    Asked,
     EarModel,
-    Heard,
     Interval,
-    Part,
+    Playback,
     Sounding,
+    Stretch,
     ThresholdDrill,
+    TrialSettings,
     Turned,
 )
 from meldrin.core.drills.notes import FADE_S, FADES, roved
@@ -34,7 +34,7 @@ def tuned_by(table: PartialTable, ratio: float) -> PartialTable:
     return replace(table, fundamental_hz=table.fundamental_hz * ratio)
 
 
-def _turned(asked: Asked, draw: random.Random) -> Turned:
+def _turned(asked: TrialSettings, draw: random.Random) -> Turned:
     """A string that is low or high by a usual rate of beats. A step moves it by some percent of
     that rate as are asked: up to them it never passes the fork.
     """
@@ -47,11 +47,11 @@ def _turned(asked: Asked, draw: random.Random) -> Turned:
     partial_hz = string.frequencies_hz[meeting(hz) - 1]
     step = beats_hz * abs(asked.difference) / 100.0 / partial_hz
 
-    def afterwards(_: int) -> Heard:
+    def afterwards(_: int) -> Playback:
         turn = SHOWN_TURN * beats_hz
         tuned = tuned_by(string, 1.0 + turn / partial_hz)
         end_s = AFTER_S - FADES * FADE_S
-        return Heard(
+        return Playback(
             Sounding(
                 (
                     (0.0, Start(0, string)),
@@ -62,8 +62,8 @@ def _turned(asked: Asked, draw: random.Random) -> Turned:
                 )
             ),
             (
-                Part("before", 0.0, TURNED_S, beats_hz=beats_hz),
-                Part(
+                Stretch("before", 0.0, TURNED_S, beats_hz=beats_hz),
+                Stretch(
                     "tightened",
                     TURNED_S,
                     AFTER_S + 0.1,
@@ -77,7 +77,7 @@ def _turned(asked: Asked, draw: random.Random) -> Turned:
         afterwards=afterwards,
         sizes=(1,),
         most=1,
-        parts=(Part("both", 0.0, LASTS_S),),
+        parts=(Stretch("both", 0.0, LASTS_S),),
         along=(fork,),
     )
 

@@ -5,13 +5,13 @@ from typing import Final
 
 from meldrin.core.drills.drill import (
     Answer,
-    Asked,
     Example,
-    Heard,
     MarkedPeg,
-    Part,
-    Posed,
+    Playback,
+    Question,
     QuestionDrill,
+    Stretch,
+    TrialSettings,
 )
 from meldrin.core.drills.notes import Course, courses, note, sounding
 from meldrin.core.pitch import equal_tempered_hz
@@ -23,7 +23,7 @@ from meldrin.core.words import capital
 
 EACH_S, REST_S = 1.5, 0.3
 SECOND_S: Final = EACH_S + REST_S
-TWO: Final = (Part("first", 0.0, EACH_S), Part("second", SECOND_S, SECOND_S + EACH_S + 0.1))
+TWO: Final = (Stretch("first", 0.0, EACH_S), Stretch("second", SECOND_S, SECOND_S + EACH_S + 0.1))
 ROVES_CENTS: Final = {1: 0.0, 2: 25.0, 3: 50.0}  # how far a string is out that is to be named
 LOW_BY_CENTS: Final = (10.0, 20.0, 50.0, 100.0)
 LADDER: Final = 4.0  # from one size of a turn to the next
@@ -31,21 +31,21 @@ SIZES: Final = 4
 LOWEST_PIPE_HZ: Final = 60.0  # below it nobody names an octave
 
 
-def _after_one_another(first: PartialTable, second: PartialTable) -> Heard:
-    return Heard(sounding((first, 0.0, EACH_S), (second, SECOND_S, SECOND_S + EACH_S)), TWO)
+def _after_one_another(first: PartialTable, second: PartialTable) -> Playback:
+    return Playback(sounding((first, 0.0, EACH_S), (second, SECOND_S, SECOND_S + EACH_S)), TWO)
 
 
 def _named(one: Course) -> str:
     return f"{one.written} · {one.label}"
 
 
-def _by_ear(asked: Asked, draw: random.Random) -> Posed:
+def _by_ear(asked: TrialSettings, draw: random.Random) -> Question:
     """The first string, and one that is to be named by its distance from it."""
     strings = courses(asked)
     right = draw.randrange(len(strings))
     chosen = strings[right]
     out = draw.uniform(-1.0, 1.0) * ROVES_CENTS[asked.level]
-    return Posed(
+    return Question(
         question=f"First you hear string {strings[0].written}, {strings[0].label}. Which string is"
         " the second one?",
         answers=tuple(Answer(_id(one), _named(one)) for one in strings),
@@ -56,7 +56,9 @@ def _by_ear(asked: Asked, draw: random.Random) -> Posed:
     )
 
 
-def _pair_of(asked: Asked, first: Course, second: Course, *, cents: float = 0.0) -> Heard:
+def _pair_of(
+    asked: TrialSettings, first: Course, second: Course, *, cents: float = 0.0
+) -> Playback:
     made = asked.instrument
     return _after_one_another(
         note(made, first.string.number, hz=first.hz),
@@ -75,13 +77,13 @@ OCTAVES: Final = (
 )
 
 
-def _octave(asked: Asked, draw: random.Random) -> Posed:
+def _octave(asked: TrialSettings, draw: random.Random) -> Question:
     """A pipe, and the string: in one octave or not."""
     fits = [one for one in courses(asked) if one.hz >= LOWEST_PIPE_HZ]
     chosen = draw.choice(fits or courses(asked))
     away = draw.choice((-1, 0, 1))
     said = {-1: "an octave lower than", 0: "in the same octave as", 1: "an octave higher than"}
-    return Posed(
+    return Question(
         question=f"The pipe gives the note of the {chosen.label} string. In which octave is the"
         " string?",
         answers=OCTAVES,
@@ -93,7 +95,7 @@ def _octave(asked: Asked, draw: random.Random) -> Posed:
     )
 
 
-def _pipe_and(asked: Asked, chosen: Course, away: int) -> Heard:
+def _pipe_and(asked: TrialSettings, chosen: Course, away: int) -> Playback:
     """The string stays where it is, and the pipe is an octave off: no string is to snap."""
     pipe_hz = equal_tempered_hz(chosen.midi - 12 * away, a4_hz=440.0)
     return _after_one_another(
@@ -102,11 +104,11 @@ def _pipe_and(asked: Asked, chosen: Course, away: int) -> Heard:
     )
 
 
-def _peg(asked: Asked, draw: random.Random) -> Posed:
+def _peg(asked: TrialSettings, draw: random.Random) -> Question:
     strings = courses(asked)
     right = draw.randrange(len(strings))
     chosen = strings[right]
-    return Posed(
+    return Question(
         question="Which string does the marked peg turn?",
         answers=tuple(Answer(_id(one), _named(one)) for one in strings),
         right=right,
@@ -119,7 +121,7 @@ def _peg(asked: Asked, draw: random.Random) -> Posed:
 WAYS: Final = (Answer("anticlockwise", "Anticlockwise"), Answer("clockwise", "Clockwise"))
 
 
-def _way(asked: Asked, draw: random.Random) -> Posed:
+def _way(asked: TrialSettings, draw: random.Random) -> Question:
     chosen = draw.choice(courses(asked))
     pegs = [one.string.peg for one in courses(asked)]
     peg = chosen.string.peg
@@ -135,7 +137,7 @@ def _way(asked: Asked, draw: random.Random) -> Posed:
     loosens = "clockwise" if peg.tightens == "anticlockwise" else "anticlockwise"
     way = peg.tightens if up else loosens
     does = "tighten" if up else "loosen"
-    return Posed(
+    return Question(
         question=f"You look at the end of the marked knob. Which way do you turn it to {does}"
         f" the {chosen.label} string?",
         answers=WAYS,
@@ -146,7 +148,7 @@ def _way(asked: Asked, draw: random.Random) -> Posed:
     )
 
 
-def _how_far(asked: Asked, draw: random.Random) -> Posed:
+def _how_far(asked: TrialSettings, draw: random.Random) -> Question:
     """So many cents: how far is that at the knob?"""
     chosen, cents = draw.choice(courses(asked)), draw.choice(LOW_BY_CENTS)
     strain = strain_sounding(chosen.string, frequency_hz=chosen.hz, fret=0, number=1)
@@ -154,7 +156,7 @@ def _how_far(asked: Asked, draw: random.Random) -> Posed:
     degrees = cents / cents_per_degree(chosen.string, tension_n=tension_n)
     right = draw.randrange(SIZES)
     turns = [turn_said(degrees * LADDER ** (at - right)) for at in range(SIZES)]
-    return Posed(
+    return Question(
         question=f"String {chosen.written}, {chosen.label}, is {cents:g} cents low. How far do you"
         " turn its peg?",
         answers=tuple(Answer(f"turn-{at}", capital(one)) for at, one in enumerate(turns)),
@@ -186,11 +188,11 @@ def turn_said(degrees: float) -> str:
 KINDS: Final = (_by_ear, _peg, _octave, _way, _by_ear, _how_far)
 
 
-def _posed(asked: Asked, draw: random.Random) -> Posed:
+def _posed(asked: TrialSettings, draw: random.Random) -> Question:
     return KINDS[asked.number % len(KINDS)](asked, draw)
 
 
-def _examples(asked: Asked) -> tuple[Example, ...]:
+def _examples(asked: TrialSettings) -> tuple[Example, ...]:
     strings = courses(asked)
     first = strings[0]
     named = [

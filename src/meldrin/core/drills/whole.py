@@ -5,12 +5,12 @@ from typing import Final
 
 from meldrin.core.drills.drill import (
     Answer,
-    Asked,
     Example,
-    Heard,
-    Part,
-    Posed,
+    Playback,
+    Question,
     QuestionDrill,
+    Stretch,
+    TrialSettings,
 )
 from meldrin.core.drills.notes import Course, courses, note, sounding
 from meldrin.core.units import ratio_of_cents
@@ -21,13 +21,13 @@ OUT_CENTS: Final = {1: (45.0, 60.0), 2: (25.0, 35.0), 3: (14.0, 20.0)}
 MOST: Final = 6  # strings that are asked about
 
 
-def _asked_about(asked: Asked) -> list[Course]:
+def _asked_about(asked: TrialSettings) -> list[Course]:
     """The strings, from the lowest on, without those of one note with another."""
     by_midi = {one.midi: one for one in courses(asked)}
     return [by_midi[midi] for midi in sorted(by_midi)][:MOST]
 
 
-def _played(asked: Asked, out: Course, cents: float) -> Heard:
+def _played(asked: TrialSettings, out: Course, cents: float) -> Playback:
     """Each string by itself, from the lowest up, and then all together."""
     made, strings = asked.instrument, _asked_about(asked)
     offs = [cents if one == out else 0.0 for one in strings]
@@ -42,10 +42,10 @@ def _played(asked: Asked, out: Course, cents: float) -> Heard:
         (table.times(softer), all_s + STRUM_S * at, end_s) for at, table in enumerate(tables)
     ]
     parts = [
-        Part(one.label, at * EACH_S, (at + 1) * EACH_S, cents=off)
+        Stretch(one.label, at * EACH_S, (at + 1) * EACH_S, cents=off)
         for at, (one, off) in enumerate(zip(strings, offs, strict=True))
     ]
-    return Heard(sounding(*singly, *together), (*parts, Part("all", all_s, end_s + 0.1)))
+    return Playback(sounding(*singly, *together), (*parts, Stretch("all", all_s, end_s + 0.1)))
 
 
 def _answers(strings: list[Course]) -> tuple[Answer, ...]:
@@ -56,13 +56,13 @@ def _answers(strings: list[Course]) -> tuple[Answer, ...]:
     )
 
 
-def _posed(asked: Asked, draw: random.Random) -> Posed:
+def _posed(asked: TrialSettings, draw: random.Random) -> Question:
     strings = _asked_about(asked)
     right = draw.randrange(2 * len(strings))
     chosen, way = strings[right // 2], (-1.0, 1.0)[right % 2]
     size = draw.uniform(*OUT_CENTS[asked.level])
     said = "low" if way < 0.0 else "high"
-    return Posed(
+    return Question(
         question="One string is out. Which, and which way?",
         answers=_answers(strings),
         right=right,
@@ -72,7 +72,7 @@ def _posed(asked: Asked, draw: random.Random) -> Posed:
     )
 
 
-def _examples(asked: Asked) -> tuple[Example, ...]:
+def _examples(asked: TrialSettings) -> tuple[Example, ...]:
     strings = _asked_about(asked)
     most = OUT_CENTS[1][1]
     middle = strings[len(strings) // 2]

@@ -8,13 +8,13 @@ from typing import Final
 from meldrin.core.drills.belief import Scale
 from meldrin.core.drills.drill import (
     Answer,
-    Asked,
     EarModel,
     Interval,
-    Part,
     RoundChoice,
     Sounding,
+    Stretch,
     ThresholdDrill,
+    TrialSettings,
     Truth,
 )
 from meldrin.core.drills.notes import note, roved, sounding, stopped_at
@@ -50,7 +50,7 @@ def true_cents(interval: Interval, truth: Truth) -> float:
     return cents_of_ratio(float(PURE[interval]))
 
 
-def _sounding(asked: Asked, draw: random.Random) -> Sounding:
+def _sounding(asked: TrialSettings, draw: random.Random) -> Sounding:
     """The lower note, the upper one, and then both."""
     low_hz = roved(asked.hz, draw)
     cents = true_cents(asked.interval, asked.truth) + asked.difference
@@ -110,9 +110,9 @@ WIDTH: Final = ThresholdDrill(
     sizes={"large": (40.0, 15.0), "middle": (20.0, 7.0), "small": (10.0, 3.0)},
     water="notes",
     parts=(
-        Part("first", 0.0, ALONE_S),
-        Part("second", ALONE_S + REST_S, 2 * ALONE_S + REST_S),
-        Part("both", BOTH_S, BOTH_S + TOGETHER_S + 0.1),
+        Stretch("first", 0.0, ALONE_S),
+        Stretch("second", ALONE_S + REST_S, 2 * ALONE_S + REST_S),
+        Stretch("both", BOTH_S, BOTH_S + TOGETHER_S + 0.1),
     ),
     sounding=_sounding,
     said=_said,

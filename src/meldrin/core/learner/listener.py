@@ -18,7 +18,7 @@ from meldrin.core.drills import (
     JudgeTrial,
     MeasuredDrill,
     NextTrial,
-    Posed,
+    Question,
     StartTrials,
     Sure,
     TurnTrial,
@@ -103,7 +103,7 @@ def sit(
     return log
 
 
-def _amount(posed: Posed, exercise: DrillExercise, ear: Ear, draw: random.Random) -> float:
+def _amount(posed: Question, exercise: DrillExercise, ear: Ear, draw: random.Random) -> float:
     """Return the amount that is answered: beats a second, or the steps that a string is turned."""
     assert posed.amount is not None
     of = posed.amount.of
@@ -117,7 +117,7 @@ def _amount(posed: Posed, exercise: DrillExercise, ear: Ear, draw: random.Random
     return float(round((wanted - out) / step_cents))
 
 
-def _turns(posed: Posed, steps: float) -> list[int]:
+def _turns(posed: Question, steps: float) -> list[int]:
     """Return the turns that add up to a number of steps, large ones first."""
     assert posed.turned is not None
     small, large = posed.turned.sizes

@@ -12,13 +12,13 @@ from meldrin.core.bench import (
     Exercise,
     Finish,
     GoTo,
-    Heard,
     Judge,
     JudgeReference,
     Lay,
     LetGo,
     MuteAll,
     MuteOthers,
+    PairBeat,
     Play,
     Replace,
     SetAid,
@@ -333,7 +333,7 @@ class _Player:
         strings = [string.midi for string in state.rig.strings]
         return reading(hz, a4_hz=state.tuner_a4_hz, mode=state.tuner_mode, strings_midi=strings)
 
-    def _of(self, now: Heard) -> _Perceived:
+    def _of(self, now: PairBeat) -> _Perceived:
         ear = self._ear
         offset = now.offset_cents
         if "wrong_note" in self._habits and self._at == self._other_note():

@@ -21,7 +21,7 @@ from meldrin.core.practice.path import (
     stages,
 )
 from meldrin.core.practice.path_begins import beginning, guided_on
-from meldrin.core.practice.plan import MINUTES, Aim, Item, Kind, Minutes, goal_said, items_for
+from meldrin.core.practice.plan import MINUTES, Aim, Item, ItemKind, Minutes, goal_said, items_for
 from meldrin.core.practice.progress import Both, Progress, progress
 from meldrin.core.practice.skills import Skill, skills_for
 from meldrin.core.practice.standing import Standing, standings

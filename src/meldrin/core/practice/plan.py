@@ -31,7 +31,7 @@ WHOLE_EVERY: Final = timedelta(hours=36)  # in 10 minutes: the whole instrument 
 AWAY_DAYS: Final = 7  # days without practice after which something easy comes first
 SOON_DAYS: Final = 7  # so long before a concert the whole instrument comes first
 NEWCOMER: Final = 4  # sittings and attempts, before a day is more than one string and one drill
-Kind = Literal["drill", "one_string", "attempt", "rest"]
+ItemKind = Literal["drill", "one_string", "attempt", "rest"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +70,7 @@ class Item:
     step: the step of the path that it tries, or “”.
     """
 
-    kind: Kind
+    kind: ItemKind
     name: str
     reason: str
     minutes: Annotated[int, Ge(1)]

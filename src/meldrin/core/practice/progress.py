@@ -43,7 +43,7 @@ class Moment:
 
 
 @dataclass(frozen=True, slots=True)
-class Heard:
+class HearingProgress:
     """What is heard at a drill, in one register and interval.
 
     goal: what tuning needs at first, in the drill's unit. moments: of every sitting shown.
@@ -148,7 +148,7 @@ class Progress:
 
     weeks: int
     says: tuple[str, ...]
-    heard: tuple[Heard, ...]
+    heard: tuple[HearingProgress, ...]
     known: tuple[Known, ...]
     strings: tuple[StringEnds, ...]
     methods: tuple[MethodEnds, ...]
@@ -251,13 +251,13 @@ def _newest(found: list[Sat]) -> Threshold | None:
     return threshold if threshold is not None and is_known(drill, threshold) else None
 
 
-def _heard(key: tuple[str, str], found: list[Sat], split: _Periods, who: str) -> Heard:
+def _heard(key: tuple[str, str], found: list[Sat], split: _Periods, who: str) -> HearingProgress:
     drill = measured(key[0])
     threshold = split.both(found, lambda one: one.at, _newest)
     skill = Skill(*key)
     where = where_said(key[1])
     goal = drill.goals[0]
-    return Heard(
+    return HearingProgress(
         name=drill.name,
         where=where,
         unit=drill.unit,
@@ -405,7 +405,7 @@ def _weeks(sat: Sequence[Sat], tuned: Sequence[Tuned], now: datetime) -> Iterabl
 
 
 def _says(
-    heard: Sequence[Heard],
+    heard: Sequence[HearingProgress],
     strings: Sequence[StringEnds],
     judged: Both[Judged],
     sure: Sequence[SureShare],
@@ -446,7 +446,7 @@ def _in_class_said(sat: Sequence[Sat], split: _Periods, who: str) -> Iterable[st
         yield f"In rounds with the class {subject} right {now.right} of {now.of} times."
 
 
-def _gained(one: Heard) -> float:
+def _gained(one: HearingProgress) -> float:
     assert one.threshold.now is not None
     assert one.threshold.before is not None
     return one.threshold.before.middle / one.threshold.now.middle

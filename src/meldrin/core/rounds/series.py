@@ -13,10 +13,10 @@ from meldrin.core.drills import (
     AnyDrill,
     DrillExercise,
     Example,
-    Heard,
-    Part,
-    Posed,
+    Playback,
+    Question,
     Sounding,
+    Stretch,
     ThresholdDrill,
     drill_of,
     examples_of,
@@ -109,7 +109,7 @@ class Series:
             for at, one in enumerate(show_of(self.show).scenes)
         )
 
-    def posed(self, number: int) -> Posed:
+    def posed(self, number: int) -> Question:
         """Return a question, by its number from 1."""
         if self.exercise is None:
             show = show_of(self.show)
@@ -170,7 +170,7 @@ class Series:
         return self.difference(number) if sided else None
 
 
-def _together(heard: Heard, met: tuple[int, int] | None) -> Beating:
+def _together(heard: Playback, met: tuple[int, int] | None) -> Beating:
     """Return how the two notes of the last part beat where their partials meet."""
     part = heard.parts[-1]
     low, high = _sounding_in(heard, part)
@@ -178,7 +178,7 @@ def _together(heard: Heard, met: tuple[int, int] | None) -> Beating:
     return _beating(part, (low, met[0]), (high, met[1]))
 
 
-def _beside_a_fork(heard: Heard) -> Beating:
+def _beside_a_fork(heard: Playback) -> Beating:
     """Return how a string beats with a fork beside one of its partials."""
     part = heard.parts[-1]
     string, fork = _sounding_in(heard, part)
@@ -188,7 +188,7 @@ def _beside_a_fork(heard: Heard) -> Beating:
     return _beating(part, (string, near + 1), (fork, 1))
 
 
-def _sounding_in(heard: Heard, part: Part) -> list[PartialTable]:
+def _sounding_in(heard: Playback, part: Stretch) -> list[PartialTable]:
     return [
         one.table
         for at_s, one in heard.sounding.events
@@ -196,17 +196,19 @@ def _sounding_in(heard: Heard, part: Part) -> list[PartialTable]:
     ]
 
 
-def _beating(part: Part, one: tuple[PartialTable, int], other: tuple[PartialTable, int]) -> Beating:
+def _beating(
+    part: Stretch, one: tuple[PartialTable, int], other: tuple[PartialTable, int]
+) -> Beating:
     apart: float = one[0].frequencies_hz[one[1] - 1] - other[0].frequencies_hz[other[1] - 1]
     lasts_s = part.end_s - part.begin_s
     levels = (levels_over(table, place, listen_s=lasts_s) for table, place in (one, other))
     return Beating(part.begin_s, part.end_s, abs(apart), mean_depth(*levels))
 
 
-def _of_show(show: Show, right: int) -> Posed:
+def _of_show(show: Show, right: int) -> Question:
     """One side of a comparison, which is to be told from the others."""
     scenes = show.scenes
-    return Posed(
+    return Question(
         question="Which one is this?",
         answers=tuple(Answer(f"scene-{at}", one.words) for at, one in enumerate(scenes)),
         right=right,
@@ -216,11 +218,11 @@ def _of_show(show: Show, right: int) -> Posed:
     )
 
 
-def _heard(show: Show, at: int) -> Heard:
+def _heard(show: Show, at: int) -> Playback:
     # all sides last equally long, so that the time tells nothing
     lasts_s = max(one.lasts_s for one in show.scenes)
     events = tuple((0.0, one) for one in show.scenes[at].events)
-    return Heard(Sounding(events), (Part("the sound", 0.0, lasts_s + 0.1),))
+    return Playback(Sounding(events), (Stretch("the sound", 0.0, lasts_s + 0.1),))
 
 
 def room_drills() -> Sequence[AnyDrill]:

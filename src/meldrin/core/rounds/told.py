@@ -6,7 +6,7 @@ from datetime import datetime
 
 from meldrin.core.drills import (
     MeasuredDrill,
-    Posed,
+    Question,
     Sure,
     Trial,
     above_chance,
@@ -28,7 +28,7 @@ class Judged:
     sure: Sure | None = None
 
 
-def told_said(posed: Posed, counts: Sequence[int]) -> str:
+def told_said(posed: Question, counts: Sequence[int]) -> str:
     """Return how many of a class said what is right, in a sentence.
 
     Args:

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Literal
 
-Part = Literal[
+ScorePart = Literal[
     "match",
     "pitch",
     "closing",
@@ -26,7 +26,7 @@ class Line:
     it that was done wrong (0 to 1), whatever else its points depend on.
     """
 
-    part: Part
+    part: ScorePart
     string: int | None
     points: float
     out_of: float
@@ -50,7 +50,7 @@ class Tuned:
 
     def line(
         self,
-        part: Part,
+        part: ScorePart,
         string: int | None,
         share: float,
         out_of: float,

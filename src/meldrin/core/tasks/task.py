@@ -102,7 +102,7 @@ class ReadPart:
             raise MeldrinError(Code.TASK, "A plan is one of a method; name it.")
 
 
-Part = TunePart | ListenPart | ReadPart
+TaskPart = TunePart | ListenPart | ReadPart
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,7 +118,7 @@ class Task:
     """
 
     name: str
-    parts: tuple[Part, ...]
+    parts: tuple[TaskPart, ...]
     note: str = ""
     starts: Starts = "own"
     counts: Counts = "best"
@@ -147,7 +147,7 @@ def seed_for(task: Task, *, seed: int, part: int, time: int, own: int) -> int:
     return (seed + 1009 * part + 10_007 * time) % MOST_SEED
 
 
-def _written(part: Part) -> Record:
+def _written(part: TaskPart) -> Record:
     match part:
         case TunePart():
             exercise = EXERCISES.record(replace(part.exercise, seed=0))
@@ -169,7 +169,7 @@ def _written(part: Part) -> Record:
             assert_never(part)
 
 
-def _read_part(values: Record) -> Part:
+def _read_part(values: Record) -> TaskPart:
     kind = values.get("kind")
     if kind == "tune":
         return TunePart(

@@ -112,7 +112,7 @@ def _group_of(group: PictureGroup) -> PassphraseGroup:
     return PassphraseGroup(name=group.name, pictures=pictures)
 
 
-def _kept_of(kept: accounts.Kept) -> KeptWork:
+def _kept_of(kept: accounts.ShownKeys) -> KeptWork:
     words = picture_words()
     return KeptWork(
         name=kept.name,

@@ -11,12 +11,12 @@ from meldrin.core.drills import (
     AnyDrill,
     DrillExercise,
     DrillResult,
-    Heard,
     MarkedPeg,
     MeasuredDrill,
-    Part,
-    Posed,
+    Playback,
+    Question,
     Sitting,
+    Stretch,
     TunerShown,
     drill_of,
     opening,
@@ -196,7 +196,7 @@ def scene_of(state: Sitting) -> DrillScene:
     )
 
 
-def _question_of(posed: Posed, made: Instrument) -> DrillQuestion:
+def _question_of(posed: Question, made: Instrument) -> DrillQuestion:
     return DrillQuestion(
         question=posed.question,
         answers=[DrillAnswer(id=one.id, words=one.words) for one in posed.answers],
@@ -214,11 +214,11 @@ def _question_of(posed: Posed, made: Instrument) -> DrillQuestion:
     )
 
 
-def _parts_of(heard: Heard | None, *, told: bool = False) -> list[DrillPart]:
+def _parts_of(heard: Playback | None, *, told: bool = False) -> list[DrillPart]:
     return [] if heard is None else stretches(heard.parts, told=told)
 
 
-def stretches(parts: Sequence[Part], *, told: bool = False) -> list[DrillPart]:
+def stretches(parts: Sequence[Stretch], *, told: bool = False) -> list[DrillPart]:
     """Return the stretches of what sounds; what each is like only when that is told."""
     return [
         DrillPart(
@@ -256,7 +256,7 @@ def _picture_of(
             return None
 
 
-def samples_of(heard: Heard) -> str:
+def samples_of(heard: Playback) -> str:
     """Render what is played, as many samples for every trial that asks the same."""
     samples = played_samples(heard)
     return base64.b64encode(np.round(samples * 32767.0).astype("<i2").tobytes()).decode()

@@ -9,11 +9,11 @@ from pydantic import BaseModel, TypeAdapter
 from meldrin.core.drills import (
     SAMPLE_RATE,
     DrillAction,
-    Heard,
     HearExample,
     HearTrial,
     JudgeTrial,
     NextTrial,
+    Playback,
     Sitting,
     StartTrials,
     sat,
@@ -92,7 +92,7 @@ class DrillSeat:
             }
         return self._samples(name, lambda: state.heard)
 
-    def _samples(self, name: str, heard: Callable[[], Heard | None]) -> asyncio.Task[str]:
+    def _samples(self, name: str, heard: Callable[[], Playback | None]) -> asyncio.Task[str]:
         """Return samples that are made once, however often they are heard."""
 
         def made() -> str:
@@ -112,5 +112,5 @@ class DrillSeat:
         task.add_done_callback(self._saying.discard)
 
 
-def _example(state: Sitting, number: int) -> Callable[[], Heard | None]:
+def _example(state: Sitting, number: int) -> Callable[[], Playback | None]:
     return lambda: state.examples[number].heard

@@ -9,7 +9,7 @@ from prometheus_client import CONTENT_TYPE_LATEST, generate_latest
 
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.server.browser import address_of
-from meldrin.server.dependencies import Kept, Process, Route
+from meldrin.server.dependencies import Process, ProcessState, Route
 from meldrin.server.edge.metrics import registry
 from meldrin.services.health import trouble_with
 from meldrin.wire import Wire
@@ -33,7 +33,7 @@ class Looked:
         self._at_s = -ASKS_EVERY_S
         self._trouble: str | None = None
 
-    def trouble(self, process: Kept) -> str | None:
+    def trouble(self, process: ProcessState) -> str | None:
         """Return what is the matter, as found within the last second."""
         if time.monotonic() - self._at_s >= ASKS_EVERY_S:
             self._trouble = trouble_with(

@@ -9,14 +9,14 @@ from meldrin.core.sound.events import SoundEvent
 from meldrin.server.attempts.schemas import BenchString
 from meldrin.wire import Wire
 
-Heard = Annotated[SoundEvent, Field(discriminator="kind")]
+AnySound = Annotated[SoundEvent, Field(discriminator="kind")]
 
 
 class OpenString(Wire):
     """What an open string in tune sounds like, by its number."""
 
     number: int
-    sounds: list[Heard]
+    sounds: list[AnySound]
 
 
 class PlayedInstrument(Wire):
@@ -35,7 +35,7 @@ class WobbleSound(Wire):
     """
 
     id: Wobble
-    sounds: list[Heard]
+    sounds: list[AnySound]
     own_voice: int
     own_partial: int
     other_voice: int

@@ -13,7 +13,7 @@ from meldrin.core.strings import Way
 from meldrin.services.prepare import A4, Asked, Name, TuningAsked
 from meldrin.wire import Wire, model_of
 
-Heard = Annotated[SoundEvent, Field(discriminator="kind")]
+AnySound = Annotated[SoundEvent, Field(discriminator="kind")]
 
 
 class PlanAsked(model_of(Asked)):  # type: ignore[misc]
@@ -34,7 +34,7 @@ class ChordSound(Wire):
     """A chord as it sounds once a plan has been followed exactly."""
 
     name: str
-    sounds: list[Heard]
+    sounds: list[AnySound]
 
 
 class RankingAsked(model_of(TuningAsked, Situation)):  # type: ignore[misc]

@@ -6,7 +6,7 @@ from functools import lru_cache
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from meldrin.core.drills import SAMPLE_RATE, Heard, drill_of
+from meldrin.core.drills import SAMPLE_RATE, Playback, drill_of
 from meldrin.core.errors import Code, MeldrinError
 from meldrin.core.rounds import Beating, Series, ended_said, told_said
 from meldrin.server.drills.present import samples_of, stretches
@@ -114,7 +114,7 @@ def example_sound_of(record: str, number: int) -> RoundSound:
     return _sound(examples[number].heard)
 
 
-def _sound(heard: Heard | None) -> RoundSound:
+def _sound(heard: Playback | None) -> RoundSound:
     assert heard is not None  # a room has nothing to judge that does not sound
     return RoundSound(rate=SAMPLE_RATE, samples=samples_of(heard))
 

@@ -8,7 +8,7 @@ from pydantic import BeforeValidator
 from meldrin.core.bench.actions import Aid, Verdict
 from meldrin.core.bench.limits import Tolerance
 from meldrin.core.scoring.findings import Basis, CapKind
-from meldrin.core.scoring.line import Part
+from meldrin.core.scoring.line import ScorePart
 from meldrin.server.exercises import ExerciseSettings
 from meldrin.wire import Wire
 
@@ -24,7 +24,7 @@ Cents = Annotated[float | None, BeforeValidator(finite)]
 class ScoreLine(Wire):
     """Points given, points possible, and the sentence why; `at_s` a moment that shows it."""
 
-    part: Part
+    part: ScorePart
     rule: str
     string: int | None
     points: float
@@ -148,7 +148,7 @@ class RubricTolerance(Wire):
 class RubricPart(Wire):
     """A part of the score and the most points it brings."""
 
-    part: Part
+    part: ScorePart
     points: float
 
 

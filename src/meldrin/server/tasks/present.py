@@ -5,7 +5,7 @@ from dataclasses import asdict
 from sqlalchemy.orm import Session
 
 from meldrin.core.people import title_said
-from meldrin.core.tasks import ListenPart, Part, ReadPart, Task, TunePart
+from meldrin.core.tasks import ListenPart, ReadPart, Task, TaskPart, TunePart
 from meldrin.server.drills.schemas import SittingWanted
 from meldrin.server.exercises import settings_of
 from meldrin.server.tasks.schemas import (
@@ -30,7 +30,7 @@ from meldrin.services.actor import Actor
 from meldrin.services.assignments import Given, PartDone
 from meldrin.services.class_results import Overview, Results
 from meldrin.services.instruments import own_text
-from meldrin.services.tasks import Kept, part_name
+from meldrin.services.tasks import StoredTask, part_name
 
 
 def task_of(session: Session, actor: Actor, wanted: TaskSettings) -> Task:
@@ -48,7 +48,7 @@ def task_of(session: Session, actor: Actor, wanted: TaskSettings) -> Task:
     )
 
 
-def page_of(kept: Kept) -> TaskPage:
+def page_of(kept: StoredTask) -> TaskPage:
     """Return an exercise of the collection."""
     task = kept.task
     return TaskPage(
@@ -129,7 +129,7 @@ def class_page(found: Results) -> ClassPage:
     )
 
 
-def _part(session: Session, actor: Actor, wanted: PartWanted) -> Part:
+def _part(session: Session, actor: Actor, wanted: PartWanted) -> TaskPart:
     match wanted:
         case TuneWanted():
             text = own_text(session, actor, wanted.exercise.instrument)
@@ -141,7 +141,7 @@ def _part(session: Session, actor: Actor, wanted: PartWanted) -> Part:
             return ReadPart(wanted.page, wanted.instrument, wanted.method)
 
 
-def _wanted(part: Part) -> PartWanted:
+def _wanted(part: TaskPart) -> PartWanted:
     match part:
         case TunePart():
             return TuneWanted(

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Le, MaxLen
 
 from meldrin.core.pitch import Naming
-from meldrin.core.practice import Aim, Kind, Minutes
+from meldrin.core.practice import Aim, ItemKind, Minutes
 from meldrin.server.path.schemas import PathNow
 from meldrin.wire import Wire
 
@@ -39,7 +39,7 @@ class TodayItem(Wire):
     attempt: what it was begun with, or None.
     """
 
-    kind: Kind
+    kind: ItemKind
     name: str
     where: str
     reason: str

@@ -5,14 +5,14 @@ from typing import Any, Final
 from meldrin.core.errors import Code, known
 from meldrin.services.practices.bench import BENCH
 from meldrin.services.practices.drills import DRILLS
-from meldrin.services.practices.kind import Brief, Columns, Kind
+from meldrin.services.practices.kind import Columns, PracticeKind, ResultSummary
 
-KINDS: Final[dict[str, Kind[Any, Any, Any, Any]]] = {
+KINDS: Final[dict[str, PracticeKind[Any, Any, Any, Any]]] = {
     kind.practice.kind: kind for kind in (BENCH, DRILLS)
 }
 
 
-def kind_of(practice: str) -> Kind[Any, Any, Any, Any]:
+def kind_of(practice: str) -> PracticeKind[Any, Any, Any, Any]:
     """Return the kind of practice of this name.
 
     Raises:

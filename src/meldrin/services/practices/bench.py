@@ -22,7 +22,7 @@ from meldrin.core.scoring.line import Line
 from meldrin.core.scoring.result import StringResult
 from meldrin.core.scoring.rules import first_moments
 from meldrin.core.session import Record, Shape
-from meldrin.services.practices.kind import Brief, Columns, Kind
+from meldrin.services.practices.kind import Columns, PracticeKind, ResultSummary
 
 SCORES: Final = TypeAdapter(Score)
 WORTH_A_WORD: Final = 0.15  # the share of a rule that is broken before it is said
@@ -57,11 +57,11 @@ def _columns(exercise: Exercise) -> Columns:
     )
 
 
-def _brief(result: Score) -> Brief:
+def _brief(result: Score) -> ResultSummary:
     accuracy = result.accuracy
     bases = {one.basis for one in result.strings}
     shown = [aid for aid in AIDS if aid in bases]
-    return Brief(
+    return ResultSummary(
         aid=shown[-1] if shown else "read" if "read" in bases else "none",
         median_cents=_finite(accuracy.median_cents),
         worst_cents=_finite(accuracy.worst_cents),
@@ -153,7 +153,7 @@ def _from_file(figure: Tuned) -> Tuned:
     return replace(figure, proves=False, guided=False, practice=figure.practice or BROUGHT_IN)
 
 
-BENCH: Final = Kind[Exercise, State, Action, Score](
+BENCH: Final = PracticeKind[Exercise, State, Action, Score](
     practice=bench.BENCH,
     engine=6,
     columns=_columns,

@@ -22,7 +22,7 @@ from meldrin.core.errors import Code
 from meldrin.core.methods.naming import string_label
 from meldrin.core.practice import SaidSure, Sat
 from meldrin.core.session import Record, Shape
-from meldrin.services.practices.kind import Brief, Columns, Kind
+from meldrin.services.practices.kind import Columns, PracticeKind, ResultSummary
 
 RESULTS: Final = TypeAdapter(DrillResult)
 
@@ -62,11 +62,11 @@ def _name(exercise: DrillExercise) -> str:
     return f"{drill.name}: {made.short_name}, {label} string"
 
 
-def _brief(result: DrillResult) -> Brief:
+def _brief(result: DrillResult) -> ResultSummary:
     """A threshold in cents stands where a list shows how far off strings were."""
     drill, threshold = drill_of(result.drill), result.threshold
     in_cents = isinstance(drill, MeasuredDrill) and drill.unit == "cents"
-    return Brief(
+    return ResultSummary(
         aid="ear",
         median_cents=threshold.middle if in_cents and threshold else None,
         worst_cents=None,
@@ -106,7 +106,7 @@ def _from_file(figure: Sat) -> Sat:
     return replace(figure, from_file=True)
 
 
-DRILLS: Final = Kind[DrillExercise, Sitting, DrillAction, DrillResult](
+DRILLS: Final = PracticeKind[DrillExercise, Sitting, DrillAction, DrillResult](
     practice=drills.DRILLS_PRACTICE,
     engine=3,
     columns=_columns,

@@ -26,7 +26,7 @@ class Columns:
 
 
 @dataclass(frozen=True, slots=True)
-class Brief:
+class ResultSummary:
     """What a list shows of a result: the help that gave most away, how far off the strings were in
     the middle and at worst (cents; None where they were slack), how many were judged by ear, and
     the share of technique that was right (0 to 1, None where it was not looked at). `worst`: the
@@ -46,7 +46,7 @@ class Brief:
 
 
 @dataclass(frozen=True)
-class Kind(Generic[X, S, A, R]):
+class PracticeKind(Generic[X, S, A, R]):
     """A kind of practice: its rules, and what is kept and shown of its attempts.
 
     engine: its version, raised when the same list of actions would give another end or score.
@@ -71,7 +71,7 @@ class Kind(Generic[X, S, A, R]):
     score: Callable[[X, Sequence[Timed[A]]], R]
     results: Shape[R]
     points: Callable[[R], float | None]
-    brief: Callable[[R], Brief]
+    brief: Callable[[R], ResultSummary]
     figure: Callable[[X, R, datetime, float], Figure | None]
     figures: type[Figure]
     from_file: Callable[[Any], Figure]
