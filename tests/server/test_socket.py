@@ -18,7 +18,7 @@ from meldrin.core.bench import (
     replay,
 )
 from meldrin.core.learner import Ear, Learner, practise
-from meldrin.server.bench.present import seen_of
+from meldrin.server.bench.scene import seen_of
 from meldrin.server.bench.schemas import Now, ToBrowser
 from meldrin.server.bench.seat import BenchSeat
 from meldrin.server.realtime import line, pace

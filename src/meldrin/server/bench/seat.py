@@ -8,7 +8,8 @@ from pydantic import BaseModel, TypeAdapter
 from meldrin.core.bench import Action, CheckWithTuner, State, opening, played, step
 from meldrin.core.bench.feel import felt
 from meldrin.core.bench.tuner import Sounding, tuner_check, tuner_reading
-from meldrin.server.bench.present import Seen, checked, seen_of, shown
+from meldrin.server.bench.present import checked, shown
+from meldrin.server.bench.scene import Seen, seen_of
 from meldrin.server.bench.schemas import FromBrowser, Listen, Now, Welcome
 from meldrin.server.realtime.line import Say
 from meldrin.services.attempts import Record
