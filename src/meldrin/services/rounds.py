@@ -161,6 +161,11 @@ def series_in(record: str) -> Series:
     return ROUNDS.value(json.loads(record))
 
 
+def studio_name(session: Session, row: RoundRow) -> str:
+    """Return the name of the studio whose round it is."""
+    return session.scalar(select(StudioRow.name).where(StudioRow.id == row.studio_id)) or ""
+
+
 def round_taught(session: Session, actor: Actor, studio_id: str, round_id: str) -> RoundRow:
     """Return a round of a studio in which somebody teaches.
 

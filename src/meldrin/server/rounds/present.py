@@ -3,7 +3,6 @@
 from datetime import datetime
 from functools import lru_cache
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from meldrin.core.drills import SAMPLE_RATE, Playback, drill_of
@@ -26,14 +25,13 @@ from meldrin.server.rounds.schemas import (
     RoundTruth,
 )
 from meldrin.services.actor import Actor
-from meldrin.services.rounds import Tally, class_said, said_by, series_in, tallies
-from meldrin.store.tables import RoundRow, StudioRow
+from meldrin.services.rounds import Tally, class_said, said_by, series_in, studio_name, tallies
+from meldrin.store.tables import RoundRow
 
 
 def scene_of(session: Session, row: RoundRow, tally: Tally) -> RoundScene:
     """Return how a round stands, as far as everybody may know."""
     series = series_in(row.record)
-    studio = session.scalar(select(StudioRow.name).where(StudioRow.id == row.studio_id))
     counts = class_said(session, row, series) if row.stage in ("told", "over") else {}
     exercise = series.exercise
     return RoundScene(
@@ -42,7 +40,7 @@ def scene_of(session: Session, row: RoundRow, tally: Tally) -> RoundScene:
         stage=row.stage,
         name=series.name,
         drawn="block" if exercise is None else drill_of(exercise.drill).drawn,
-        studio=studio or "",
+        studio=studio_name(session, row),
         number=row.number,
         count=series.count,
         plays=row.plays,
