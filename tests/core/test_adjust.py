@@ -122,12 +122,12 @@ class Culprits(unittest.TestCase):
 
     def test_seldom_accused_without_cause_and_often_named_with_it(self) -> None:
         """Aims: 5 % as exact as was said, 10 % at twice that, named in 40 %; `./meldrin bench` runs
-        more. Of 600 trials three deviations are 2.7 and 3.7 %, of 40 % 6 %.
+        more. Of 250 trials three deviations are 4.1 and 5.7 %.
         """
         for comparisons in (6, 8, 10, 12):
-            found = adjust_study(600, seed=31, comparisons=comparisons)
-            self.assertLessEqual(found.clean, 0.05 + 0.027, comparisons)
-            self.assertLessEqual(found.twice, 0.10 + 0.037, comparisons)
+            found = adjust_study(250, seed=31, comparisons=comparisons)
+            self.assertLessEqual(found.clean, 0.05 + 0.041, comparisons)
+            self.assertLessEqual(found.twice, 0.10 + 0.057, comparisons)
             self.assertLessEqual(found.most_named, 3, comparisons)
             if comparisons == 6:  # two redundant ones name nobody
                 self.assertEqual(found.named, 0.0)

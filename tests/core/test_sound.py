@@ -165,15 +165,14 @@ class Tables(unittest.TestCase):
         """
         whole: dict[str, float] = {}
         loud: dict[str, float] = {}
+        heard = [weight(max(hz, 1.0)) for hz in np.fft.rfftfreq(2 * RATE, 1 / RATE)]
         for one in instruments():
             energies, all_of = [], []
             for string in one.strings:
                 if string.role != "sympathetic":
                     _, start = struck(one.id, string.number)
                     samples = render([(0.0, start)], duration_s=2.0, sample_rate=RATE)
-                    spectrum = np.fft.rfft(samples)
-                    hz = np.fft.rfftfreq(len(samples), 1 / RATE)
-                    spectrum *= [weight(max(f, 1.0)) for f in hz]
+                    spectrum = np.fft.rfft(samples) * heard
                     weighted = np.fft.irfft(spectrum, len(samples)) ** 2
                     energies.append(np.max(np.mean(weighted.reshape(5, -1), axis=1)))
                     all_of.append(np.mean(weighted))

@@ -20,14 +20,14 @@ class Broken(unittest.TestCase):
         self.nothing_is_lost(kills(5, players=6, seed=7))
 
     def test_a_cluster_loses_nodes_and_processes_and_its_majority(self) -> None:
-        self.nothing_is_lost(cluster(players=20, rounds=5, pause_s=3.0))
+        self.nothing_is_lost(cluster(players=20, rounds=3, pause_s=2.0))
 
 
 class Neighbours(unittest.TestCase):
     slow = True
 
     def test_who_only_plays_does_not_notice(self) -> None:
-        for name in ("nonsense", "unread", "sounds", "floods"):
+        for name in ("unread", "floods"):
             with self.subTest(name):
                 player, _ = neighbours.beside(name, lasts_s=2.0)
                 self.assertEqual(player.connected, 1)

@@ -32,7 +32,7 @@ CHECKS = (
     response_schema_conformance,
 )
 CHOSEN = settings(
-    max_examples=20,
+    max_examples=10,
     deadline=None,
     derandomize=True,
     database=None,
