@@ -32,7 +32,8 @@ def application() -> FastAPI:
 
 
 def develop() -> int:
-    """Serve until Ctrl-C."""
+    """Serve until Ctrl-C or SIGTERM; either ends all that was started."""
+    signal.signal(signal.SIGTERM, signal.default_int_handler)
     STATE.mkdir(parents=True, exist_ok=True)
     database = MariaDb(STATE / "database")
     page = None
@@ -49,6 +50,7 @@ def develop() -> int:
         page = subprocess.Popen(
             ["npm", "--prefix", "web", "run", "--silent", "dev", "--", "--port", str(PAGE_PORT)],
             cwd=ROOT,
+            start_new_session=True,  # what npm starts is ended with it
         )
         print(f"The page, new at every change: http://localhost:{PAGE_PORT}/enter/{secret}")
         sys.stdout.flush()
@@ -63,7 +65,7 @@ def develop() -> int:
     finally:
         if page is not None:
             with contextlib.suppress(ProcessLookupError):
-                page.send_signal(signal.SIGTERM)
+                os.killpg(page.pid, signal.SIGTERM)
             page.wait(timeout=10)
         database.stop()
     return 0
