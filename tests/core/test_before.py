@@ -3,7 +3,8 @@
 import unittest
 
 from meldrin.core.before import before, peg_rows
-from meldrin.core.catalogue import instrument, instruments
+from meldrin.core.catalogue import instrument, instrument_of, instrument_text, instruments
+from meldrin.core.errors import MeldrinError
 
 MOST_WORDS = 15
 
@@ -59,3 +60,12 @@ class Sentences(unittest.TestCase):
             made = instrument(name)
             words = " ".join(s for part in before(made, made.tuning()) for s in part.sentences)
             self.assertEqual("Push the peg in" in words, pushed, name)
+
+    def test_a_copy_is_held_as_what_it_was_copied_from(self) -> None:
+        text = instrument_text("viola").replace('id = "viola"', 'id = "my-own"')
+        made = instrument_of(text)
+        self.assertEqual(made.id, "my-own")
+        words = " ".join(s for part in before(made, made.tuning()) for s in part.sentences)
+        self.assertIn("under your chin", words)
+        with self.assertRaisesRegex(MeldrinError, "lap, chin, upright"):
+            instrument_of(text.replace('posture = "chin"', 'posture = "nose"'))

@@ -4,7 +4,7 @@ One page and one card for each instrument, in an order that can be read aloud.
 """
 
 from dataclasses import dataclass
-from typing import Final
+from typing import Final, assert_never
 
 from meldrin.core.catalogue import Instrument, Tuning
 from meldrin.core.methods.naming import string_label
@@ -40,8 +40,6 @@ class PegRow:
 
 SHORT: Final = 0.94  # of the longest: what is shorter begins in the neck
 SCREWED_M: Final = 0.0065  # a post so thin stands in a plain hole, held by a screw
-UPRIGHT: Final = frozenset({"cello", "double-bass"})
-UNDER_CHIN: Final = frozenset({"violin", "viola", "fiddle5"})
 
 
 def peg_rows(made: Instrument, tuning: Tuning, *, naming: Naming = "letters") -> tuple[PegRow, ...]:
@@ -144,16 +142,20 @@ def _pegs(made: Instrument) -> CardPart:
 
 
 def _place(made: Instrument) -> tuple[str, ...]:
-    if made.id in UNDER_CHIN:
-        return (
-            "Sit, and stand the instrument on your knee, its front towards you.",
-            "Later you can tune it under your chin.",
-        )
-    if made.id in UPRIGHT:
-        return ("Sit or stand as you play, the pegs in sight and the spike held fast.",)
-    if made.id.startswith("sitar"):
-        return ("Sit on the floor as you play, the neck at a slant before you.",)
-    return ("Sit as you play, the instrument on your lap or on its strap.",)
+    match made.posture:
+        case "chin":
+            return (
+                "Sit, and stand the instrument on your knee, its front towards you.",
+                "Later you can tune it under your chin.",
+            )
+        case "upright":
+            return ("Sit or stand as you play, the pegs in sight and the spike held fast.",)
+        case "floor":
+            return ("Sit on the floor as you play, the neck at a slant before you.",)
+        case "lap":
+            return ("Sit as you play, the instrument on your lap or on its strap.",)
+        case _:
+            assert_never(made.posture)
 
 
 def _hands(made: Instrument) -> tuple[str, ...]:

@@ -10,10 +10,12 @@ from meldrin.core.catalogue.tuning import Tuning, tuning_of_notes
 from meldrin.core.errors import Code, MeldrinError, known, within
 from meldrin.core.strings import String
 
+Posture = Literal["lap", "chin", "upright", "floor"]
 InstrumentKind = Literal["plucked", "bowed"]
 KINDS: Final[tuple[InstrumentKind, ...]] = get_args(InstrumentKind)
 Played = Literal["fingertip", "nail", "plectrum", "thumb", "bow"]
 PLAYED: Final[tuple[Played, ...]] = get_args(Played)
+POSTURES: Final[tuple[Posture, ...]] = get_args(Posture)
 Fretting = Literal["fixed", "movable", "none"]
 FRETTINGS: Final[tuple[Fretting, ...]] = get_args(Fretting)
 STANDARD: Final = "standard"
@@ -149,6 +151,8 @@ class Instrument:
         negative on a skin, which gives way.
     life_hours: playing hours after which strings have usually gone dull or false.
     strings: in the order of their numbers.
+    posture: how it is held while it is tuned: on the lap or a strap, under the chin (on the knee at
+        first), upright on its spike, or at a slant by one who sits on the floor.
     chords: what players end with, by tuning.
 
     Raises:
@@ -170,6 +174,7 @@ class Instrument:
     strings: tuple[String, ...]
     tunings: tuple[Tuning, ...]
     chords: tuple[Chord, ...] = field(default=(), compare=False)
+    posture: Posture = field(default="lap", compare=False)
 
     def __post_init__(self) -> None:
         if not ID.fullmatch(self.id):

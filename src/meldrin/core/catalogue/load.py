@@ -18,6 +18,7 @@ from meldrin.core.catalogue.instrument import (
     FRETTINGS,
     KINDS,
     PLAYED,
+    POSTURES,
     Body,
     Fretting,
     Instrument,
@@ -186,7 +187,8 @@ def _text(path: Path | Traversable) -> str:
 KEYS: Final = {
     "instrument": {
         "format", "id", "name", "order", "kind", "fretting", "frets", "frame_compliance_mm_per_n",
-        "damp_lengthens_mm", "life_hours", "losses", "body", "strings", "tunings", "chords",
+        "damp_lengthens_mm", "life_hours", "posture", "losses", "body", "strings", "tunings",
+        "chords",
     },
     "losses": {
         "constant_per_s", "linear", "quadratic_s", "bridge_per_s", "tail_share", "tail_times",
@@ -289,6 +291,7 @@ class _Reader:
                 strings=strings,
                 tunings=tunings,
                 chords=self._chords(table, strings, tunings),
+                posture=self._one_of({"posture": "lap", **table}, "posture", POSTURES, 0),
             )
         except MeldrinError as error:
             raise self._at(start, error) from error
