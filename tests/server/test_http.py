@@ -276,23 +276,23 @@ class Choosing(ServerTest):
 class BadInput(ServerTest):
     def test_refused_with_a_sentence_that_names_the_field(self) -> None:
         for body, words in (
-            ({"start": "backwards"}, "start: "),
-            ({"a4_hz": 1e9}, "a4_hz: "),
-            ({"a4_hz": "loud"}, "a4_hz: "),
-            ({"a4_hz": 389.9}, "a4_hz: "),
+            ({"start": "backwards"}, "“start” "),
+            ({"a4_hz": 1e9}, "“a4_hz” "),
+            ({"a4_hz": "loud"}, "“a4_hz” "),
+            ({"a4_hz": 389.9}, "“a4_hz” "),
             ({"instrument": "zither"}, "unknown instrument “zither”"),
             ({"instrument": "cello"}, "has no frets"),
-            ({"instrument": "x" * 1000}, "instrument: "),
-            ({"instrument": 5}, "instrument: "),
+            ({"instrument": "x" * 1000}, "“instrument” "),
+            ({"instrument": 5}, "“instrument” "),
             ({"method": "magic"}, "unknown method “magic”"),
-            ({"behaviours": ["lies"]}, "behaviours.0: "),
+            ({"behaviours": ["lies"]}, "“behaviours.0” "),
             ({"tuning": "q"}, "unknown tuning “q”"),
             ({"tuning": "E9 E9 E9 E9 E9 E9"}, "not made for it"),
             ({"start": "retune"}, "name it in came_from"),
             ({"source": "drone"}, "cannot give this reference"),
             ({"out_string": 9}, "unknown string 9"),
-            ({"fifth_cents": 99}, "fifth_cents: "),
-            ({"seed": 1}, "seed: "),
+            ({"fifth_cents": 99}, "“fifth_cents” "),
+            ({"seed": 1}, "“seed” "),
             ([], "message"),
         ):
             reply = self.client.post("/api/attempts", json=body)
