@@ -122,7 +122,7 @@ class Plans(ServerTest):
             ({"instrument": "guitar", "tonic": "X"}, 422, "“X” is not a tonic"),
             ({"instrument": "guitar", "offsets": "six", "method": "each"}, 422, "“six” is no"),
             ({"instrument": "guitar", "start": 7}, 404, "Unknown string 7"),
-            ({"instrument": "guitar", "size": 7}, 422, "size: "),
+            ({"instrument": "guitar", "size": 7}, 422, "“size” is not known"),
         ):
             reply = self.client.get("/api/plan", params=asked)  # type: ignore[arg-type]
             self.assertEqual(reply.status_code, status, reply.text)
