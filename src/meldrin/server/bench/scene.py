@@ -181,7 +181,8 @@ PIECES: Final = (
     Piece(
         names=("strings",),
         made=_string_list,
-        made_from=lambda state: (state.strings, state.ringing),
+        # a string goes slack by what others do to the frame, too
+        made_from=lambda state: (state.strings, state.ringing, state.give_m, state.longer_m),
     ),
     Piece(
         names=("tuner",),
@@ -280,9 +281,10 @@ def _strings(state: State, before: Seen | None) -> list[SceneString]:
     found: list[SceneString] = []
     for number, now in enumerate(state.strings, start=1):
         sounds = number in ringing, number in along
+        slack = not now.broken and state.strain(number) <= 0.0
         if before is not None and now is before.state.strings[number - 1]:
             told: SceneString = before.fields["strings"][number - 1]
-            if (told.ringing, told.along) == sounds:
+            if (told.ringing, told.along, told.slack) == (*sounds, slack):
                 found.append(told)
                 continue
         string = state.rig.strings[number - 1]
@@ -302,7 +304,7 @@ def _strings(state: State, before: Seen | None) -> list[SceneString]:
                 knob_deg=now.knob_deg,
                 fine=now.fine_m / half_m,
                 stuck=now.twist_deg != 0.0,
-                slack=not now.broken and state.strain(number) <= 0.0,
+                slack=slack,
                 broken=now.broken,
                 off=now.off,
             )
