@@ -14,6 +14,7 @@ vi.mock("../../web/src/words/names", () => ({
   fromTrusted: (method: string) => method === "unison",
   methodOf: (id: string) => ({ id, from_fork: id === "drone", sets_frets: id === "drone" }),
   setsFrets: () => false,
+  SETS_FRETS: { words: "", about: "" },
 }));
 
 const PLAIN: Asked = { ...USUAL, instrument: "viola" };

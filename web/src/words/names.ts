@@ -59,6 +59,9 @@ export function harmonicMeetsFork(instrument: Instrument): boolean {
 
 export const behaviourIds = (): Behaviour[] => names().behaviours.map(({ id }) => id as Behaviour);
 
+/** The tick for it. */
+export const SETS_FRETS = { words: "Set the frets", about: "by the tonic string, over the drone" };
+
 /** Whether a method can set the frets of an instrument: where they move. */
 export function setsFrets(method: string, fretting: Instrument["fretting"]): boolean {
   return (methodOf(method)?.sets_frets ?? false) && fretting === "movable";

@@ -14,7 +14,8 @@ from meldrin.core.methods import Check
 from meldrin.core.strings import stopped_cents, stopped_m
 from meldrin.core.units import CENTS_PER_OCTAVE
 
-# A fret that was tied on lies a finger's breadth of a hair beside its place, on either side.
+# How far beside its place a fret lies at first, on either side. A judgement: heard at once, and
+# nearer to its own place than to the next one's.
 OUT_CENTS: Final = (8.0, 30.0)
 CLOSEST_CENTS: Final = 40.0  # no fret comes nearer to the place of its neighbour
 

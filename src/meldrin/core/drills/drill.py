@@ -4,7 +4,7 @@ import math
 import random
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Final, Literal, Protocol
+from typing import Final, Literal, Protocol, get_args
 
 from meldrin.core.beats import Interval
 from meldrin.core.catalogue import Instrument, Tuning
@@ -327,6 +327,10 @@ class ThresholdDrill(MeasuredDrill):
     for_unison: tuple[str, tuple[Answer, ...]] | None = None
     sizes: Mapping[Size, tuple[float, float]] = field(default_factory=dict)
     water: Literal["", "fork", "notes"] = ""
+
+    def __post_init__(self) -> None:
+        if self.in_rounds and set(self.sizes) != set(get_args(Size)):
+            raise ValueError(f"{self.id} is judged by a class, and needs all sizes")
 
     def asks(self, interval: Interval) -> tuple[str, tuple[Answer, ...]]:
         """Return the question and the answers."""

@@ -38,8 +38,7 @@ SHOWN_S: Final = 1.3
 SAYS_SOMETHING, LEANS_FROM = 4, 0.75  # trials, and the share of them on one side
 SHORT_S, COMPARED_FROM = 5.0, 2
 TELLS: Final = "Hum the note softly, or sing it in your head, until the string comes."
-
-USUALLY_HELD_S = 8.0
+USUALLY_HELD_S: Final = 8.0
 
 
 def _posed(asked: TrialSettings, draw: random.Random) -> Question:

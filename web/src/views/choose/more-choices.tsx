@@ -26,6 +26,7 @@ import {
   names,
   optionsOf,
   ordersOf,
+  SETS_FRETS,
   setsFrets,
 } from "../../words/names";
 import { isOwn } from "./asked";
@@ -229,8 +230,7 @@ export function MoreChoices({ exercise, change, aid, setAid, seed, made }: Props
         ) : null}
         {made && setsFrets(method, made.fretting) ? (
           <Tick
-            words="Set the frets"
-            about="by the tonic string, over the drone"
+            {...SETS_FRETS}
             isSelected={exercise.frets ?? false}
             onChange={(frets) => change({ frets })}
           />

@@ -11,7 +11,7 @@ import type {
   RankingQuery,
   StartKind,
 } from "../../api/client";
-import { fromTrusted, methodOf, setsFrets } from "../../words/names";
+import { fromTrusted, methodOf, SETS_FRETS, setsFrets } from "../../words/names";
 import { naming } from "../../words/notes";
 
 export type Order = NonNullable<PlanQuery["order"]>;
@@ -81,8 +81,7 @@ export const FLAGS: readonly Flag[] = [
   },
   {
     id: "frets",
-    words: "Set the frets",
-    about: "by the tonic string, over the drone",
+    ...SETS_FRETS,
     offered: setsFrets,
   },
 ];
