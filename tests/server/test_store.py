@@ -1,5 +1,6 @@
 import json
 import tempfile
+import threading
 import unittest
 from pathlib import Path
 from typing import Any
@@ -271,3 +272,25 @@ class Server(unittest.TestCase):
             again.stop()
             self.assertEqual(first.start(), access)
             first.stop()
+
+
+class SettingUp(unittest.TestCase):
+    slow = True
+
+    def test_what_another_one_tidies_away_meanwhile_is_not_its_own(self) -> None:
+        """A server that starts removes what others left in the folder for temporary files."""
+        over = threading.Event()
+
+        def tidy_away() -> None:
+            while not over.is_set():
+                for left in Path(tempfile.gettempdir()).glob("#sql*"):
+                    left.unlink(missing_ok=True)
+
+        tidying = threading.Thread(target=tidy_away)
+        tidying.start()
+        self.addCleanup(tidying.join)
+        self.addCleanup(over.set)
+        folder = self.enterContext(tempfile.TemporaryDirectory(prefix="meldrin-test-"))
+        server = MariaDb(Path(folder))
+        self.addCleanup(server.stop)
+        self.assertGreater(server.start().port, 0)

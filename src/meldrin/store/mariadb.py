@@ -151,7 +151,15 @@ class MariaDb:
                 "--skip-test-db",
                 "--skip-name-resolve",
             ]
-            done = subprocess.run(command, capture_output=True, text=True, check=False)
+            temporary = Path(made) / "tmp"  # another set-up tidies away what lies in a shared one
+            temporary.mkdir()
+            done = subprocess.run(
+                command,
+                env={**os.environ, "TMPDIR": str(temporary)},
+                capture_output=True,
+                text=True,
+                check=False,
+            )
             if done.returncode != 0:
                 raise MeldrinError(
                     Code.DATABASE,
