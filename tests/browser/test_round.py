@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 import psutil
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.base import Application
 from tests.browser.test_teach import TeachTest
@@ -105,6 +105,29 @@ class ClassRound(TeachTest):
         figures = phones[0].evaluate("fetch('/api/figures.json').then((one) => one.json())")
         (kept,) = figures["sittings"]
         self.assertEqual((kept["drill"], kept["trials"], kept["in_class"]), ("width", 3, True))
+
+    def test_it_is_played_though_the_reply_to_the_question_is_late(self) -> None:
+        """The line tells the question before the reply to the move that asked it."""
+        wall = self.page
+        studio: Any = self.ask("POST", "/api/studios", {"name": "Skerrow Boathouse"})
+        wall.goto(f"/teach/{studio['id']}/rounds")
+        wall.get_by_text("3 to judge").click()
+        wall.get_by_role("button", name="Open the round").click()
+        code = wall.get_by_text(CODE).inner_text()
+        phone = self.other(touch=True)
+        self.comes(phone, code)
+
+        held: list[Route] = []
+        wall.route("**/moves", lambda route: held.append(route), times=1)
+        wall.get_by_role("button", name="Begin: 3 to judge").click()
+        expect(wall.get_by_role("button", name="Begin: 3 to judge")).to_be_visible()
+        reply = held[0].fetch()  # the server has moved on, and the line tells it
+        sounds = "**/sound"
+        with wall.expect_response(sounds):
+            wall.get_by_role("button", name="Play it").click()
+        wall.wait_for_timeout(1000)  # it sounds before the reply comes
+        held[0].fulfill(response=reply)
+        expect(phone.get_by_role("button", name="High")).to_be_enabled()
 
     def comes(self, page: Page, code: str, says: str = "You are in.") -> None:
         """Come in by the code on the wall."""

@@ -2,7 +2,7 @@
 // answers as they come, and the truth. No name is on this page.
 
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, useLocation, useNavigate, useParams } from "react-router";
 import styled from "styled-components";
 import { api, queries, said, type Schemas } from "../../api/client";
@@ -147,13 +147,28 @@ function Lead({ studio, page }: LeadProps) {
     onSuccess: (told) => queries.setQueryData(["studio", studio, "round", round], told),
     onError: () => void queries.invalidateQueries({ queryKey: ["studio", studio, "round", round] }),
   });
+  // the last move, and the newest scene that is known: of a reply, or told over the line
+  const last = useRef<Promise<unknown>>(Promise.resolve());
+  const newest = useRef(scene);
+  const note = (told: RoundScene) => {
+    if (told.version > newest.current.version) newest.current = told;
+  };
+  useEffect(() => note(scene));
+  const send = (wanted: Move, version: number) => {
+    last.current = move.mutateAsync({ wanted, version }).then(
+      (told) => note(told.scene),
+      () => undefined, // the notice says it
+    );
+  };
   const go = (wanted: Move) => {
-    if (!move.isPending) move.mutate({ wanted, version: scene.version });
+    if (!move.isPending) send(wanted, scene.version);
   };
   const water = scene.truth?.water ?? scene.question?.water ?? [];
   const play = async () => {
+    if (!(await player.play(() => soundOf(round), water))) return;
+    await last.current; // the line may have told the question before the reply to its move came
     // the class may answer once it sounds
-    if (await player.play(() => soundOf(round), water)) go("play");
+    if (newest.current.number === scene.number) send("play", newest.current.version);
   };
   const ask = () => {
     player.hush();
