@@ -15,10 +15,9 @@ from coverage import Coverage
 ROOT = Path(__file__).resolve().parents[1]
 SLOWEST = 30
 # Each a folder of tests; those in one row run together. A browser's tests leave a loop running,
-# which those of the server cannot have; beside a Chromium the engines' Firefox starves; and two
-# Chromiums on two cores failed a round and a start by chance.
+# which those of the server cannot have; and beside a Chromium the engines' Firefox starves.
 PARTS = (("core", "server"), ("engines",), ("browser",))
-ALONE = ("engines", "browser")
+ALONE = ("engines",)
 MOST_PROCESSES = 4
 BIN = Path(sys.executable).parent
 
