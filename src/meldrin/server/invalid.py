@@ -9,8 +9,8 @@ from fastapi.exceptions import RequestValidationError
 from pydantic import ValidationError
 
 Facts = Mapping[str, Any]
-WHERE: Final = ("body", "query", "path")  # said by the place of the message, and no field of it
-# By the kinds that the library has for what it finds; a kind that is not here is “not right”.
+WHERE: Final = ("body", "query", "path")  # where the message came in, which is no field of it
+# By the library's types of error; one that is not here is “not right”.
 SAID: Final[dict[str, Callable[[Facts], str]]] = {
     "missing": lambda _: "is missing",
     "extra_forbidden": lambda _: "is not known here",
@@ -18,16 +18,16 @@ SAID: Final[dict[str, Callable[[Facts], str]]] = {
     "greater_than": lambda facts: f"must be more than {facts['gt']:g}",
     "less_than_equal": lambda facts: f"must be at most {facts['le']:g}",
     "less_than": lambda facts: f"must be less than {facts['lt']:g}",
-    "string_too_long": lambda facts: f"must have at most {_letters(facts['max_length'])}",
-    "string_too_short": lambda facts: f"must have at least {_letters(facts['min_length'])}",
-    "too_long": lambda facts: f"must have at most {_parts(facts['max_length'])}",
-    "too_short": lambda facts: f"must have at least {_parts(facts['min_length'])}",
+    "string_too_long": lambda facts: f"must have at most {_characters(facts['max_length'])}",
+    "string_too_short": lambda facts: f"must have at least {_characters(facts['min_length'])}",
+    "too_long": lambda facts: f"must have at most {_entries(facts['max_length'])}",
+    "too_short": lambda facts: f"must have at least {_entries(facts['min_length'])}",
     "string_pattern_mismatch": lambda _: "is not written as it should be",
     "literal_error": lambda facts: f"must be {facts['expected']}",
     "enum": lambda facts: f"must be {facts['expected']}",
     "union_tag_invalid": lambda facts: f"must have a kind of these: {facts['expected_tags']}",
     "union_tag_not_found": lambda _: "must have a kind",
-    "finite_number": lambda _: "must be a number, and not an endless one",
+    "finite_number": lambda _: "must be a finite number",
     "json_invalid": lambda _: "is not JSON",
     "string_type": lambda _: "must be text",
     "dict_type": lambda _: "must be an object with named fields",
@@ -78,9 +78,9 @@ def place_of(found: Facts) -> str:
     return ".".join(str(part) for part in found["loc"] if part not in WHERE)
 
 
-def _letters(count: int) -> str:
-    return "1 letter" if count == 1 else f"{count} letters"
+def _characters(count: int) -> str:
+    return "1 character" if count == 1 else f"{count} characters"
 
 
-def _parts(count: int) -> str:
-    return "1 part" if count == 1 else f"{count} parts"
+def _entries(count: int) -> str:
+    return "1 entry" if count == 1 else f"{count} entries"

@@ -4147,7 +4147,7 @@ export interface components {
         };
         /**
          * NamedDrill
-         * @description An ear drill, and the intervals it has; `interval`: the one it usually begins with.
+         * @description An ear drill; `interval`: the one it usually begins with.
          */
         NamedDrill: {
             /** Id */
@@ -4156,8 +4156,6 @@ export interface components {
             name: string;
             /** About */
             about: string;
-            /** Intervals */
-            intervals: ("unison" | "octave" | "fifth" | "fourth" | "third")[];
             /**
              * Interval
              * @enum {string}

@@ -34,7 +34,6 @@ def list_names(response: Response) -> Names:
                 id=one.id,
                 name=one.name,
                 about=one.about,
-                intervals=list(one.intervals),
                 interval=one.usual_interval,
             )
             for one in DRILLS.values()

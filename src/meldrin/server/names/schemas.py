@@ -33,9 +33,8 @@ class NamedMethod(Named):
 
 
 class NamedDrill(Named):
-    """An ear drill, and the intervals it has; `interval`: the one it usually begins with."""
+    """An ear drill; `interval`: the one it usually begins with."""
 
-    intervals: list[Interval]
     interval: Interval
 
 
